@@ -1,0 +1,91 @@
+/** Files and folders of the command line as the core reads them: opened read-only, never loaded whole. */
+import { closeSync, fstatSync, openSync, readdirSync, readSync, statSync } from 'node:fs';
+import { basename, join } from 'node:path';
+import type { ByteSource } from '../core/bytes';
+import type { GivenFile } from '../core/unwrap';
+
+export class UnreadablePath extends Error {
+	override readonly name = 'UnreadablePath';
+}
+
+class NodeFileSource implements ByteSource {
+	readonly size: number;
+	private readonly fd: number;
+
+	constructor(path: string) {
+		this.fd = openSync(path, 'r');
+		this.size = fstatSync(this.fd).size;
+	}
+
+	read(offset: number, length: number): Uint8Array {
+		const wanted = Math.max(0, Math.min(length, this.size - offset));
+		const out = new Uint8Array(wanted);
+		let have = 0;
+		while (have < wanted) {
+			const n = readSync(this.fd, out, have, wanted - have, offset + have);
+			if (n === 0) break;
+			have += n;
+		}
+		return have === wanted ? out : out.subarray(0, have);
+	}
+
+	close(): void {
+		closeSync(this.fd);
+	}
+}
+
+const FILES_AT_MOST = 50_000;
+
+/** All regular files below the paths, side files beside a database that was named included. */
+export function openPaths(paths: readonly string[]): GivenFile[] {
+	const found = new Set<string>();
+	for (const path of paths) {
+		let info;
+		try {
+			info = statSync(path);
+		} catch (error) {
+			throw new UnreadablePath(`${path}: ${(error as NodeJS.ErrnoException).code === 'ENOENT' ? 'there is no such file or folder. Check the path' : 'it cannot be read. Check its permissions'}.`);
+		}
+		if (info.isDirectory()) walk(path, found, 0);
+		else {
+			found.add(path);
+			for (const ending of ['-wal', '-journal', '-shm']) {
+				try {
+					if (statSync(path + ending).isFile()) found.add(path + ending);
+				} catch {
+					// No side file of that kind.
+				}
+			}
+		}
+	}
+	const all = [...found].map((path) => {
+		try {
+			return { name: basename(path), path, source: new NodeFileSource(path) };
+		} catch {
+			throw new UnreadablePath(`${path}: it cannot be opened. Check its permissions.`);
+		}
+	});
+	return uniqueNames(all);
+}
+
+function walk(folder: string, into: Set<string>, depth: number): void {
+	if (depth > 64 || into.size > FILES_AT_MOST) return;
+	let entries;
+	try {
+		entries = readdirSync(folder, { withFileTypes: true });
+	} catch {
+		throw new UnreadablePath(`${folder}: the folder cannot be listed. Check its permissions.`);
+	}
+	for (const entry of entries.sort((a, b) => (a.name < b.name ? -1 : 1))) {
+		const path = join(folder, entry.name);
+		if (entry.isDirectory()) walk(path, into, depth + 1);
+		else if (entry.isFile()) into.add(path);
+	}
+}
+
+/** Two files of one name are told apart by their paths. */
+function uniqueNames<T extends { name: string; path: string }>(files: T[]): T[] {
+	const counts = new Map<string, number>();
+	for (const f of files) counts.set(f.name, (counts.get(f.name) ?? 0) + 1);
+	return files.map((f) => (counts.get(f.name)! > 1 ? { ...f, name: f.path } : f));
+}

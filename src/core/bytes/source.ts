@@ -1,0 +1,93 @@
+/**
+ * The one way the core reads bytes: synchronously, by offset and length.
+ * Implementations over a browser File (worker) and a Node file live outside the core.
+ */
+export interface ByteSource {
+	/** Size in bytes. */
+	readonly size: number;
+	/**
+	 * Up to `length` bytes from `offset`; fewer (or none) past the end. The result may be a view that the
+	 * next read invalidates only if the implementation says so; the ones here never do.
+	 */
+	read(offset: number, length: number): Uint8Array;
+}
+
+const EMPTY = new Uint8Array(0);
+
+/** Bytes already in memory. Reads are views, not copies. */
+export class MemorySource implements ByteSource {
+	readonly size: number;
+	constructor(private readonly bytes: Uint8Array) {
+		this.size = bytes.length;
+	}
+	read(offset: number, length: number): Uint8Array {
+		if (!(offset >= 0) || offset >= this.size || !(length > 0)) return EMPTY;
+		return this.bytes.subarray(offset, Math.min(this.size, offset + length));
+	}
+}
+
+/** A stretch of another source, with offsets from its own start. */
+export class SliceSource implements ByteSource {
+	readonly size: number;
+	constructor(
+		private readonly parent: ByteSource,
+		private readonly start: number,
+		size: number
+	) {
+		this.size = Math.max(0, Math.min(size, parent.size - start));
+	}
+	read(offset: number, length: number): Uint8Array {
+		if (!(offset >= 0) || offset >= this.size || !(length > 0)) return EMPTY;
+		return this.parent.read(this.start + offset, Math.min(length, this.size - offset));
+	}
+}
+
+/**
+ * A bounded block cache over a slower source: reads of `blockSize` bytes, at most `blocks` of them kept,
+ * the least recently used given up first. Memory is bounded by blockSize × blocks whatever the source's size.
+ */
+export class CachedSource implements ByteSource {
+	readonly size: number;
+	private readonly kept = new Map<number, Uint8Array>();
+	private lastIndex = -1;
+	private lastBlock: Uint8Array = EMPTY;
+
+	constructor(
+		private readonly parent: ByteSource,
+		private readonly blockSize = 4 << 20,
+		private readonly blocks = 16
+	) {
+		this.size = parent.size;
+	}
+
+	read(offset: number, length: number): Uint8Array {
+		if (!(offset >= 0) || offset >= this.size || !(length > 0)) return EMPTY;
+		const end = Math.min(this.size, offset + length);
+		const first = Math.floor(offset / this.blockSize);
+		const last = Math.floor((end - 1) / this.blockSize);
+		if (first === last) {
+			const base = first * this.blockSize;
+			return this.block(first).subarray(offset - base, end - base);
+		}
+		const out = new Uint8Array(end - offset);
+		for (let index = first; index <= last; index++) {
+			const base = index * this.blockSize;
+			const from = Math.max(offset, base);
+			const to = Math.min(end, base + this.blockSize);
+			out.set(this.block(index).subarray(from - base, to - base), from - offset);
+		}
+		return out;
+	}
+
+	private block(index: number): Uint8Array {
+		if (index === this.lastIndex) return this.lastBlock;
+		let block = this.kept.get(index);
+		if (block) this.kept.delete(index);
+		else block = this.parent.read(index * this.blockSize, this.blockSize);
+		this.kept.set(index, block);
+		if (this.kept.size > this.blocks) this.kept.delete(this.kept.keys().next().value as number);
+		this.lastIndex = index;
+		this.lastBlock = block;
+		return block;
+	}
+}

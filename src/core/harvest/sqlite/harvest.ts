@@ -1,0 +1,566 @@
+/**
+ * Harvest of one SQLite store, reach by reach: rows in use, logs and journals, freed space, raw bytes. Each further
+ * reach adds to the same book and repeats nothing. Long work yields its progress; the caller may stop between yields.
+ */
+import { readU32Be } from '../../bytes';
+import type { Method, Note, Reach, Row, Sighting, Standing, Table, Value } from '../../model';
+import { RowBook } from '../rowbook';
+import { carve, ShapeIndex, type CarveContext, type Found } from './carve';
+import { Database, PageUse, type StoreFiles } from './database';
+import { cellLength, cellPointer, freeRanges, INTERIOR_TABLE, LEAF_TABLE, localPayload, readPageHeader, type PageHeader } from './page';
+import { readCutRecord, readRecord } from './record';
+import { parseCreateTable, SCHEMA_TABLE, storedOrder } from './schema';
+import { learn, shapeKey, shapeOf, type Shape } from './shape';
+import { readSignedVarint, readVarint, varintLength } from './varint';
+import { LaidView, type PageAt, type PageView } from './view';
+
+export interface Progress {
+	reach: Reach;
+	/** Bytes done and to do in this reach. */
+	done: number;
+	total: number;
+}
+
+/** Bytes looked at by kind of space, and the rows first seen there. */
+export interface AccountLine {
+	space: 'rows in use' | 'log' | 'journal' | 'earlier pages' | 'freed cells' | 'free pages' | 'unreached pages' | 'beyond the end';
+	bytes: number;
+	rows: number;
+}
+
+const PAGES_A_STEP = 512;
+
+export class StoreHarvest {
+	readonly db: Database;
+	readonly book = new RowBook();
+	readonly tables: Table[] = [];
+	readonly account: AccountLine[] = [];
+	/** Highest record number each AUTOINCREMENT table ever gave out, by table name (section 2.6.2). */
+	readonly sequences = new Map<string, number>();
+	private shapes: Shape[] = [];
+	private shapeByTable: Shape[] = [];
+	private shapeIndex = new ShapeIndex([]);
+	private reached: Reach | null = null;
+
+	constructor(files: StoreFiles) {
+		this.db = new Database(files);
+	}
+
+	get notes(): Note[] {
+		return this.db.notes;
+	}
+
+	/** Goes as far as `reach`, from where an earlier call ended. */
+	*run(reach: Reach): Generator<Progress, void, void> {
+		if (this.reached === null) {
+			yield* this.used();
+			this.reached = 'used';
+		}
+		if (reach !== 'used' && this.reached === 'used') {
+			yield* this.logs();
+			this.reached = 'logs';
+		}
+		if ((reach === 'freed' || reach === 'raw') && this.reached === 'logs') {
+			yield* this.freed();
+			this.reached = 'freed';
+		}
+		if (reach === 'raw' && this.reached === 'freed') {
+			yield* this.raw();
+			this.reached = 'raw';
+		}
+	}
+
+	// ── rows in use ────────────────────────────────────────────────────────────────────────────────────────────
+
+	private *used(): Generator<Progress> {
+		const { db } = this;
+		const total = db.current.pageCount * db.pageSize;
+		this.readSchema();
+		db.markFreePages();
+		let done = 0;
+		const before = this.book.rows.length;
+		let nextReport = 0;
+		for (const table of this.tables) {
+			if (table.dropped || table.rootPage <= 1) continue;
+			const take = (page: number, bytes: Uint8Array, header: PageHeader, at: PageAt): void => {
+				this.readCells(table, page, bytes, header, at, db.current, 'kept', 'row-in-use');
+				done += db.pageSize;
+			};
+			// The walk itself cannot yield; big tables are walked child by child of the root.
+			for (const root of this.subtrees(table)) {
+				db.walk(db.current, root, take, table.index + 1);
+				if (done >= nextReport) {
+					nextReport = done + PAGES_A_STEP * db.pageSize;
+					yield { reach: 'used', done, total };
+				}
+			}
+		}
+		this.readSequences();
+		this.account.push({ space: 'rows in use', bytes: done, rows: this.book.rows.length - before });
+		yield { reach: 'used', done: total, total };
+	}
+
+	/** The root, or where it is an interior page of a table its children, so that a big tree is walked in steps. */
+	private subtrees(table: Table): number[] {
+		const { db } = this;
+		const root = table.rootPage;
+		const bytes = db.current.read(root);
+		const header = bytes && readPageHeader(bytes, root, db.usable);
+		if (!bytes || !header || header.type !== INTERIOR_TABLE || table.withoutRowid || db.use[root] !== PageUse.Unreached) return [root];
+		db.use[root] = PageUse.InteriorTable;
+		db.owner[root] = Math.min(table.index + 1, 65535);
+		const children: number[] = [];
+		for (let i = 0; i < header.cellCount; i++) {
+			const pointer = cellPointer(bytes, header, i, db.usable);
+			if (pointer >= 0 && pointer + 4 <= bytes.length) children.push(readU32Be(bytes, pointer));
+		}
+		if (header.rightChild) children.push(header.rightChild);
+		return children;
+	}
+
+	private readSchema(): void {
+		const { db } = this;
+		const schemaShape = shapeOf(SCHEMA_TABLE);
+		this.addTable({ ...SCHEMA_TABLE }, schemaShape);
+		const rows: (Value | undefined)[][] = [];
+		db.walk(
+			db.current,
+			1,
+			(page, bytes, header, at) => {
+				this.eachCell(bytes, header, page, at, db.current, false, (values) => rows.push(values));
+			},
+			1
+		);
+		// Indexes and virtual tables own pages too; only tables with stored rows are read.
+		for (const [type, name, , root, sql] of rows) {
+			if (typeof root !== 'number' || root <= 0) continue;
+			if (type === 'table' && typeof sql === 'string') {
+				const parsed = parseCreateTable(sql, String(name));
+				if (parsed) {
+					this.addTable({ ...parsed, name: String(name), index: 0, rootPage: root, dropped: false });
+					continue;
+				}
+				db.note('table-unreadable', { table: String(name) }, null, 'warning');
+			}
+		}
+		for (const [type, , , root] of rows) {
+			if (type === 'index' && typeof root === 'number' && root > 1) db.walk(db.current, root, () => undefined, 65535);
+		}
+		if (rows.length === 0) db.note('schema-damaged', {}, null, 'warning');
+	}
+
+	private addTable(table: Table, shape?: Shape): Table {
+		table.index = this.tables.length;
+		this.tables.push(table);
+		const key = shapeKey(table);
+		const known = shape ? undefined : this.shapes.find((s) => s.tables.length > 0 && shapeKey(this.tables[s.tables[0]!]!) === key);
+		if (known) known.tables.push(table.index);
+		else {
+			const own = shape ?? shapeOf(table);
+			own.tables = [table.index];
+			this.shapes.push(own);
+		}
+		this.shapeByTable[table.index] = known ?? this.shapes.at(-1)!;
+		return table;
+	}
+
+	private readSequences(): void {
+		const table = this.tables.find((t) => t.name === 'sqlite_sequence');
+		if (!table) return;
+		for (const row of this.book.rowsOf(table.index)) {
+			const [name, seq] = row.values;
+			if (typeof name === 'string' && typeof seq === 'number') this.sequences.set(name, seq);
+		}
+	}
+
+	/** Reads the cells that a page's pointer array names as rows of `table`. */
+	private readCells(table: Table, page: number, bytes: Uint8Array, header: PageHeader, at: PageAt, view: PageView, standing: Standing, method: Method): void {
+		const shape = this.shapeByTable[table.index]!;
+		const order = storedOrderOf(table);
+		const { columns, rowidColumn } = table;
+		this.eachCell(bytes, header, page, at, view, table.withoutRowid, (stored, rowid, offset, length, whole, cut) => {
+			const values: (Value | undefined)[] = new Array(columns.length);
+			for (let k = 0; k < order.length; k++) {
+				const c = order[k]!;
+				values[c] = c === rowidColumn ? rowid : k < stored.length ? stored[k] : columns[c]!.defaultValue;
+			}
+			const sighting: Sighting = { file: at.file, offset: at.offset + offset, length, method, page, standing, grade: whole ? 'whole' : 'fragment' };
+			if (at.frame) sighting.frame = at.frame;
+			const row: Row = { table: table.index, tableKnown: true, rowid: table.withoutRowid ? null : rowid, values, cut: cut < 0 ? -1 : (order[cut] ?? -1), standing, grade: sighting.grade, sightings: [sighting] };
+			if (standing === 'kept') {
+				learn(shape, row.rowid, values, Math.min(stored.length, order.length));
+				this.book.addKept(row);
+			} else this.book.addLost(row, [table.index]);
+		});
+	}
+
+	/** Each cell of a leaf page (or of an interior page of an index tree) as its stored values. */
+	private eachCell(bytes: Uint8Array, header: PageHeader, page: number, at: PageAt, view: PageView, index: boolean, take: (values: (Value | undefined)[], rowid: number | bigint, offset: number, length: number, whole: boolean, cut: number) => void): void {
+		const { db } = this;
+		const usable = db.usable;
+		const tableLeaf = header.type === LEAF_TABLE;
+		if (tableLeaf === index) {
+			db.note('page-unreadable', { page }, at, 'warning');
+			return;
+		}
+		const interior = header.type === 2;
+		for (let i = 0; i < header.cellCount; i++) {
+			const start = cellPointer(bytes, header, i, usable);
+			let cursor = start;
+			if (interior) cursor += 4;
+			const payload = start < 0 ? NaN : readVarint(bytes, cursor, usable);
+			if (!(payload >= 0)) {
+				db.note('cell-damaged', { page, cell: i }, at, 'warning');
+				continue;
+			}
+			cursor += varintLength;
+			let rowid: number | bigint = 0;
+			if (tableLeaf) {
+				rowid = readSignedVarint(bytes, cursor, usable);
+				cursor += varintLength;
+			}
+			const local = localPayload(payload, usable, tableLeaf);
+			const end = cursor + local;
+			let values: (Value | undefined)[] | null = null;
+			let whole = true;
+			let cut = -1;
+			if (end <= usable && local === payload) values = readRecord(bytes, cursor, end, db.encoding);
+			else if (end + 4 <= usable) {
+				const chain = db.readOverflow(view, bytes.subarray(cursor, end), payload, readU32Be(bytes, end), () => true);
+				for (const p of chain.pages) if (view === db.current && db.use[p] === PageUse.Unreached) db.use[p] = PageUse.Overflow;
+				whole = chain.complete;
+				if (!whole) db.note('overflow-broken', { page, cell: i }, at, 'warning');
+				values = readRecord(chain.payload, 0, chain.payload.length, db.encoding);
+				if (!values) {
+					const left = readCutRecord(chain.payload, db.encoding);
+					values = left?.values ?? null;
+					cut = left?.cut ?? -1;
+				}
+			}
+			if (!values) {
+				db.note('cell-damaged', { page, cell: i }, at, 'warning');
+				continue;
+			}
+			take(values, rowid, start, end - start + (local < payload ? 4 : 0), whole, cut);
+		}
+	}
+
+	// ── logs and journals ──────────────────────────────────────────────────────────────────────────────────────
+
+	private *logs(): Generator<Progress> {
+		const { db } = this;
+		const { wal, journal } = db;
+		this.prepareShapes();
+		const frames = wal && wal.pageSize === db.pageSize ? wal.frames : [];
+		const records = journal && journal.pageSize === db.pageSize ? journal.records : [];
+		// Pages of the database file that the log or the journal replaces are an earlier (or an undone) state.
+		const replaced: number[] = [];
+		for (let page = 1; page <= db.filePages; page++) {
+			const at = db.current.locate(page);
+			if (at && at.file !== db.files.db) replaced.push(page);
+		}
+		const total = (frames.length + records.length + replaced.length) * db.pageSize;
+		let done = 0;
+		const step = function* (): Generator<Progress> {
+			done += db.pageSize;
+			if ((done / db.pageSize) % 64 === 0) yield { reach: 'logs', done, total };
+		};
+		this.deletedSchema(frames, records, replaced);
+		const start = this.book.rows.length;
+		// Newest first, so that a row is first met in its latest state.
+		for (let i = frames.length - 1; i >= 0; i--) {
+			const frame = frames[i]!;
+			const at: PageAt = { file: db.files.wal, offset: frame.offset, frame: frame.number };
+			const now = db.current.locate(frame.page);
+			if (now?.file === at.file && now.offset === at.offset) continue;
+			const standing: Standing = frame.kind === 'uncommitted' ? 'remnant' : 'dropped';
+			this.pageImage(frame.page, at, this.stateOfFrame(i), standing, 'log-frame');
+			yield* step();
+		}
+		this.account.push({ space: 'log', bytes: frames.length * db.pageSize, rows: this.book.rows.length - start });
+		const afterLog = this.book.rows.length;
+		for (const record of records) {
+			const at: PageAt = { file: db.files.journal, offset: record.offset, frame: record.number };
+			const now = db.current.locate(record.page);
+			if (now?.file === at.file && now.offset === at.offset) continue;
+			this.pageImage(record.page, at, this.stateOfJournal(), 'dropped', 'journal-page');
+			yield* step();
+		}
+		this.account.push({ space: 'journal', bytes: records.length * db.pageSize, rows: this.book.rows.length - afterLog });
+		const afterJournal = this.book.rows.length;
+		const undone = journal?.hot === true;
+		for (const page of replaced) {
+			const at: PageAt = { file: db.files.db, offset: (page - 1) * db.pageSize, frame: 0 };
+			this.pageImage(page, at, this.stateOfFile(), undone ? 'remnant' : 'dropped', 'earlier-page');
+			yield* step();
+		}
+		this.account.push({ space: 'earlier pages', bytes: replaced.length * db.pageSize, rows: this.book.rows.length - afterJournal });
+		yield { reach: 'logs', done: total, total };
+	}
+
+	/** The state a frame belongs to: each page as the newest frame of that generation up to its commit has it. */
+	private stateOfFrame(index: number): PageView {
+		const { db } = this;
+		const frames = db.wal!.frames;
+		const frame = frames[index]!;
+		const over = new Map<number, PageAt>();
+		return new LazyView(
+			() => {
+				for (const f of frames) {
+					if (f.generation === frame.generation && f.number <= frame.commitFrame) over.set(f.page, { file: db.files.wal, offset: f.offset, frame: f.number });
+				}
+				return new LaidView(db.files.sources, db.files.db, db.pageSize, Math.max(db.filePages, db.current.pageCount, 0x7fffffff), over);
+			}
+		);
+	}
+
+	private stateOfJournal(): PageView {
+		const { db } = this;
+		return new LazyView(() => {
+			const over = new Map<number, PageAt>();
+			for (const r of db.journal!.records) if (!over.has(r.page)) over.set(r.page, { file: db.files.journal, offset: r.offset, frame: r.number });
+			return new LaidView(db.files.sources, db.files.db, db.pageSize, 0x7fffffff, over);
+		});
+	}
+
+	private stateOfFile(): PageView {
+		const { db } = this;
+		return new LaidView(db.files.sources, db.files.db, db.pageSize, db.filePages, new Map());
+	}
+
+	/**
+	 * Tables that are no longer in the schema: their schema rows from earlier pages and freed space of the schema's
+	 * own pages give the shape of rows whose table was dropped.
+	 */
+	private deletedSchema(frames: readonly { page: number; offset: number; number: number }[], records: readonly { page: number; offset: number; number: number }[], replaced: readonly number[]): void {
+		const { db } = this;
+		const shape = this.shapes[0]!;
+		const pages: { page: number; at: PageAt }[] = [];
+		const ofSchema = (page: number): boolean => page === 1 || (db.owner[page] === 1 && db.use[page] === PageUse.LeafTable);
+		for (let page = 1; page <= db.current.pageCount; page++) {
+			const at = ofSchema(page) ? db.current.locate(page) : null;
+			if (at) pages.push({ page, at });
+		}
+		for (const f of frames) if (ofSchema(f.page)) pages.push({ page: f.page, at: { file: db.files.wal, offset: f.offset, frame: f.number } });
+		for (const r of records) if (ofSchema(r.page)) pages.push({ page: r.page, at: { file: db.files.journal, offset: r.offset, frame: r.number } });
+		for (const page of replaced) if (ofSchema(page)) pages.push({ page, at: { file: db.files.db, offset: (page - 1) * db.pageSize, frame: 0 } });
+		const ctx = this.context(db.current, shape, new ShapeIndex([shape]));
+		for (const { page, at } of pages.slice(0, 5000)) {
+			const bytes = db.files.sources[at.file]!.read(at.offset, db.pageSize);
+			const header = readPageHeader(bytes, page, db.usable);
+			if (!header || header.type !== LEAF_TABLE || bytes.length < db.pageSize) continue;
+			this.eachCell(bytes, header, page, at, db.current, false, (values) => this.addDropped(values));
+			for (const range of freeRanges(bytes, header, db.usable)) {
+				for (const found of carve(bytes, range.from, range.to, ctx)) if (found.cut < 0) this.addDropped(found.values);
+			}
+		}
+		this.prepareShapes();
+	}
+
+	private addDropped(values: (Value | undefined)[]): void {
+		const [type, name, , root, sql] = values;
+		if (typeof sql !== 'string' || (type !== 'table' && !/^create\s+table/i.test(sql))) return;
+		const parsed = parseCreateTable(sql, typeof name === 'string' ? name : '');
+		if (!parsed || parsed.name === '') return;
+		const key = shapeKey({ ...parsed, index: 0, rootPage: 0, dropped: true });
+		const same = this.tables.find((t) => t.name === parsed.name && shapeKey(t) === key);
+		if (same || this.tables.length > 20_000) return;
+		this.addTable({ ...parsed, index: 0, rootPage: typeof root === 'number' ? root : 0, dropped: true });
+	}
+
+	private prepareShapes(): void {
+		this.shapeIndex = new ShapeIndex(this.shapes.slice(1));
+	}
+
+	private context(view: PageView, preferred: Shape | null, shapes = this.shapeIndex): CarveContext {
+		const { db } = this;
+		const free = (page: number): boolean => page > 1 && (view !== db.current || db.use[page] === PageUse.FreelistLeaf || db.use[page] === PageUse.Unreached || page >= db.use.length);
+		return {
+			usable: db.usable,
+			encoding: db.encoding,
+			shapes,
+			preferred,
+			overflow: (local, size, first) => db.readOverflow(view, local, size, first, free)
+		};
+	}
+
+	/** A page as some earlier state had it: its cells were in use then, its free stretches were not. */
+	private pageImage(page: number, at: PageAt, view: PageView, standing: Standing, method: Method): void {
+		const { db } = this;
+		const bytes = db.files.sources[at.file]!.read(at.offset, db.pageSize);
+		if (bytes.length < db.pageSize) return;
+		const header = readPageHeader(bytes, page, db.usable);
+		if (!header) return;
+		const owner = this.ownerOf(page);
+		if (header.type === LEAF_TABLE) {
+			const rows = this.cellsAsRows(bytes, header, page, at, view, standing, method, owner);
+			this.place(rows, owner);
+			const preferred = owner ? this.shapeByTable[owner.index]! : null;
+			this.carveRanges(bytes, freeRanges(bytes, header, db.usable), page, at, view, preferred, owner, 'freed-cell');
+		} else if (owner?.withoutRowid && header.type !== INTERIOR_TABLE) this.readCells(owner, page, bytes, header, at, view, standing, method);
+	}
+
+	private ownerOf(page: number): Table | null {
+		const { db } = this;
+		if (page >= db.use.length) return null;
+		const use = db.use[page];
+		if (use !== PageUse.LeafTable && use !== PageUse.InteriorTable && use !== PageUse.LeafIndex && use !== PageUse.InteriorIndex) return null;
+		return this.tables[db.owner[page]! - 1] ?? null;
+	}
+
+	/** The cells of a leaf page that is not in use now, each taken as a row of the table whose shape fits best. */
+	private cellsAsRows(bytes: Uint8Array, header: PageHeader, page: number, at: PageAt, view: PageView, standing: Standing, method: Method, owner: Table | null): Row[] {
+		const { db } = this;
+		const ctx = this.context(view, owner && !owner.withoutRowid ? this.shapeByTable[owner.index]! : null);
+		// A page of an earlier state has its overflow pages in that state; all of them count.
+		if (view !== db.current) ctx.overflow = (local, size, first) => db.readOverflow(view, local, size, first, (p) => p > 1);
+		const rows: Row[] = [];
+		for (let i = 0; i < header.cellCount; i++) {
+			const start = cellPointer(bytes, header, i, db.usable);
+			const length = start < 0 ? -1 : cellLength(bytes, start, header.type, db.usable);
+			if (length < 0) continue;
+			const found = carve(bytes.subarray(0, start + length), start, start + length, ctx)[0];
+			if (found && found.start === start) rows.push(this.rowOf(found, page, at, standing, method));
+		}
+		return rows;
+	}
+
+	// ── freed space ────────────────────────────────────────────────────────────────────────────────────────────
+
+	private *freed(): Generator<Progress> {
+		const { db } = this;
+		const pages = db.current.pageCount;
+		const total = pages * db.pageSize;
+		const spent = { 'freed cells': { bytes: 0, rows: 0 }, 'free pages': { bytes: 0, rows: 0 }, 'unreached pages': { bytes: 0, rows: 0 } };
+		for (let page = 1; page <= pages; page++) {
+			if (page % PAGES_A_STEP === 0) yield { reach: 'freed', done: page * db.pageSize, total };
+			const use = db.use[page]!;
+			if (use === PageUse.Overflow || use === PageUse.PointerMap || use === PageUse.InteriorTable || use === PageUse.InteriorIndex || use === PageUse.LeafIndex) continue;
+			const at = db.current.locate(page);
+			const bytes = db.current.read(page);
+			if (!at || !bytes) continue;
+			const before = this.book.rows.length;
+			const line = use === PageUse.LeafTable ? spent['freed cells'] : use === PageUse.Unreached ? spent['unreached pages'] : spent['free pages'];
+			line.bytes += this.freedPage(page, use, bytes, at);
+			line.rows += this.book.rows.length - before;
+		}
+		for (const [space, { bytes, rows }] of Object.entries(spent)) this.account.push({ space: space as AccountLine['space'], bytes, rows });
+		yield { reach: 'freed', done: total, total };
+	}
+
+	/** Looks through what of a page is not in use; returns how many bytes that is. */
+	private freedPage(page: number, use: number, bytes: Uint8Array, at: PageAt): number {
+		const { db } = this;
+		const view = db.current;
+		const header = use === PageUse.FreelistTrunk ? null : readPageHeader(bytes, page, db.usable);
+		if (use === PageUse.LeafTable && header) {
+			const owner = this.ownerOf(page);
+			const ranges = freeRanges(bytes, header, db.usable);
+			if (owner?.index !== 0) this.carveRanges(bytes, ranges, page, at, view, owner ? this.shapeByTable[owner.index]! : null, owner, 'freed-cell');
+			return ranges.reduce((sum, r) => sum + r.to - r.from, 0);
+		}
+		if (header?.type === LEAF_TABLE) {
+			const rows = this.cellsAsRows(bytes, header, page, at, view, 'remnant', 'freed-page', null);
+			const found = this.carveRanges(bytes, freeRanges(bytes, header, db.usable), page, at, view, null, null, 'freed-page', false);
+			this.place([...rows, ...found], null);
+			return db.usable;
+		}
+		const from = use === PageUse.FreelistTrunk ? 8 + Math.min(readU32Be(bytes, 4), db.usable / 4) * 4 : 0;
+		this.carveRanges(bytes, [{ from, to: db.usable }], page, at, view, null, null, 'freed-page');
+		return db.usable;
+	}
+
+	private carveRanges(bytes: Uint8Array, ranges: { from: number; to: number }[], page: number, at: PageAt, view: PageView, preferred: Shape | null, owner: Table | null, method: Method, place = true): Row[] {
+		const ctx = this.context(view, preferred?.withoutRowid ? null : preferred);
+		const rows: Row[] = [];
+		for (const { from, to } of ranges) for (const found of carve(bytes, from, to, ctx)) rows.push(this.rowOf(found, page, at, 'remnant', method));
+		if (place) this.place(rows, owner);
+		return rows;
+	}
+
+	/** Takes rows of one page into the book, under the page's table where that is known or can be told from its rows. */
+	private place(rows: Row[], owner: Table | null): void {
+		const groups = new Map<Shape, Row[]>();
+		for (const row of rows) {
+			const shape = this.shapeByTable[row.table]!;
+			const list = groups.get(shape);
+			if (list) list.push(row);
+			else groups.set(shape, [row]);
+		}
+		for (const [shape, list] of groups) {
+			let table = shape.tables.length === 1 ? shape.tables[0]! : owner && shape.tables.includes(owner.index) ? owner.index : -1;
+			if (table < 0) {
+				let most = 0;
+				for (const candidate of shape.tables) {
+					const votes = this.book.votes(list, candidate);
+					if (votes > most) {
+						most = votes;
+						table = candidate;
+					}
+				}
+			}
+			for (const row of list) {
+				row.tableKnown = table >= 0;
+				row.table = table >= 0 ? table : shape.tables[0]!;
+				this.book.addLost(row, table >= 0 ? [table] : shape.tables);
+			}
+		}
+	}
+
+	private rowOf(found: Found, page: number, at: PageAt, standing: Standing, method: Method): Row {
+		const table = this.tables[found.shape.tables[0]!]!;
+		const { order } = found.shape;
+		const values: (Value | undefined)[] = new Array(table.columns.length).fill(undefined);
+		for (let k = 0; k < order.length; k++) {
+			const c = order[k]!;
+			values[c] = k === found.shape.rowidAt ? (found.rowid ?? undefined) : k < found.values.length ? found.values[k] : table.columns[c]!.defaultValue;
+		}
+		const sighting: Sighting = { file: at.file, offset: at.offset + found.start, length: found.end - found.start, method, page, standing, grade: found.grade };
+		if (at.frame) sighting.frame = at.frame;
+		return { table: table.index, tableKnown: false, rowid: found.rowid, values, cut: found.cut >= 0 ? order[found.cut]! : -1, standing, grade: found.grade, sightings: [sighting] };
+	}
+
+	// ── raw bytes ──────────────────────────────────────────────────────────────────────────────────────────────
+
+	/** Pages of the file beyond the database's present end. */
+	private *raw(): Generator<Progress> {
+		const { db } = this;
+		const first = db.current.pageCount + 1;
+		const total = Math.max(0, db.filePages - first + 1) * db.pageSize;
+		const before = this.book.rows.length;
+		for (let page = first; page <= db.filePages; page++) {
+			if (page % PAGES_A_STEP === 0) yield { reach: 'raw', done: (page - first) * db.pageSize, total };
+			const at: PageAt = { file: db.files.db, offset: (page - 1) * db.pageSize, frame: 0 };
+			const bytes = db.files.sources[db.files.db]!.read(at.offset, db.pageSize);
+			if (bytes.length < db.pageSize) continue;
+			this.freedPage(page, PageUse.Unreached, bytes, at);
+		}
+		this.account.push({ space: 'beyond the end', bytes: total, rows: this.book.rows.length - before });
+		yield { reach: 'raw', done: total, total };
+	}
+}
+
+/** Builds a view only when a cell overflows: most do not. */
+class LazyView implements PageView {
+	private view: PageView | null = null;
+	constructor(private readonly make: () => PageView) {}
+	private get made(): PageView {
+		return (this.view ??= this.make());
+	}
+	get pageCount(): number {
+		return this.made.pageCount;
+	}
+	locate(page: number): PageAt | null {
+		return this.made.locate(page);
+	}
+	read(page: number): Uint8Array | null {
+		return this.made.read(page);
+	}
+}
+
+const orders = new WeakMap<Table, number[]>();
+function storedOrderOf(table: Table): number[] {
+	let order = orders.get(table);
+	if (!order) orders.set(table, (order = storedOrder(table)));
+	return order;
+}

@@ -1,0 +1,111 @@
+/**
+ * B-tree pages (SQLite file format, section 1.6).
+ *
+ * | offset | size | meaning |
+ * |---|---|---|
+ * | 0 | 1 | 2 interior index, 5 interior table, 10 leaf index, 13 leaf table |
+ * | 1 | 2 | first freeblock, or 0 |
+ * | 3 | 2 | number of cells |
+ * | 5 | 2 | start of the cell content area (0 means 65536) |
+ * | 7 | 1 | fragmented free bytes |
+ * | 8 | 4 | right-most child (interior pages only) |
+ *
+ * Then the cell pointer array, unallocated space, and the cell content area. On page 1 all of it starts at 100.
+ */
+import { readU16Be, readU32Be } from '../../bytes';
+import { readVarint, varintLength } from './varint';
+
+export const INTERIOR_INDEX = 2;
+export const INTERIOR_TABLE = 5;
+export const LEAF_INDEX = 10;
+export const LEAF_TABLE = 13;
+
+export interface PageHeader {
+	type: number;
+	/** Where the page header starts: 100 on page 1, else 0. */
+	start: number;
+	firstFreeblock: number;
+	cellCount: number;
+	contentStart: number;
+	rightChild: number;
+	/** End of the cell pointer array. */
+	pointersEnd: number;
+}
+
+/** The b-tree page header, or null where these bytes are no b-tree page. */
+export function readPageHeader(page: Uint8Array, pageNumber: number, usable: number): PageHeader | null {
+	const start = pageNumber === 1 ? 100 : 0;
+	if (page.length < start + 12) return null;
+	const type = page[start]!;
+	if (type !== LEAF_TABLE && type !== LEAF_INDEX && type !== INTERIOR_TABLE && type !== INTERIOR_INDEX) return null;
+	const interior = type === INTERIOR_TABLE || type === INTERIOR_INDEX;
+	const cellCount = readU16Be(page, start + 3);
+	const pointersEnd = start + (interior ? 12 : 8) + cellCount * 2;
+	if (pointersEnd > usable) return null;
+	return {
+		type,
+		start,
+		firstFreeblock: readU16Be(page, start + 1),
+		cellCount,
+		contentStart: readU16Be(page, start + 5) || 65536,
+		rightChild: interior ? readU32Be(page, start + 8) : 0,
+		pointersEnd
+	};
+}
+
+/** Offset of cell `i` within the page, or -1 where the pointer points outside the content area. */
+export function cellPointer(page: Uint8Array, header: PageHeader, i: number, usable: number): number {
+	const at = header.pointersEnd - header.cellCount * 2 + i * 2;
+	const pointer = readU16Be(page, at);
+	return pointer >= header.pointersEnd && pointer < usable ? pointer : -1;
+}
+
+/** How much of a payload lies on the page itself (section 1.6, "overflow pages"): table leaves and index pages differ. */
+export function localPayload(payload: number, usable: number, tableLeaf: boolean): number {
+	const most = tableLeaf ? usable - 35 : Math.floor(((usable - 12) * 64) / 255) - 23;
+	if (payload <= most) return payload;
+	const least = Math.floor(((usable - 12) * 32) / 255) - 23;
+	const size = least + ((payload - least) % (usable - 4));
+	return size <= most ? size : least;
+}
+
+/** Length in bytes of the cell at `at`, or -1 where it does not fit on the page. At least 4, as the engine allots. */
+export function cellLength(page: Uint8Array, at: number, type: number, usable: number): number {
+	let cursor = at;
+	if (type === INTERIOR_TABLE || type === INTERIOR_INDEX) cursor += 4;
+	if (type === INTERIOR_TABLE) {
+		readVarint(page, cursor, usable);
+		return varintLength && cursor + varintLength <= usable ? cursor + varintLength - at : -1;
+	}
+	const payload = readVarint(page, cursor, usable);
+	if (varintLength === 0) return -1;
+	cursor += varintLength;
+	if (type === LEAF_TABLE) {
+		readVarint(page, cursor, usable);
+		if (varintLength === 0) return -1;
+		cursor += varintLength;
+	}
+	const local = localPayload(payload, usable, type === LEAF_TABLE);
+	const end = cursor + local + (local < payload ? 4 : 0);
+	return end <= usable ? Math.max(4, end - at) : -1;
+}
+
+/** The stretches of a b-tree page that no live cell uses, after its header and pointers: [from, to) in page bytes. */
+export function freeRanges(page: Uint8Array, header: PageHeader, usable: number): { from: number; to: number }[] {
+	const used: { from: number; to: number }[] = [];
+	for (let i = 0; i < header.cellCount; i++) {
+		const at = cellPointer(page, header, i, usable);
+		if (at < 0) continue;
+		const length = cellLength(page, at, header.type, usable);
+		if (length > 0) used.push({ from: at, to: at + length });
+	}
+	used.sort((a, b) => a.from - b.from);
+	const free: { from: number; to: number }[] = [];
+	let cursor = header.pointersEnd;
+	for (const { from, to } of used) {
+		if (from > cursor) free.push({ from: cursor, to: from });
+		if (to > cursor) cursor = to;
+	}
+	if (cursor < usable) free.push({ from: cursor, to: usable });
+	return free;
+}

@@ -1,0 +1,136 @@
+/**
+ * What the rows of a table look like, from its declaration and from the rows in use: the measure by which freed
+ * bytes are taken for a row or not. Tables of the same shape (a table per contact, say) share one.
+ */
+import type { Table, Value } from '../../model';
+import { storedOrder } from './schema';
+
+export const NULL = 1;
+export const INT = 2;
+export const REAL = 4;
+export const TEXT = 8;
+export const BLOB = 16;
+const ANY = 31;
+
+/** Rows that must have been seen before observation narrows the declaration. */
+const ENOUGH = 12;
+
+export interface Shape {
+	tables: number[];
+	/** Record column → table column. */
+	order: number[];
+	/** Storage classes that the declaration lets a column hold (datatypes, section 3). */
+	declared: number[];
+	seen: number[];
+	low: number[];
+	high: number[];
+	shortest: number[];
+	longest: number[];
+	/** Record columns seen holding nothing but plain text. */
+	rows: number;
+	/** Fewest columns seen in a record: older rows of a table that has grown have fewer. */
+	fewest: number;
+	/** Record column that is the rowid and therefore stored as null, or -1. */
+	rowidAt: number;
+	lowRowid: number;
+	highRowid: number;
+	withoutRowid: boolean;
+}
+
+/** Storage class of a serial type. */
+export const classOfSerialType = (type: number): number =>
+	type === 0 ? NULL : type === 7 ? REAL : type < 10 ? INT : type % 2 ? TEXT : BLOB;
+
+/** Section 3.1 "Determination Of Column Affinity", as the classes it lets be stored. */
+function classesOfType(type: string, notNull: boolean): number {
+	const nullable = notNull ? 0 : NULL;
+	if (type.includes('INT')) return nullable | INT | REAL;
+	if (/CHAR|CLOB|TEXT/.test(type)) return nullable | TEXT | BLOB;
+	if (type === '' || type.includes('BLOB')) return ANY & (notNull ? ~NULL : ANY);
+	if (/REAL|FLOA|DOUB/.test(type)) return nullable | INT | REAL;
+	return nullable | INT | REAL | TEXT;
+}
+
+export function shapeOf(table: Table): Shape {
+	const order = storedOrder(table);
+	const count = order.length;
+	return {
+		tables: [table.index],
+		order,
+		declared: order.map((i) =>
+			i === table.rowidColumn ? NULL : classesOfType(table.columns[i]!.type, table.columns[i]!.notNull)
+		),
+		seen: new Array(count).fill(0),
+		low: new Array(count).fill(Infinity),
+		high: new Array(count).fill(-Infinity),
+		shortest: new Array(count).fill(Infinity),
+		longest: new Array(count).fill(0),
+		rows: 0,
+		fewest: count,
+		rowidAt: order.indexOf(table.rowidColumn),
+		lowRowid: Infinity,
+		highRowid: -Infinity,
+		withoutRowid: table.withoutRowid
+	};
+}
+
+/** Two tables share a shape where declaration and storage order are the same. */
+export const shapeKey = (table: Table): string =>
+	JSON.stringify([table.withoutRowid, table.primaryKey.length && table.withoutRowid ? table.primaryKey : table.rowidColumn, table.columns.map((c) => [c.name, c.type, c.notNull, c.virtual])]);
+
+/** Takes a row that is certain into account. `values` in declared order. */
+export function learn(shape: Shape, rowid: number | bigint | null, values: (Value | undefined)[], stored: number): void {
+	shape.rows++;
+	if (stored < shape.fewest) shape.fewest = stored;
+	if (rowid !== null) {
+		const n = Number(rowid);
+		if (n < shape.lowRowid) shape.lowRowid = n;
+		if (n > shape.highRowid) shape.highRowid = n;
+	}
+	for (let k = 0; k < stored; k++) {
+		if (k === shape.rowidAt) {
+			shape.seen[k]! |= NULL;
+			continue;
+		}
+		const value = values[shape.order[k]!];
+		if (value === null || value === undefined) shape.seen[k]! |= NULL;
+		else if (typeof value === 'string') {
+			shape.seen[k]! |= TEXT;
+			if (value.length < shape.shortest[k]!) shape.shortest[k] = value.length;
+			if (value.length > shape.longest[k]!) shape.longest[k] = value.length;
+		} else if (typeof value === 'object') {
+			shape.seen[k]! |= BLOB;
+			if (value.length > shape.longest[k]!) shape.longest[k] = value.length;
+		} else {
+			const n = Number(value);
+			shape.seen[k]! |= Number.isInteger(n) ? INT : REAL;
+			if (n < shape.low[k]!) shape.low[k] = n;
+			if (n > shape.high[k]!) shape.high[k] = n;
+		}
+	}
+}
+
+/** Whether a column of this shape can hold a value of this serial type. */
+export function allows(shape: Shape, column: number, type: number): boolean {
+	const cls = classOfSerialType(type);
+	if (shape.rows >= ENOUGH) {
+		const seen = shape.seen[column]!;
+		if (cls & seen) return true;
+		// A null is possible wherever the declaration does not forbid it; a real column holds whole numbers as integers.
+		if (cls === NULL) return (shape.declared[column]! & NULL) !== 0;
+		if (cls === INT && seen & REAL) return true;
+		if (cls === REAL && seen & INT) return (shape.declared[column]! & REAL) !== 0 && (seen & TEXT) === 0;
+		// A column that has only ever been null says nothing.
+		return seen === NULL && (cls & shape.declared[column]!) !== 0 && column !== shape.rowidAt;
+	}
+	return (cls & shape.declared[column]!) !== 0;
+}
+
+/** How well a number fits what the column has held: 1 in range, 0 unknown, −1 far outside. */
+export function fitsRange(shape: Shape, column: number, n: number): number {
+	const low = shape.low[column]!;
+	const high = shape.high[column]!;
+	if (shape.rows < ENOUGH || low > high) return 0;
+	const slack = Math.max((high - low) * 0.5, Math.abs(high) * 0.02, 4);
+	return n >= low - slack && n <= high + slack ? 1 : -1;
+}

@@ -1,0 +1,325 @@
+/**
+ * Which messages the owner sent. Told from a flag, a sender who is in every thread, an empty sender, or a sign; which
+ * value of a flag means which way is told from how the rows with it differ: senders, receipts, one-sided threads.
+ */
+import type { Value } from '../model';
+import type { DirectionRule, Guess, MessageReading } from './reading';
+import { keyOf } from './refs';
+import { ownerOfPair, type Context } from './roles';
+import { cell, type SheetColumn } from './sheet';
+
+type Flag = string | number;
+
+interface Sampled {
+	value: Flag | null;
+	thread: string;
+	row: number;
+}
+
+const OUT_WORD = /^(out|outgoing|sent|send|me|mine|self|o|s|tx|from_me|outbox|->|>)$/i;
+const IN_WORD = /^(in|incoming|inbox|received|recv|receive|them|other|i|r|rx|to_me|<-|<)$/i;
+const OUT_NAME = /(from_?me|mine|outgoing|is_?sent|is_?out|^own$|^self$|by_?me|is_?mine|is_?self|^out$|^me$)/i;
+const IN_NAME = /(incoming|is_?in$|received|inbound|^in$)/i;
+const FLAG_NAME = /dir|type|box|folder|way|side|flow|kind|state|status/i;
+
+const ROWS = 6000;
+
+export function decideDirection(reading: MessageReading, context: Context): Guess<DirectionRule> {
+	const { sheet } = reading;
+	if (reading.sender && reading.recipient) {
+		const owner = ownerOfPair(sheet, reading.sender.value, reading.recipient.value, context);
+		if (owner !== null) return { value: { kind: 'sender', column: reading.sender.value, owner: [owner] }, confidence: 0.9, evidence: ['one party stands in every row, as sender or as recipient: the owner'] };
+	}
+	const bySender = ownerAmongSenders(reading, context);
+	const byFlag = flagRule(reading, context);
+	const bySign = signRule(reading, context);
+	const byEmpty = emptySender(reading, context);
+	const ranked = [bySender, byFlag, bySign, byEmpty].filter((g) => g !== null).sort((a, b) => b.confidence - a.confidence);
+	const best = ranked[0];
+	if (best) return ranked[1] ? { ...best, runnerUp: ranked[1].value.kind } : best;
+	const byName = sheetName(sheet.name);
+	if (byName) return { value: { kind: 'sheet', direction: byName }, confidence: 0.6, evidence: ['its name says which way its messages went'] };
+	return { value: { kind: 'unknown' }, confidence: 0, evidence: ['no column tells sent from received'] };
+}
+
+function sheetName(name: string): 'in' | 'out' | null {
+	if (/sent|outbox|outgoing|^out|_out/i.test(name)) return 'out';
+	if (/inbox|received|incoming|^in_|_in$|recv/i.test(name)) return 'in';
+	return null;
+}
+
+function threadKeyOf(reading: MessageReading, row: (typeof reading.sheet.rows)[number], context: Context): string {
+	const column = reading.thread?.value ?? reading.peer?.value ?? null;
+	return column ? String(keyOf(cell(row, column, context.tables))) : '';
+}
+
+/** The sender who writes in every thread, where others write in one or few. */
+function ownerAmongSenders(reading: MessageReading, context: Context): Guess<DirectionRule> | null {
+	const party = reading.sender ?? reading.peer;
+	if (!party || (!reading.thread && !reading.threadJoin)) return null;
+	const column = party.value;
+	const threads = new Map<string, Set<Flag>>();
+	const joined = reading.threadJoin ? joinMap(reading, context) : null;
+	for (const row of reading.sheet.rows.slice(0, ROWS)) {
+		const sender = keyOf(cell(row, column, context.tables));
+		const thread = joined ? joined.get(String(joinKey(reading, row, context))) : String(keyOf(cell(row, reading.thread!.value, context.tables)));
+		if (sender === null || thread === undefined) continue;
+		const set = threads.get(thread);
+		if (set) set.add(sender);
+		else threads.set(thread, new Set([sender]));
+	}
+	if (threads.size === 0) return null;
+	const counts = new Map<Flag, number>();
+	for (const senders of threads.values()) for (const s of senders) counts.set(s, (counts.get(s) ?? 0) + 1);
+	const two = [...threads.values()].filter((s) => s.size >= 2).length;
+	const sorted = [...counts].sort((a, b) => b[1] - a[1]);
+	const [best, next] = sorted;
+	if (!best || two < threads.size * 0.34) return null;
+	const share = best[1] / threads.size;
+	if (context.owner) {
+		const named = sorted.find(([value]) => String(value) === context.owner);
+		if (named) return { value: { kind: 'sender', column, owner: [named[0]] }, confidence: 0.95, evidence: ['the owner was named'] };
+	}
+	if (threads.size >= 2 && share > 0.5 && best[1] > (next?.[1] ?? 0)) {
+		return { value: { kind: 'sender', column, owner: [best[0]] }, confidence: 0.6 + share * 0.3, evidence: [`one writer appears in ${best[1]} of ${threads.size} threads, the next in ${next?.[1] ?? 0}: the owner`] };
+	}
+	return null;
+}
+
+function joinMap(reading: MessageReading, context: Context): Map<string, string> {
+	const join = reading.threadJoin!;
+	const map = new Map<string, string>();
+	for (const row of join.sheet.rows) {
+		const message = keyOf(cell(row, join.message, context.tables));
+		const thread = keyOf(cell(row, join.thread, context.tables));
+		if (message !== null && thread !== null) map.set(String(message), String(thread));
+	}
+	return map;
+}
+
+function joinKey(reading: MessageReading, row: (typeof reading.sheet.rows)[number], context: Context): Flag | null {
+	const column = reading.threadJoin!.messageKey.column;
+	return column ? keyOf(cell(row, column, context.tables)) : keyOf(row.rowid as Value);
+}
+
+function isFlagColumn(column: SheetColumn, reading: MessageReading): boolean {
+	if (column.column < 0 || column === reading.text.value || column === reading.time?.value || column === reading.thread?.value) return false;
+	const p = column.profile;
+	if (p.time || p.reals > 0 || p.blobs > 0 || p.filled < reading.sheet.rows.length * 0.5) return false;
+	if (p.texts > 0 && p.averageLength > 12) return false;
+	return !p.many && p.distinct.size >= 1 && p.distinct.size <= 10;
+}
+
+function flagRule(reading: MessageReading, context: Context): Guess<DirectionRule> | null {
+	let best: (Guess<DirectionRule> & { weight: number }) | null = null;
+	for (const column of reading.sheet.columns) {
+		if (!isFlagColumn(column, reading) || column === reading.peer?.value || column === reading.sender?.value) continue;
+		const rule = weighFlag(column, reading, context);
+		if (rule && (!best || rule.weight > best.weight)) best = { ...rule, ...(best ? { runnerUp: columnOf(best.value) } : {}) };
+	}
+	if (!best) return null;
+	return { value: best.value, confidence: best.confidence, evidence: best.evidence, ...(best.runnerUp ? { runnerUp: best.runnerUp } : {}) };
+}
+
+const columnOf = (rule: DirectionRule): string => ('column' in rule ? rule.column.name : rule.kind);
+
+function weighFlag(column: SheetColumn, reading: MessageReading, context: Context): (Guess<DirectionRule> & { weight: number }) | null {
+	const { tables } = context;
+	const rows = reading.sheet.rows.slice(0, ROWS);
+	const sampled: Sampled[] = rows.map((row, i) => ({ value: keyOf(cell(row, column, tables)), thread: threadKeyOf(reading, row, context), row: i }));
+	const counts = new Map<Flag, number>();
+	for (const s of sampled) if (s.value !== null) counts.set(s.value, (counts.get(s.value) ?? 0) + 1);
+	const sorted = [...counts].sort((a, b) => b[1] - a[1]);
+	const [a, b] = sorted;
+	if (!a) return null;
+	const evidence: string[] = [];
+	const name = column.name.split('.').at(-1)!;
+	const named = OUT_NAME.test(name) ? 'out' : IN_NAME.test(name) ? 'in' : null;
+	if (!b) {
+		// Only one value: no flag to be told by its values, but a name can still say.
+		if (!named || typeof a[0] !== 'number') return null;
+		return { value: flag(column, named === 'out' ? [1] : [0], named === 'out' ? [0] : [1]), confidence: 0.5, evidence: ['its name says direction'], weight: 1 };
+	}
+	const total = sampled.length;
+	const minority = b[1] / total;
+	let weight = 0;
+	// Sent and received take turns; a flag like "read" does not.
+	const turns = turnTaking(sampled, a[0], b[0]);
+	weight += turns * 2;
+	if (minority > 0.1) weight += 0.8;
+	if (sorted.length > 4) weight -= 0.5;
+	if (named || FLAG_NAME.test(name)) weight += named ? 2.5 : 0.4;
+	if (/read|seen|star|pin|arch|delet|edit|attach|unread|mute|fail|err/i.test(name)) weight -= 2;
+	const words = wordsOf(counts);
+	if (words) return { value: flag(column, words.out, words.in), confidence: 0.95, evidence: ['its values say in and out'], weight: weight + 4 };
+	if (weight < 0.9) return null;
+	// Which of the two is out?
+	let outIsA = 0;
+	const say = (towardsA: number, why: string): void => {
+		if (Math.abs(towardsA) < 0.05) return;
+		outIsA += towardsA;
+		evidence.push(why);
+	};
+	if (named && typeof a[0] === 'number' && typeof b[0] === 'number') {
+		const one = Number(a[0]) > Number(b[0]) ? 1 : -1;
+		say((named === 'out' ? one : -one) * 3, 'its name says direction');
+	}
+	say(senderDifference(reading, context, rows, column, a[0], b[0]) * 2, 'rows with one value have no sender or always the same one: the owner');
+	say(-oneSided(sampled, a[0], b[0]) * 1.5, 'threads in which only one side writes are those of senders nobody answers');
+	say(receiptDifference(reading, context, rows, column, a[0], b[0]), 'unread marks and later receiving times stand only with one value: received');
+	if (typeof a[0] === 'number' && typeof b[0] === 'number') {
+		const higher = a[0] > b[0] ? 1 : -1;
+		say(higher * 0.3, 'of two numbers the higher is usually sent');
+	}
+	const out = outIsA > 0 ? a[0] : b[0];
+	const incoming = outIsA > 0 ? b[0] : a[0];
+	const rest = sorted.slice(2).map(([v]) => v);
+	const outs: Flag[] = [out];
+	// Other values of a box number (outbox, failed, queued) are the owner's where they are higher than "sent".
+	for (const v of rest) if (typeof v === 'number' && typeof out === 'number' && v > out && v <= 8 && out === 2) outs.push(v);
+	return { value: flag(column, outs, [incoming]), confidence: Math.min(0.95, 0.45 + weight * 0.08 + Math.min(0.25, Math.abs(outIsA) * 0.1)), evidence: [...evidence, `its two main values take turns within threads`], weight };
+}
+
+const flag = (column: SheetColumn, out: Flag[], incoming: Flag[]): DirectionRule => ({ kind: 'flag', column, out, in: incoming });
+
+function wordsOf(counts: Map<Flag, number>): { out: Flag[]; in: Flag[] } | null {
+	const out = [...counts.keys()].filter((v) => typeof v === 'string' && OUT_WORD.test(v));
+	const incoming = [...counts.keys()].filter((v) => typeof v === 'string' && IN_WORD.test(v));
+	return out.length && incoming.length ? { out, in: incoming } : null;
+}
+
+/** 0–1: how often neighbours in a thread differ, measured against chance. */
+function turnTaking(sampled: Sampled[], a: Flag, b: Flag): number {
+	const last = new Map<string, Flag>();
+	let switches = 0;
+	let pairs = 0;
+	let ones = 0;
+	let n = 0;
+	for (const { value, thread } of sampled) {
+		if (value !== a && value !== b) continue;
+		n++;
+		if (value === a) ones++;
+		const before = last.get(thread);
+		if (before !== undefined) {
+			pairs++;
+			if (before !== value) switches++;
+		}
+		last.set(thread, value);
+	}
+	if (pairs < 3) return 0.5;
+	const p = ones / n;
+	const chance = 2 * p * (1 - p);
+	return chance < 0.02 ? 0 : Math.min(1, switches / pairs / chance) * Math.min(1, chance * 2.5);
+}
+
+/** Positive where value a's threads stand alone more: threads in which everything has one value. */
+function oneSided(sampled: Sampled[], a: Flag, b: Flag): number {
+	const threads = new Map<string, { a: number; b: number }>();
+	for (const { value, thread } of sampled) {
+		if (value !== a && value !== b) continue;
+		let t = threads.get(thread);
+		if (!t) threads.set(thread, (t = { a: 0, b: 0 }));
+		if (value === a) t.a++;
+		else t.b++;
+	}
+	if (threads.size < 3) return 0;
+	let onlyA = 0;
+	let onlyB = 0;
+	for (const t of threads.values()) {
+		if (t.a >= 2 && t.b === 0) onlyA++;
+		if (t.b >= 2 && t.a === 0) onlyB++;
+	}
+	const all = onlyA + onlyB;
+	return all === 0 ? 0 : (onlyA - onlyB) / all;
+}
+
+/** Positive where rows with value a have no sender, or one and the same in every thread. */
+function senderDifference(reading: MessageReading, context: Context, rows: typeof reading.sheet.rows, column: SheetColumn, a: Flag, b: Flag): number {
+	const party = (reading.sender ?? reading.peer)?.value;
+	if (!party) return 0;
+	const seen = { a: new Map<string, number>(), b: new Map<string, number>() };
+	const empty = { a: 0, b: 0 };
+	const count = { a: 0, b: 0 };
+	for (const row of rows) {
+		const value = keyOf(cell(row, column, context.tables));
+		const side = value === a ? 'a' : value === b ? 'b' : null;
+		if (!side) continue;
+		count[side]++;
+		const sender = keyOf(cell(row, party, context.tables));
+		if (sender === null || sender === 0) empty[side]++;
+		else seen[side].set(String(sender), (seen[side].get(String(sender)) ?? 0) + 1);
+	}
+	if (count.a === 0 || count.b === 0) return 0;
+	const emptyDifference = empty.a / count.a - empty.b / count.b;
+	if (Math.abs(emptyDifference) > 0.4) return emptyDifference;
+	if (seen.a.size === 1 && seen.b.size >= 3) return 1;
+	if (seen.b.size === 1 && seen.a.size >= 3) return -1;
+	return 0;
+}
+
+/** Positive where value a is sent: marks that only received messages have (unread, a receiving time later than sent) stand with b. */
+function receiptDifference(reading: MessageReading, context: Context, rows: typeof reading.sheet.rows, column: SheetColumn, a: Flag, b: Flag): number {
+	let score = 0;
+	for (const other of reading.sheet.columns) {
+		if (other === column || other.column < 0 || other === reading.text.value || other === reading.time?.value) continue;
+		const name = other.name.split('.').at(-1)!;
+		const p = other.profile;
+		const isRead = /read|seen|unread/i.test(name) && p.distinct.size <= 3;
+		const isReceived = /recei|arriv/i.test(name) && p.time;
+		const isDelivered = /deliver/i.test(name) && (p.time || p.distinct.size <= 4);
+		if (!isRead && !isReceived && !isDelivered) continue;
+		const rate = { a: 0, b: 0, na: 0, nb: 0 };
+		for (const row of rows) {
+			const value = keyOf(cell(row, column, context.tables));
+			const mark = keyOf(cell(row, other, context.tables));
+			const set = mark !== null && mark !== 0;
+			const unread = /unread/i.test(name) ? set : !set;
+			const counts = isRead ? unread : set;
+			if (value === a) {
+				rate.na++;
+				if (counts) rate.a++;
+			} else if (value === b) {
+				rate.nb++;
+				if (counts) rate.b++;
+			}
+		}
+		if (!rate.na || !rate.nb) continue;
+		const difference = rate.a / rate.na - rate.b / rate.nb;
+		// Unread or received rows are incoming; delivery marks are the sender's.
+		score += (isDelivered ? difference : -difference) * 0.8;
+	}
+	return Math.max(-1, Math.min(1, score));
+}
+
+/** The sign of a key tells the way: the same keys stand there positive and negative. */
+function signRule(reading: MessageReading, context: Context): Guess<DirectionRule> | null {
+	for (const column of reading.sheet.columns) {
+		const p = column.profile;
+		if (column.column < 0 || p.time || p.ints === 0 || p.texts > 0 || p.low >= 0 || p.high <= 0 || column === reading.time?.value) continue;
+		const values = [...p.distinct.keys()].filter((v): v is number => typeof v === 'number' && v !== 0);
+		const mirrored = values.filter((v) => p.distinct.has(-v)).length;
+		if (values.length < 2 || mirrored < values.length * 0.6) continue;
+		const sampled: Sampled[] = reading.sheet.rows.slice(0, ROWS).map((row, i) => {
+			const n = Number(cell(row, column, context.tables) ?? 0);
+			return { value: n === 0 ? null : n < 0 ? -1 : 1, thread: String(Math.abs(n)), row: i };
+		});
+		const side = oneSided(sampled, 1, -1);
+		return { value: { kind: 'sign', column, outNegative: side >= 0 }, confidence: 0.75, evidence: ['the same numbers stand there with both signs'] };
+	}
+	return null;
+}
+
+/** Rows without a sender are the owner's. */
+function emptySender(reading: MessageReading, context: Context): Guess<DirectionRule> | null {
+	const party = reading.sender ?? reading.peer;
+	if (!party || (!reading.thread && !reading.threadJoin)) return null;
+	const p = party.value.profile;
+	const zero = p.distinct.get(0) ?? 0;
+	const empty = reading.sheet.rows.slice(0, ROWS).filter((r) => {
+		const k = keyOf(cell(r, party.value, context.tables));
+		return k === null || k === 0;
+	}).length;
+	const share = empty / Math.min(ROWS, reading.sheet.rows.length);
+	if (share < 0.05 || share > 0.95 || (zero === 0 && p.nulls === 0 && empty === 0)) return null;
+	return { value: { kind: 'sender-empty', column: party.value }, confidence: 0.62, evidence: [`${Math.round(share * 100)} % of the rows name no sender: the owner's own`] };
+}

@@ -1,0 +1,304 @@
+/** Applies a store's reading to its rows: each row of a message sheet becomes what it says, in the store's own terms. */
+import type { Direction, Row, Table } from '../model';
+import { normalAddress, PeopleBook, type Party } from './people';
+import type { MembersReading, MessageReading, StoreReading } from './reading';
+import { keyOf } from './refs';
+import { cell, type SheetColumn } from './sheet';
+import { timeOf } from './time';
+
+/** A row understood. */
+export interface Understood {
+	row: Row;
+	reading: MessageReading;
+	text: string | null;
+	/** The text is only the beginning of what was stored. */
+	textCut: boolean;
+	sentAt: number | null;
+	/** Whether the stored time states its zone (numbers count from a fixed epoch and do). */
+	zoned: boolean;
+	direction: Direction | null;
+	/** The other side of a one-to-one thread, or the writer of a received group message. */
+	correspondent: Party | null;
+	/** Within the store: what its thread is told by. */
+	threadKey: string;
+	group: boolean;
+	threadTitle: string | null;
+	members: Party[];
+	deletedFlag: boolean;
+	guid: string | null;
+}
+
+interface ThreadInfo {
+	title: string | null;
+	peer: Party | null;
+	members: Party[];
+	senders: Map<string, Party>;
+	group: boolean;
+}
+
+/** All messages of a store, in the order of its rows. Rows of which neither text nor time is left are passed over. */
+export function understand(reading: StoreReading, tables: readonly Table[]): Understood[] {
+	const people = new PeopleBook(reading, tables);
+	return reading.messages.flatMap((m) => new MessageSheet(m, reading, people, tables).understood());
+}
+
+class MessageSheet {
+	private readonly threads = new Map<string, ThreadInfo>();
+	private readonly joined: Map<string, string> | null;
+	private readonly prefix: string;
+	private readonly owners = new Set<string>();
+
+	constructor(
+		private readonly m: MessageReading,
+		private readonly reading: StoreReading,
+		private readonly people: PeopleBook,
+		private readonly tables: readonly Table[]
+	) {
+		this.joined = m.threadJoin ? this.readJoin() : null;
+		this.prefix = m.sheet.family ? commonPrefix(m.sheet.tables.map((t) => tables[t]!.name)) : m.sheet.tables.map((t) => /^.*?(?=[+\d]|[0-9a-f]{16})/i.exec(tables[t]!.name)?.[0] ?? '')[0]!;
+		const rule = m.direction.value;
+		if (rule.kind === 'sender') for (const o of rule.owner) this.owners.add(String(o));
+	}
+
+	understood(): Understood[] {
+		const out: Understood[] = [];
+		for (const row of this.m.sheet.rows) {
+			const one = this.one(row);
+			if (one) out.push(one);
+		}
+		for (const info of this.threads.values()) info.group ||= info.members.length > 1 || info.senders.size > 1;
+		this.titledGroups();
+		for (const u of out) this.settle(u);
+		return out;
+	}
+
+	private get(row: Row, column: SheetColumn): ReturnType<typeof cell> {
+		return cell(row, column, this.tables);
+	}
+
+	private one(row: Row): Understood | null {
+		const { m } = this;
+		const stored = this.get(row, m.text.value);
+		const text = typeof stored === 'string' ? stored : null;
+		const sentAt = m.time ? timeOf(this.get(row, m.time.value), m.time.reading) : null;
+		const lost = row.standing !== 'kept';
+		if (lost && (text === null || text === '') && (row.grade !== 'whole' || stored === undefined)) return null;
+		if (text === null && sentAt === null) return null;
+		const direction = this.direction(row);
+		const sender = this.party(row, m.sender);
+		const recipient = this.party(row, m.recipient);
+		const peer = this.party(row, m.peer);
+		const threadKey = this.threadKey(row, sender, recipient, peer, direction);
+		const info = this.thread(threadKey, row);
+		const other = m.recipient ? (direction === 'out' ? recipient : sender) : direction === 'out' ? null : (sender ?? peer);
+		const writer = m.recipient ? other : (sender ?? peer);
+		const fromOwner = direction === 'out' && m.sender !== null && !m.recipient;
+		if (writer && !fromOwner && !(direction === 'out' && this.isOwnerParty(writer))) {
+			const key = normalAddress(writer.address ?? writer.name ?? '');
+			if (direction === 'in' || m.peer !== null || m.recipient !== null || direction === null) info.senders.set(key, writer);
+		}
+		const deleted = m.deleted ? m.deleted.value.values.includes(keyOf(this.get(row, m.deleted.value.column)) ?? '\u0000') : false;
+		const guid = m.guid ? this.get(row, m.guid) : null;
+		return {
+			row,
+			reading: m,
+			text: text === '' ? null : text,
+			textCut: row.cut >= 0 && row.cut === m.text.value.column,
+			sentAt,
+			zoned: m.time?.reading.zoned ?? true,
+			direction,
+			correspondent: direction === 'out' && m.sender && !m.recipient ? null : (other ?? peer),
+			threadKey,
+			group: false,
+			threadTitle: info.title,
+			members: info.members,
+			deletedFlag: deleted,
+			guid: typeof guid === 'string' ? guid : null
+		};
+	}
+
+	/** After all rows were seen: whether the thread is a group's, and who the other side is. */
+	private settle(u: Understood): void {
+		const info = this.threads.get(u.threadKey)!;
+		u.group = info.group;
+		const single = info.peer ?? (info.members.length === 1 ? info.members[0]! : info.senders.size === 1 ? [...info.senders.values()][0]! : null);
+		u.members = info.members.length > 0 ? info.members : [...info.senders.values()];
+		u.threadTitle = info.title;
+		if (u.group) {
+			if (u.direction === 'out') u.correspondent = null;
+		} else {
+			if (!u.correspondent || (u.direction === 'out' && this.m.sender && single)) u.correspondent = single ?? u.correspondent;
+			if (u.members.length === 0 && u.correspondent) u.members = [u.correspondent];
+		}
+	}
+
+	/** A thread with a title of its own, where those of two carry none or the person's name, is a group's. */
+	private titledGroups(): void {
+		const partners = new Map<string, ThreadInfo[]>();
+		for (const info of this.threads.values()) {
+			if (info.group || info.senders.size !== 1) continue;
+			const [key] = [...info.senders.keys()];
+			const list = partners.get(key!);
+			if (list) list.push(info);
+			else partners.set(key!, [info]);
+		}
+		for (const list of partners.values()) {
+			if (list.length < 2) continue;
+			for (const info of list) {
+				const party = [...info.senders.values()][0]!;
+				const own = info.title && info.title !== party.name && normalAddress(info.title) !== normalAddress(party.address ?? '');
+				if (own && !info.peer && info.members.length !== 1) info.group = true;
+			}
+		}
+	}
+
+	private isOwnerParty(party: Party): boolean {
+		return party.address !== null && this.owners.has(party.address);
+	}
+
+	private party(row: Row, role: MessageReading['peer']): Party | null {
+		if (!role) return null;
+		const value = this.get(row, role.value);
+		const key = keyOf(value);
+		if (key === null || key === 0) return null;
+		if (role.key) {
+			const rule = this.m.direction.value;
+			const real = rule.kind === 'sign' && rule.column === role.value && typeof key === 'number' ? Math.abs(key) : key;
+			const party = this.people.byKey(role.key, real);
+			if (party) return party;
+			const row2 = this.people.rowByKey(role.key, real);
+			return row2 ? null : { address: typeof key === 'string' && key.length > 3 ? key : null, name: null };
+		}
+		return typeof value === 'string' || typeof value === 'number' || typeof value === 'bigint' ? this.people.byAddressText(String(value)) : null;
+	}
+
+	private direction(row: Row): Direction | null {
+		const rule = this.m.direction.value;
+		switch (rule.kind) {
+			case 'flag': {
+				const value = keyOf(this.get(row, rule.column));
+				if (value === null) return null;
+				if (rule.out.includes(value)) return 'out';
+				return rule.in.includes(value) ? 'in' : null;
+			}
+			case 'sender': {
+				const raw = this.get(row, rule.column);
+				if (raw === undefined) return null;
+				const value = keyOf(raw);
+				return value !== null && rule.owner.some((o) => String(o) === String(value)) ? 'out' : value === null ? null : 'in';
+			}
+			case 'sender-empty': {
+				const raw = this.get(row, rule.column);
+				if (raw === undefined) return null;
+				const value = keyOf(raw);
+				return value === null || value === 0 ? 'out' : 'in';
+			}
+			case 'sign': {
+				const value = Number(this.get(row, rule.column) ?? NaN);
+				return Number.isNaN(value) || value === 0 ? null : value < 0 === rule.outNegative ? 'out' : 'in';
+			}
+			case 'sheet':
+				return rule.direction;
+			default:
+				return null;
+		}
+	}
+
+	private threadKey(row: Row, sender: Party | null, recipient: Party | null, peer: Party | null, direction: Direction | null): string {
+		const { m } = this;
+		if (this.joined) {
+			const column = m.threadJoin!.messageKey.column;
+			const own = column ? keyOf(this.get(row, column)) : keyOf(row.rowid);
+			const thread = own === null ? undefined : this.joined.get(String(own));
+			if (thread !== undefined) return `t:${thread}`;
+		}
+		if (m.thread) {
+			if (m.thread.value.column < 0) return row.tableKnown ? `t:${this.tables[row.table]!.name}` : 't:?';
+			const value = keyOf(this.get(row, m.thread.value));
+			if (value !== null) return `t:${value}`;
+		}
+		const other = m.recipient ? (direction === 'out' ? recipient : sender) : (peer ?? sender);
+		const rule = m.direction.value;
+		if (rule.kind === 'sign') return `k:${Math.abs(Number(this.get(row, rule.column) ?? 0))}`;
+		if (other) return `p:${normalAddress(other.address ?? other.name ?? '')}`;
+		const raw = m.peer ? keyOf(this.get(row, m.peer.value)) : null;
+		return raw === null ? 'p:?' : `k:${raw}`;
+	}
+
+	private thread(key: string, row: Row): ThreadInfo {
+		let info = this.threads.get(key);
+		if (info) return info;
+		info = { title: null, peer: null, members: [], senders: new Map(), group: false };
+		this.threads.set(key, info);
+		const { m } = this;
+		const value = key.startsWith('t:') ? key.slice(2) : null;
+		if (value === null || value === '?') return info;
+		if (m.thread && m.thread.value.column < 0) {
+			info.peer = this.people.byTableName(this.tables[row.table]!.name.slice(this.prefix.length));
+			if (info.peer) info.senders.set(normalAddress(info.peer.address ?? info.peer.name ?? ''), info.peer);
+			else info.title = this.tables[row.table]!.name;
+			return info;
+		}
+		const threadKey = m.thread?.key ?? m.threadJoin?.threadKey ?? null;
+		if (threadKey) this.fromThreadSheet(info, threadKey, value);
+		const members = this.reading.members.find((x) => x.threadKey.sheet === threadKey?.sheet);
+		if (members) info.members = this.membersOf(members, value).filter((p) => !this.owners.has(String(p.key))).map((p) => p.party);
+		if (members && info.members.length === 1) info.peer ??= info.members[0]!;
+		return info;
+	}
+
+	private fromThreadSheet(info: ThreadInfo, key: NonNullable<NonNullable<MessageReading['thread']>['key']>, value: string): void {
+		const row = this.people.rowByKey(key, value);
+		if (!row) return;
+		const asPerson = this.people.byKey(key, value);
+		const sheet = this.reading.threads.find((t) => t.sheet === key.sheet);
+		if (sheet?.title) {
+			const title = this.get(row, sheet.title);
+			info.title = typeof title === 'string' && title !== '' ? title : null;
+		}
+		if (sheet?.peer) {
+			const peer = this.get(row, sheet.peer.column);
+			const k = keyOf(peer);
+			if (k !== null && k !== 0) {
+				const party = sheet.peer.key ? this.people.byKey(sheet.peer.key, k) : this.people.byAddressText(String(peer));
+				if (party && !this.owners.has(String(k))) info.peer = party;
+			}
+		} else if (asPerson?.address && asPerson.address !== asPerson.name) info.peer = asPerson;
+	}
+
+	private membersCache: Map<string, { key: string | number; party: Party }[]> | null = null;
+
+	private membersOf(members: MembersReading, thread: string): { key: string | number; party: Party }[] {
+		if (!this.membersCache) {
+			this.membersCache = new Map();
+			for (const row of members.sheet.rows) {
+				const t = keyOf(this.get(row, members.thread));
+				const p = keyOf(this.get(row, members.person));
+				if (t === null || p === null) continue;
+				const party = members.personKey ? this.people.byKey(members.personKey, p) : this.people.byAddressText(String(p));
+				if (!party) continue;
+				const list = this.membersCache.get(String(t));
+				if (!list) this.membersCache.set(String(t), [{ key: p, party }]);
+				else if (!list.some((x) => x.key === p)) list.push({ key: p, party });
+			}
+		}
+		return this.membersCache.get(thread) ?? [];
+	}
+
+	private readJoin(): Map<string, string> {
+		const join = this.m.threadJoin!;
+		const map = new Map<string, string>();
+		for (const row of join.sheet.rows) {
+			const message = keyOf(this.get(row, join.message));
+			const thread = keyOf(this.get(row, join.thread));
+			if (message !== null && thread !== null && !map.has(String(message))) map.set(String(message), String(thread));
+		}
+		return map;
+	}
+}
+
+function commonPrefix(names: string[]): string {
+	let prefix = names[0] ?? '';
+	for (const name of names) while (!name.startsWith(prefix)) prefix = prefix.slice(0, -1);
+	return prefix.replace(/[0-9a-f+]+$/i, (tail) => (/^[a-z_]*$/i.test(tail) && !/^[a-f]+$/i.test(tail) ? tail : tail.replace(/[0-9+]+$/, '')));
+}

@@ -1,0 +1,156 @@
+/** Persons and addresses of a store: who a key, an address or a table's name stands for. */
+import { md5, sha1 } from '@noble/hashes/legacy.js';
+import { sha256 } from '@noble/hashes/sha2.js';
+import { bytesToHex, utf8ToBytes } from '@noble/hashes/utils.js';
+import type { Row, Table } from '../model';
+import type { PersonReading, StoreReading } from './reading';
+import { keyOf, type Key } from './refs';
+import { cell, type Sheet } from './sheet';
+
+export interface Party {
+	/** As stored: number, address, handle; null where only a name is known. */
+	address: string | null;
+	name: string | null;
+}
+
+/** One form for one address: numbers without their punctuation, addresses in lower case. */
+export function normalAddress(address: string): string {
+	const bare = address.trim().replace(/^(tel|mailto|sms|smsto):/i, '');
+	if (/^\+?[\d\s().\-/]{5,}$/.test(bare)) return bare.replace(/[^\d+]/g, '').replace(/^00(?=\d{8})/, '+');
+	return bare.toLowerCase();
+}
+
+const stringOf = (value: unknown): string | null => (value === null || value === undefined || value === '' || typeof value === 'object' ? null : String(value));
+
+export class PeopleBook {
+	private readonly maps = new Map<Key, Map<string, Row>>();
+	private readonly bySheet = new Map<Sheet, PersonReading>();
+	private readonly byAddress = new Map<string, Party>();
+	private readonly byDigest = new Map<string, Party>();
+	private readonly resolved = new Map<string, Party | null>();
+	readonly parties: Party[] = [];
+
+	constructor(
+		private readonly reading: StoreReading,
+		private readonly tables: readonly Table[]
+	) {
+		for (const person of reading.persons) this.bySheet.set(person.sheet, person);
+		for (const person of reading.persons) {
+			for (const row of person.sheet.rows) {
+				const party = this.partyOf(person, row, 0);
+				if (!party) continue;
+				this.parties.push(party);
+				for (const column of person.addresses) {
+					const address = stringOf(cell(row, column, tables));
+					if (!address) continue;
+					const key = normalAddress(address);
+					if (!this.byAddress.has(key) || (!this.byAddress.get(key)!.name && party.name)) this.byAddress.set(key, { address, name: party.name });
+				}
+			}
+		}
+	}
+
+	private partyOf(person: PersonReading, row: Row, depth: number): Party | null {
+		const address = person.addresses.map((c) => stringOf(cell(row, c, this.tables))).find((a) => a !== null) ?? null;
+		let name = person.name ? stringOf(cell(row, person.name, this.tables)) : null;
+		if (!name && person.via && depth < 3) name = this.byKey(person.via.key, keyOf(cell(row, person.via.column, this.tables)), depth + 1)?.name ?? null;
+		return address || name ? { address: address ?? name, name } : null;
+	}
+
+	/** The row that a key names, whatever sheet it is in. */
+	rowByKey(key: Key, value: string | number | null): Row | null {
+		if (value === null) return null;
+		let map = this.maps.get(key);
+		if (!map) {
+			map = new Map();
+			for (const row of key.sheet.rows) {
+				const k = key.column ? keyOf(cell(row, key.column, this.tables)) : keyOf(row.rowid);
+				if (k !== null && !map.has(String(k))) map.set(String(k), row);
+			}
+			this.maps.set(key, map);
+		}
+		return map.get(String(value)) ?? null;
+	}
+
+	/** The party that a key into a person sheet names. */
+	byKey(key: Key, value: string | number | null, depth = 0): Party | null {
+		const person = this.bySheet.get(key.sheet);
+		const row = this.rowByKey(key, value);
+		if (!row || !person) return null;
+		return this.partyOf(person, row, depth);
+	}
+
+	/** An address as stored with the message, with the name any person sheet gives it. */
+	byAddressText(address: string): Party {
+		const known = this.byAddress.get(normalAddress(address)) ?? this.looseMatch(address);
+		return { address, name: known?.name ?? null };
+	}
+
+	/** The same number written in national and international form: only where one person alone fits. */
+	private looseMatch(address: string): Party | null {
+		const digits = normalAddress(address).replace(/\D/g, '');
+		if (digits.length < 9 || !/^[+\d]/.test(normalAddress(address))) return null;
+		const tail = digits.slice(-9);
+		const fits = [...this.byAddress].filter(([a]) => /^[+\d]+$/.test(a) && a.replace(/\D/g, '').slice(-9) === tail);
+		return fits.length === 1 ? fits[0]![1] : null;
+	}
+
+	/** Whom a table's name stands for: an address, a key or a digest of one in it. `rest` is the part that differs between the tables. */
+	byTableName(rest: string): Party | null {
+		const cached = this.resolved.get(rest);
+		if (cached !== undefined) return cached;
+		const found = this.findTableName(rest);
+		this.resolved.set(rest, found);
+		return found;
+	}
+
+	private findTableName(rest: string): Party | null {
+		const bare = rest.toLowerCase();
+		const squeezed = bare.replace(/[^a-z0-9]/g, '');
+		for (const party of this.parties) {
+			for (const form of [party.address, party.name]) {
+				if (form && form.toLowerCase().replace(/[^a-z0-9]/g, '') === squeezed && squeezed.length > 2) return party;
+			}
+		}
+		if (/^[0-9a-f]{8,64}$/.test(bare)) {
+			this.indexDigests();
+			for (const [digest, party] of this.byDigest) if (digest.startsWith(bare)) return party;
+		}
+		if (/^\d{1,9}$/.test(bare)) {
+			for (const person of this.reading.persons) {
+				const row = person.sheet.rows.find((r) => String(r.rowid) === String(Number(bare)));
+				if (row) return this.partyOf(person, row, 0);
+			}
+		}
+		for (const person of this.reading.persons) {
+			for (const row of person.sheet.rows) {
+				for (const column of person.sheet.columns) {
+					const value = stringOf(cell(row, column, this.tables));
+					if (value && value.length > 3 && value.toLowerCase().replace(/[^a-z0-9]/g, '') === squeezed) return this.partyOf(person, row, 0);
+				}
+			}
+		}
+		return /^\+?\d{5,}$/.test(bare.replace(/_/g, '')) ? { address: rest.replace(/_/g, ''), name: null } : null;
+	}
+
+	private indexDigests(): void {
+		if (this.byDigest.size > 0) return;
+		for (const person of this.reading.persons) {
+			for (const row of person.sheet.rows.slice(0, 20_000)) {
+				const party = this.partyOf(person, row, 0);
+				if (!party) continue;
+				const forms = new Set<string>();
+				for (const column of person.sheet.columns) {
+					const value = stringOf(cell(row, column, this.tables));
+					if (!value || value.length > 200) continue;
+					for (const form of [value, value.toLowerCase(), normalAddress(value), value.replace(/\D/g, '')]) if (form) forms.add(form);
+				}
+				if (row.rowid !== null) forms.add(String(row.rowid));
+				for (const form of forms) {
+					const bytes = utf8ToBytes(form);
+					for (const digest of [md5(bytes), sha1(bytes), sha256(bytes)]) this.byDigest.set(bytesToHex(digest), party);
+				}
+			}
+		}
+	}
+}

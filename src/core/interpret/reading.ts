@@ -1,0 +1,74 @@
+/** The reading of a store: which role each sheet and column was given, why, and what else it might have been. */
+import type { Sheet, SheetColumn } from './sheet';
+import type { Key } from './refs';
+import type { TimeReading } from './time';
+
+export type SheetRole = 'messages' | 'persons' | 'threads' | 'members' | 'message-thread' | 'attachments' | 'copies' | 'other';
+
+export interface Guess<T> {
+	value: T;
+	/** 0–1. */
+	confidence: number;
+	/** Plain sentences. */
+	evidence: string[];
+	runnerUp?: string;
+}
+
+/** How the direction of a message is told. */
+export type DirectionRule =
+	| { kind: 'flag'; column: SheetColumn; out: (string | number)[]; in: (string | number)[] }
+	| { kind: 'sender'; column: SheetColumn; owner: (string | number)[] }
+	| { kind: 'sender-empty'; column: SheetColumn }
+	| { kind: 'sign'; column: SheetColumn; outNegative: boolean }
+	| { kind: 'sheet'; direction: 'in' | 'out' }
+	| { kind: 'unknown' };
+
+export interface MessageReading {
+	sheet: Sheet;
+	text: Guess<SheetColumn>;
+	/** Further columns that hold the text where the first is empty. */
+	time: (Guess<SheetColumn> & { reading: TimeReading }) | null;
+	direction: Guess<DirectionRule>;
+	/** The other party, the same whatever the direction. */
+	peer: (Guess<SheetColumn> & { key: Key | null }) | null;
+	sender: (Guess<SheetColumn> & { key: Key | null }) | null;
+	recipient: (Guess<SheetColumn> & { key: Key | null }) | null;
+	thread: (Guess<SheetColumn> & { key: Key | null }) | null;
+	/** A sheet that joins messages to threads. */
+	threadJoin: { sheet: Sheet; message: SheetColumn; thread: SheetColumn; messageKey: Key; threadKey: Key | null } | null;
+	/** A flag by which the store itself marks a message deleted. */
+	deleted: Guess<{ column: SheetColumn; values: (string | number)[] }> | null;
+	/** Whether each row is the first of its record number: the number column, when not the rowid. */
+	guid: SheetColumn | null;
+}
+
+export interface PersonReading {
+	sheet: Sheet;
+	name: SheetColumn | null;
+	addresses: SheetColumn[];
+	/** Another person sheet that this one's rows point into for their name. */
+	via: { column: SheetColumn; key: Key } | null;
+}
+
+export interface ThreadReading {
+	sheet: Sheet;
+	title: SheetColumn | null;
+	/** A column with the other party: a key into persons, or an address. */
+	peer: { column: SheetColumn; key: Key | null } | null;
+}
+
+export interface MembersReading {
+	sheet: Sheet;
+	thread: SheetColumn;
+	threadKey: Key;
+	person: SheetColumn;
+	personKey: Key | null;
+}
+
+export interface StoreReading {
+	sheets: { sheet: Sheet; role: Guess<SheetRole> }[];
+	messages: MessageReading[];
+	persons: PersonReading[];
+	threads: ThreadReading[];
+	members: MembersReading[];
+}

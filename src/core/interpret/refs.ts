@@ -1,0 +1,94 @@
+/** Which columns are keys into which sheets: found from the values, the schema's own words being one more hint. */
+import type { Table, Value } from '../model';
+import { cell, type Sheet, type SheetColumn } from './sheet';
+
+export interface Key {
+	sheet: Sheet;
+	/** Column whose values are the keys, or null for the rowid. */
+	column: SheetColumn | null;
+	values: Set<string | number>;
+}
+
+export interface Reference {
+	from: SheetColumn;
+	key: Key;
+	/** 0–1: how sure. */
+	confidence: number;
+	/** Share of the column's distinct values that are keys there, and of the keys that are used. */
+	inclusion: number;
+	coverage: number;
+}
+
+const KEYS_KEPT = 60_000;
+
+export const keyOf = (value: Value | undefined): string | number | null =>
+	value === null || value === undefined || value === '' ? null : typeof value === 'bigint' ? String(value) : typeof value === 'object' ? hex(value) : value;
+
+function hex(bytes: Uint8Array): string {
+	let out = 'x';
+	for (let i = 0; i < Math.min(bytes.length, 64); i++) out += bytes[i]!.toString(16).padStart(2, '0');
+	return out;
+}
+
+/** Everything a sheet's rows can be named by: the rowid and each unique column. */
+export function keysOf(sheet: Sheet, tables: readonly Table[]): Key[] {
+	const keys: Key[] = [];
+	const rowids = new Set<string | number>();
+	if (!sheet.family) for (const row of sheet.rows) if (row.rowid !== null && rowids.size < KEYS_KEPT) rowids.add(typeof row.rowid === 'bigint' ? String(row.rowid) : row.rowid);
+	const rowidColumn = tables[sheet.tables[0]!]!.rowidColumn;
+	if (rowids.size > 0) keys.push({ sheet, column: null, values: rowids });
+	for (const column of sheet.columns) {
+		if (column.column === rowidColumn && column.path.length === 0) continue;
+		const p = column.profile;
+		if (!p.unique || p.filled < 1 || p.reals > 0 || p.averageLength > 120 || p.json > 0.5 || p.time) continue;
+		if (p.filled < sheet.rows.length * 0.5) continue;
+		const values = new Set<string | number>();
+		for (const row of sheet.rows) {
+			const key = keyOf(cell(row, column, tables));
+			if (key !== null && values.size < KEYS_KEPT) values.add(key);
+		}
+		keys.push({ sheet, column, values });
+	}
+	return keys;
+}
+
+const stem = (name: string): string => name.toLowerCase().replace(/[^a-z0-9]/g, '').replace(/(ids?|keys?|refs?|fk|rowid|guid|uuid)$/, '');
+
+function nameHint(column: SheetColumn, sheet: Sheet): number {
+	const a = stem(column.name.split('.').at(-1)!);
+	const b = stem(sheet.name);
+	if (a.length < 3 || b.length < 3) return 0;
+	const singular = b.replace(/(ies|es|s)$/, '');
+	return a === b || a === singular || a.includes(singular) || b.includes(a) ? 0.25 : 0;
+}
+
+/** The references of a sheet's columns, the surest for each column first. */
+export function referencesOf(sheet: Sheet, keys: readonly Key[], tables: readonly Table[]): Reference[] {
+	const found: Reference[] = [];
+	for (const column of sheet.columns) {
+		const p = column.profile;
+		if (p.filled === 0 || p.time || p.reals > 0 || (p.averageLength > 120 && p.texts > 0) || p.prose > 0.5) continue;
+		const own = new Set<string | number>();
+		if (p.blobs > 0) for (const row of sheet.rows) { const k = keyOf(cell(row, column, tables)); if (k !== null && own.size < 5000) own.add(k); }
+		const distinct = p.blobs > 0 ? [...own] : [...p.distinct.keys()].slice(0, 5000);
+		for (const key of keys) {
+			if (key.sheet === sheet && (key.column === column || key.column === null)) continue;
+			if (key.sheet === sheet) continue;
+			const declared = column.references !== undefined && key.sheet.tables.some((t) => tables[t]!.name.toLowerCase() === column.references!.toLowerCase());
+			const relevant = distinct.filter((d) => d !== 0 && d !== -1);
+			if (relevant.length === 0) continue;
+			let inside = 0;
+			for (const d of relevant) if (key.values.has(d) || (typeof d === 'number' && key.values.has(String(d))) || (typeof d === 'string' && /^\d{1,15}$/.test(d) && key.values.has(Number(d)))) inside++;
+			const inclusion = inside / relevant.length;
+			const coverage = inside / key.values.size;
+			if (inclusion < 0.7 && !(declared && inclusion > 0.3)) continue;
+			let confidence = inclusion * 0.4;
+			if (declared) confidence += 0.5;
+			confidence += nameHint(column, key.sheet);
+			if (typeof relevant[0] === 'string' && p.averageLength > 4) confidence += 0.35;
+			else confidence += Math.min(0.3, coverage * 0.3) + (relevant.length >= 5 ? 0.1 : 0) - (relevant.length <= 3 && key.values.size > 6 ? 0.25 : 0);
+			found.push({ from: column, key, confidence: Math.min(1, confidence), inclusion, coverage });
+		}
+	}
+	return found.sort((a, b) => b.confidence - a.confidence);
+}

@@ -1,0 +1,218 @@
+/**
+ * A sheet is what interpretation works on: the rows of one table, or of all tables of one shape, with the columns
+ * they store and those found inside stored JSON. Lost rows are in it beside those in use.
+ */
+import type { Row, Table, Value } from '../model';
+import type { StoreHarvest } from '../harvest';
+import { readTimes, type TimeReading } from './time';
+
+export interface SheetColumn {
+	/** As shown: the declared name, or name and path inside JSON. */
+	name: string;
+	/** Declared table column, or −1 for the table's own name. */
+	column: number;
+	/** Path inside the stored JSON; empty for the value itself. */
+	path: string[];
+	references?: string;
+	profile: Profile;
+}
+
+export interface Profile {
+	/** Values that are not null, absent or empty. */
+	filled: number;
+	nulls: number;
+	ints: number;
+	reals: number;
+	texts: number;
+	blobs: number;
+	distinct: Map<string | number, number>;
+	/** Whether there were more distinct values than are kept. */
+	many: boolean;
+	unique: boolean;
+	low: number;
+	high: number;
+	averageLength: number;
+	/** Shares (0–1) of the texts that look like … */
+	phone: number;
+	email: number;
+	uuid: number;
+	token: number;
+	path: number;
+	mime: number;
+	prose: number;
+	name: number;
+	json: number;
+	time: TimeReading | null;
+}
+
+export interface Sheet {
+	index: number;
+	/** Tables it holds, by index into the store's tables. */
+	tables: number[];
+	name: string;
+	columns: SheetColumn[];
+	rows: Row[];
+	/** Whether the rows of several tables stand together, the table's name being a column. */
+	family: boolean;
+}
+
+const DISTINCT_KEPT = 20_000;
+const SAMPLE = 3000;
+
+/** Sheets of a store, those with rows only. Engine-owned tables are left out. */
+export function sheetsOf(harvest: StoreHarvest): Sheet[] {
+	const groups = new Map<string, Table[]>();
+	for (const table of harvest.tables) {
+		if (table.index === 0 || /^sqlite_/i.test(table.name) || harvest.book.rowsOf(table.index).length === 0) continue;
+		const key = JSON.stringify([table.withoutRowid, table.columns.map((c) => [c.name.toLowerCase(), c.type])]);
+		const list = groups.get(key);
+		if (list) list.push(table);
+		else groups.set(key, [table]);
+	}
+	const sheets: Sheet[] = [];
+	for (const tables of groups.values()) {
+		const rows = tables.flatMap((t) => harvest.book.rowsOf(t.index));
+		const family = tables.length > 1;
+		const sheet: Sheet = { index: sheets.length, tables: tables.map((t) => t.index), name: tables.map((t) => t.name).join(', ').slice(0, 80), columns: [], rows, family };
+		const first = tables[0]!;
+		const sample = sampleOf(rows);
+		first.columns.forEach((c, i) => {
+			const column: SheetColumn = { name: c.name, column: i, path: [], profile: profileOf(rows, (r) => r.values[i], sample) };
+			if (c.references) column.references = c.references;
+			sheet.columns.push(column);
+			if (column.profile.json > 0.8) expandJson(sheet, column, sample);
+		});
+		if (family || /\d{4,}|[0-9a-f]{24,}|@/i.test(first.name)) {
+			sheet.columns.push({ name: '(table)', column: -1, path: [], profile: profileOf(rows, (r) => harvest.tables[r.table]!.name, sample) });
+		}
+		sheets.push(sheet);
+	}
+	return sheets;
+}
+
+function sampleOf(rows: Row[]): Row[] {
+	if (rows.length <= SAMPLE) return rows;
+	const step = rows.length / SAMPLE;
+	return Array.from({ length: SAMPLE }, (_, i) => rows[Math.floor(i * step)]!);
+}
+
+const parsed = new WeakMap<Row, Map<number, unknown>>();
+
+/** The stored JSON of a row's column, parsed once; undefined where it is none. */
+function jsonOf(row: Row, column: number): unknown {
+	let cache = parsed.get(row);
+	if (!cache) parsed.set(row, (cache = new Map()));
+	if (cache.has(column)) return cache.get(column);
+	const value = row.values[column];
+	let result: unknown;
+	const text = typeof value === 'string' ? value : value && typeof value === 'object' ? new TextDecoder().decode(value) : '';
+	if (/^\s*[[{]/.test(text) && text.length < 4_000_000) {
+		try {
+			result = JSON.parse(text);
+		} catch {
+			result = undefined;
+		}
+	}
+	cache.set(column, result);
+	return result;
+}
+
+function at(value: unknown, path: string[]): unknown {
+	let here = value;
+	for (const step of path) {
+		if (here === null || typeof here !== 'object') return undefined;
+		here = (here as Record<string, unknown>)[step];
+	}
+	return here;
+}
+
+const plain = (value: unknown): Value | undefined =>
+	value === null || typeof value === 'string' || typeof value === 'number' ? value : typeof value === 'boolean' ? Number(value) : value === undefined ? undefined : JSON.stringify(value);
+
+/** The value of a sheet's column in a row. */
+export function cell(row: Row, column: SheetColumn, tables: readonly Table[]): Value | undefined {
+	if (column.column < 0) return tables[row.table]!.name;
+	if (column.path.length === 0) return row.values[column.column];
+	return plain(at(jsonOf(row, column.column), column.path));
+}
+
+function expandJson(sheet: Sheet, column: SheetColumn, sample: Row[]): void {
+	const paths = new Map<string, string[]>();
+	const collect = (value: unknown, path: string[]): void => {
+		if (value === null || typeof value !== 'object' || path.length > 4 || paths.size > 60) return;
+		for (const [key, inner] of Object.entries(value).slice(0, 40)) {
+			const own = [...path, key];
+			if (inner !== null && typeof inner === 'object') collect(inner, own);
+			else paths.set(own.join('\u0000'), own);
+		}
+	};
+	for (const row of sample.slice(0, 400)) collect(jsonOf(row, column.column), []);
+	for (const path of paths.values()) {
+		sheet.columns.push({ name: `${column.name}.${path.join('.')}`, column: column.column, path, profile: profileOf(sheet.rows, (r) => plain(at(jsonOf(r, column.column), path)), sample) });
+	}
+}
+
+export const PHONE = /^\+?[\d][\d\s().\-/]{4,22}\d$/;
+const EMAIL = /^[^\s@<>]+@[^\s@<>]+\.[^\s@<>]{2,}$/;
+const UUID = /^\{?[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}\}?$|^[0-9a-f]{16,64}$/i;
+const PATH = /^(?:[a-z]+:\/\/|[\w .~-]*\/[\w .~/-]+$)|^[^\s/]+\.[a-z0-9]{2,5}$/i;
+const MIME = /^[a-z]+\/[a-z0-9.+-]+$/i;
+
+/** What a column's values are like. Distinct values are counted over all rows, forms over a sample. */
+export function profileOf(rows: readonly Row[], get: (row: Row) => Value | undefined, sample: readonly Row[]): Profile {
+	const p: Profile = { filled: 0, nulls: 0, ints: 0, reals: 0, texts: 0, blobs: 0, distinct: new Map(), many: false, unique: true, low: Infinity, high: -Infinity, averageLength: 0, phone: 0, email: 0, uuid: 0, token: 0, path: 0, mime: 0, prose: 0, name: 0, json: 0, time: null };
+	for (const row of rows) {
+		const value = get(row);
+		if (value === null || value === undefined) {
+			p.nulls++;
+			continue;
+		}
+		if (typeof value === 'object') {
+			p.blobs++;
+			p.filled++;
+			continue;
+		}
+		const key = typeof value === 'bigint' ? String(value) : typeof value === 'string' && value.length > 80 ? value.slice(0, 80) : value;
+		if (typeof value === 'string') p.texts++;
+		else if (typeof value === 'bigint' || Number.isInteger(value)) p.ints++;
+		else p.reals++;
+		p.filled++;
+		if (typeof value !== 'string') {
+			const n = Number(value);
+			if (n < p.low) p.low = n;
+			if (n > p.high) p.high = n;
+		}
+		const seen = p.distinct.get(key);
+		if (seen !== undefined) p.distinct.set(key, seen + 1);
+		else if (p.distinct.size < DISTINCT_KEPT) p.distinct.set(key, 1);
+		else p.many = true;
+		if (seen !== undefined && row.standing === 'kept') p.unique = false;
+	}
+	const values = sample.map(get);
+	const texts = values.filter((v): v is string => typeof v === 'string' && v.length > 0);
+	if (texts.length > 0) {
+		const share = (test: (t: string) => boolean): number => texts.filter(test).length / texts.length;
+		p.averageLength = texts.reduce((sum, t) => sum + t.length, 0) / texts.length;
+		p.phone = share((t) => PHONE.test(t));
+		p.email = share((t) => EMAIL.test(t));
+		p.uuid = share((t) => UUID.test(t));
+		p.path = share((t) => PATH.test(t) && !MIME.test(t) && !/\s\S+\s/.test(t));
+		p.mime = share((t) => MIME.test(t));
+		p.json = share((t) => /^\s*[[{].*[\]}]\s*$/s.test(t));
+		p.token = share((t) => /^[\w.:@+\-=/]+$/.test(t) && t.length < 80);
+		p.prose = share(isProse);
+		p.name = share((t) => t.length <= 40 && /^\p{L}/u.test(t) && t.split(/\s+/).length <= 4 && !/[.!?…,:;]\s|[!?…]$/u.test(t));
+	} else if (p.blobs > 0) {
+		const blobs = values.filter((v): v is Uint8Array => v !== null && typeof v === 'object');
+		p.json = blobs.length ? blobs.filter((b) => b[0] === 0x7b && b.at(-1) === 0x7d).length / blobs.length : 0;
+	}
+	if (p.filled > 0) p.time = readTimes(values);
+	return p;
+}
+
+/** Writing meant to be read: words with spaces, or a script that has none. */
+function isProse(text: string): boolean {
+	if (/[\u3040-\u30ff\u3400-\u9fff\u0e00-\u0e7f]/.test(text)) return true;
+	if (/\p{Extended_Pictographic}/u.test(text)) return true;
+	return /\p{L}{2,}[,.!?…:;'’]?\s+\S*[\p{L}\p{N}]/u.test(text) && !/^\s*[[{<]/.test(text);
+}

@@ -1,0 +1,196 @@
+/** Which epoch and unit a column's numbers or texts count in, decided over all its values. Results in ms since 1970 UTC. */
+import type { Value } from '../model';
+
+export interface TimeReading {
+	/** Short name of epoch and unit, as shown: "seconds since 2001". */
+	label: string;
+	kind: 'number' | 'text';
+	/** ms since 1970 of the epoch; for numbers. */
+	epoch: number;
+	/** ms a unit; for numbers. */
+	unit: number;
+	/** Whether texts carry their own zone. */
+	zoned: boolean;
+	score: number;
+}
+
+const Y1601 = Date.UTC(1601, 0, 1);
+const Y1904 = Date.UTC(1904, 0, 1);
+const Y1900 = Date.UTC(1900, 0, 1);
+const Y1970 = 0;
+const Y1980 = Date.UTC(1980, 0, 6);
+const Y2000 = Date.UTC(2000, 0, 1);
+const Y2001 = Date.UTC(2001, 0, 1);
+const Y0001 = -62135596800000;
+const OLE = Date.UTC(1899, 11, 30);
+const JULIAN = -210866760000000;
+const DAY = 86_400_000;
+
+/** Epoch, unit and how common it is in stores; ties go to the more common. */
+const NUMERIC: readonly { label: string; epoch: number; unit: number; prior: number }[] = [
+	{ label: 'seconds since 1970', epoch: Y1970, unit: 1000, prior: 1 },
+	{ label: 'milliseconds since 1970', epoch: Y1970, unit: 1, prior: 1 },
+	{ label: 'microseconds since 1970', epoch: Y1970, unit: 1e-3, prior: 0.8 },
+	{ label: 'nanoseconds since 1970', epoch: Y1970, unit: 1e-6, prior: 0.7 },
+	{ label: 'seconds since 2001', epoch: Y2001, unit: 1000, prior: 0.95 },
+	{ label: 'milliseconds since 2001', epoch: Y2001, unit: 1, prior: 0.6 },
+	{ label: 'microseconds since 2001', epoch: Y2001, unit: 1e-3, prior: 0.5 },
+	{ label: 'nanoseconds since 2001', epoch: Y2001, unit: 1e-6, prior: 0.9 },
+	{ label: 'microseconds since 1601', epoch: Y1601, unit: 1e-3, prior: 0.8 },
+	{ label: 'units of 100 ns since 1601', epoch: Y1601, unit: 1e-4, prior: 0.8 },
+	{ label: 'milliseconds since 1601', epoch: Y1601, unit: 1, prior: 0.5 },
+	{ label: 'seconds since 1601', epoch: Y1601, unit: 1000, prior: 0.5 },
+	{ label: 'units of 100 ns since year 1', epoch: Y0001, unit: 1e-4, prior: 0.6 },
+	{ label: 'milliseconds since year 1', epoch: Y0001, unit: 1, prior: 0.3 },
+	{ label: 'seconds since year 1', epoch: Y0001, unit: 1000, prior: 0.3 },
+	{ label: 'seconds since 1904', epoch: Y1904, unit: 1000, prior: 0.5 },
+	{ label: 'milliseconds since 1904', epoch: Y1904, unit: 1, prior: 0.3 },
+	{ label: 'seconds since 1900', epoch: Y1900, unit: 1000, prior: 0.4 },
+	{ label: 'seconds since 1980', epoch: Y1980, unit: 1000, prior: 0.25 },
+	{ label: 'milliseconds since 2000', epoch: Y2000, unit: 1, prior: 0.3 },
+	{ label: 'microseconds since 2000', epoch: Y2000, unit: 1e-3, prior: 0.3 },
+	{ label: 'days since 1899-12-30', epoch: OLE, unit: DAY, prior: 0.4 },
+	{ label: 'Julian days', epoch: JULIAN, unit: DAY, prior: 0.5 },
+	{ label: 'days since 1970', epoch: Y1970, unit: DAY, prior: 0.3 }
+];
+
+const EARLIEST = Date.UTC(1996, 0, 1);
+const LATEST = Date.UTC(2036, 0, 1);
+const LIKELY_FROM = Date.UTC(2006, 0, 1);
+const LIKELY_TO = Date.UTC(2031, 0, 1);
+
+const ISO = /^\s*([+-]?\d{4})-(\d{1,2})-(\d{1,2})(?:[T ](\d{1,2}):(\d{2})(?::(\d{2})(?:[.,](\d{1,9}))?)?)?\s*(Z|UTC|GMT|[+-]\d{2}:?\d{2})?\s*$/i;
+const COMPACT = /^(\d{4})(\d{2})(\d{2})T?(\d{2})(\d{2})(\d{2})(Z)?$/;
+const MAIL = /^(?:[A-Z][a-z]{2},?\s+)?(\d{1,2})\s+([A-Z][a-z]{2})\s+(\d{4})\s+(\d{2}):(\d{2})(?::(\d{2}))?\s*([+-]\d{4}|GMT|UTC|Z)?/;
+const DAY_FIRST = /^(\d{1,2})[./](\d{1,2})[./](\d{4})[ ,T]+(\d{1,2}):(\d{2})(?::(\d{2}))?$/;
+const SLASHED = /^(\d{4})[/.](\d{1,2})[/.](\d{1,2})[ T]+(\d{1,2}):(\d{2})(?::(\d{2}))?$/;
+const MONTHS = ['jan', 'feb', 'mar', 'apr', 'may', 'jun', 'jul', 'aug', 'sep', 'oct', 'nov', 'dec'];
+
+function zoneOffset(zone: string | undefined): number {
+	const match = /^([+-])(\d{2}):?(\d{2})$/.exec(zone ?? '');
+	return match ? (match[1] === '-' ? -1 : 1) * (Number(match[2]) * 60 + Number(match[3])) * 60_000 : 0;
+}
+
+/** A written date and time, or null. Without a zone it is read as UTC and `zoned` is false. */
+export function parseTimeText(text: string): { at: number; zoned: boolean } | null {
+	if (text.length > 48 || text.length < 8) return null;
+	let m = ISO.exec(text);
+	if (m) {
+		const fraction = m[7] ? Math.floor(Number(`0.${m[7]}`) * 1000 + 1e-6) : 0;
+		return made(Number(m[1]), Number(m[2]), Number(m[3]), Number(m[4] ?? 0), Number(m[5] ?? 0), Number(m[6] ?? 0), fraction, m[8]);
+	}
+	if ((m = COMPACT.exec(text))) return made(Number(m[1]), Number(m[2]), Number(m[3]), Number(m[4]), Number(m[5]), Number(m[6]), 0, m[7]);
+	if ((m = MAIL.exec(text))) {
+		const month = MONTHS.indexOf(m[2]!.toLowerCase()) + 1;
+		return month ? made(Number(m[3]), month, Number(m[1]), Number(m[4]), Number(m[5]), Number(m[6] ?? 0), 0, m[7]) : null;
+	}
+	if ((m = DAY_FIRST.exec(text))) {
+		const first = Number(m[1]);
+		const second = Number(m[2]);
+		return second > 12 ? made(Number(m[3]), first, second, Number(m[4]), Number(m[5]), Number(m[6] ?? 0), 0, undefined) : made(Number(m[3]), second, first, Number(m[4]), Number(m[5]), Number(m[6] ?? 0), 0, undefined);
+	}
+	if ((m = SLASHED.exec(text))) return made(Number(m[1]), Number(m[2]), Number(m[3]), Number(m[4]), Number(m[5]), Number(m[6] ?? 0), 0, undefined);
+	return null;
+}
+
+function made(y: number, mo: number, d: number, h: number, mi: number, s: number, ms: number, zone: string | undefined): { at: number; zoned: boolean } | null {
+	if (mo < 1 || mo > 12 || d < 1 || d > 31 || h > 24 || mi > 59 || s > 60) return null;
+	return { at: Date.UTC(y, mo - 1, d, h, mi, s, ms) - zoneOffset(zone), zoned: zone !== undefined };
+}
+
+/** Numbers within a value: an integer, a real, a numeric text, or eight bytes that hold one. */
+export function numberIn(value: Value | undefined): number | null {
+	if (typeof value === 'number') return value;
+	if (typeof value === 'bigint') return Number(value);
+	if (typeof value === 'string') return /^-?\d{5,20}(\.\d+)?$/.test(value.trim()) ? Number(value) : null;
+	if (value && typeof value === 'object' && (value.length === 8 || value.length === 4)) return null;
+	return null;
+}
+
+/** Eight bytes as the numbers they can be: big- and little-endian integer and double. */
+export const BLOB_READERS: readonly { name: string; read: (b: Uint8Array) => number }[] = [
+	{ name: 'big-endian integer', read: (b) => (b.length === 8 ? Number(view(b).getBigInt64(0)) : view(b).getInt32(0)) },
+	{ name: 'little-endian integer', read: (b) => (b.length === 8 ? Number(view(b).getBigInt64(0, true)) : view(b).getInt32(0, true)) },
+	{ name: 'big-endian double', read: (b) => (b.length === 8 ? view(b).getFloat64(0) : NaN) },
+	{ name: 'little-endian double', read: (b) => (b.length === 8 ? view(b).getFloat64(0, true) : NaN) }
+];
+const view = (b: Uint8Array): DataView => new DataView(b.buffer, b.byteOffset, b.length);
+
+/**
+ * The reading under which the values are most plausible as times of messages, or null. Ambiguous magnitudes are
+ * decided by where the whole range falls, by how many zeros the numbers end in, and by how common a reading is.
+ */
+export function readTimes(values: readonly (Value | undefined)[]): TimeReading | null {
+	const texts = values.filter((v): v is string => typeof v === 'string' && v !== '');
+	const numbers = values.map(numberIn).filter((n): n is number => n !== null && n !== 0 && n !== -1);
+	const filled = values.filter((v) => v !== null && v !== undefined && v !== '' && v !== 0).length;
+	if (filled === 0) return null;
+	if (texts.length > filled * 0.8) {
+		const parsed = texts.map(parseTimeText).filter((p) => p !== null);
+		if (parsed.length >= texts.length * 0.9) {
+			return { label: parsed[0]!.zoned ? 'written date with zone' : 'written date', kind: 'text', epoch: 0, unit: 0, zoned: parsed.every((p) => p.zoned), score: 3 };
+		}
+	}
+	if (numbers.length < filled * 0.9) return null;
+	return readNumbers(numbers);
+}
+
+function readNumbers(numbers: number[]): TimeReading | null {
+	const sorted = [...numbers].sort((a, b) => a - b);
+	// A few odd values (zero dates, a clock set wrong) must not decide.
+	const low = sorted[Math.floor(sorted.length * 0.03)]!;
+	const high = sorted[Math.ceil(sorted.length * 0.97) - 1] ?? low;
+	const whole = Math.min(...numbers.slice(0, 400).map(trailingZeros));
+	let best: TimeReading | null = null;
+	for (const { label, epoch, unit, prior } of NUMERIC) {
+		const from = epoch + low * unit;
+		const to = epoch + high * unit;
+		if (!(from >= EARLIEST && to <= LATEST)) continue;
+		if (unit === DAY && numbers.every((n) => Number.isInteger(n))) continue;
+		let score = 1 + prior;
+		if (from >= LIKELY_FROM && to <= LIKELY_TO) score += 0.6;
+		if (from >= Date.UTC(2012, 0, 1) && to <= Date.UTC(2028, 0, 1)) score += 0.3;
+		const span = (to - from) / DAY;
+		if (numbers.length > 30 && span < 0.02) score -= 0.8;
+		else if (numbers.length > 30 && span > 10) score += 0.2;
+		// Numbers of a fine unit that end in zeros show the coarser clock they were made from.
+		if (unit < 1) {
+			const perMs = Math.round(Math.log10(1 / unit));
+			const wanted = [perMs, perMs + 3];
+			if (whole > 0) score += wanted.includes(whole) ? 0.5 : -0.2;
+		}
+		if (!best || score > best.score) best = { label, kind: 'number', epoch, unit, zoned: true, score };
+	}
+	return best && best.score >= 1.5 ? best : null;
+}
+
+function trailingZeros(n: number): number {
+	if (!Number.isInteger(n) || n === 0) return 0;
+	let zeros = 0;
+	let rest = Math.abs(n);
+	if (rest > Number.MAX_SAFE_INTEGER) {
+		const digits = String(BigInt(Math.round(rest)));
+		return digits.length - digits.replace(/0+$/, '').length;
+	}
+	while (rest % 10 === 0 && zeros < 18) {
+		rest /= 10;
+		zeros++;
+	}
+	return zeros;
+}
+
+/** A value under a reading, in ms since 1970 UTC, or null where it is no time (zero, empty, absurd). */
+export function timeOf(value: Value | undefined, reading: TimeReading): number | null {
+	if (value === null || value === undefined) return null;
+	if (reading.kind === 'text') return typeof value === 'string' ? (parseTimeText(value)?.at ?? null) : null;
+	if (typeof value === 'bigint' && reading.unit < 1) {
+		// Exact: a double would lose the last digits.
+		const perMs = BigInt(Math.round(1 / reading.unit));
+		return bounded(Number(value / perMs) + reading.epoch);
+	}
+	const n = numberIn(value);
+	if (n === null || n === 0) return null;
+	return bounded(Math.round(reading.unit < 1 ? n / Math.round(1 / reading.unit) : n * reading.unit) + reading.epoch);
+}
+
+const bounded = (ms: number): number | null => (ms > Date.UTC(1971, 0, 1) && ms < Date.UTC(2100, 0, 1) ? ms : null);

@@ -1,0 +1,83 @@
+/**
+ * A look: the way of the data from files to threads, reach by reach. A generator: the caller stores, shows, pauses
+ * and stops. After each reach (and now and then within a long one) everything found so far is there to be read.
+ */
+import { CachedSource } from './bytes';
+import { StoreHarvest, type AccountLine } from './harvest';
+import { readStore, sheetsOf, understand, type StoreReading } from './interpret';
+import { REACHES, type Note, type Reach } from './model';
+import { gather, type GivenFile, type StoreGroup } from './unwrap';
+import { weave, type Weave, type WovenStore } from './weave';
+
+export interface LookOptions {
+	reach: Reach;
+	owner?: string | null;
+}
+
+export interface LookEvent {
+	kind: 'progress' | 'findings';
+	store: string;
+	reach: Reach;
+	/** Bytes done and to do, over all stores in this reach. */
+	done: number;
+	total: number;
+	/** Rows seen so far, in use and lost. */
+	rows: number;
+}
+
+export class Look {
+	readonly files: GivenFile[];
+	readonly notes: Note[];
+	readonly groups: StoreGroup[];
+	private readonly harvests: StoreHarvest[];
+	private readonly reading = new Map<StoreHarvest, StoreReading>();
+	private woven: { rows: number; stores: WovenStore[]; result: Weave } | null = null;
+
+	constructor(
+		files: readonly GivenFile[],
+		private readonly options: LookOptions
+	) {
+		this.files = files.map((f) => ({ ...f, source: new CachedSource(f.source) }));
+		const { stores, notes } = gather(this.files);
+		this.groups = stores;
+		this.notes = notes;
+		this.harvests = stores.map((g) => new StoreHarvest({ sources: this.files.map((f) => f.source), db: g.db, wal: g.wal, journal: g.journal }));
+	}
+
+	get rows(): number {
+		return this.harvests.reduce((sum, h) => sum + h.book.rows.length, 0);
+	}
+
+	*run(): Generator<LookEvent, void, void> {
+		for (const reach of REACHES.slice(0, REACHES.indexOf(this.options.reach) + 1)) {
+			for (let i = 0; i < this.harvests.length; i++) {
+				const store = this.groups[i]!.name;
+				for (const p of this.harvests[i]!.run(reach)) yield { kind: 'progress', store, reach, done: p.done, total: p.total, rows: this.rows };
+			}
+			yield { kind: 'findings', store: '', reach, done: 1, total: 1, rows: this.rows };
+		}
+	}
+
+	/** Everything found so far, understood and woven. */
+	findings(): { stores: WovenStore[]; weave: Weave } {
+		const rows = this.harvests.reduce((sum, h) => sum + h.book.rows.length + h.account.length, 0);
+		if (this.woven?.rows === rows) return { stores: this.woven.stores, weave: this.woven.result };
+		const stores = this.harvests.map((harvest, i): WovenStore => {
+			const reading = readStore(sheetsOf(harvest), harvest.tables, this.options.owner ?? null);
+			this.reading.set(harvest, reading);
+			return { name: this.groups[i]!.name, harvest, reading, understood: understand(reading, harvest.tables) };
+		});
+		const result = weave(stores);
+		this.woven = { rows, stores, result };
+		return { stores, weave: result };
+	}
+
+	/** What was looked at, per store. */
+	account(): { store: string; lines: AccountLine[] }[] {
+		return this.harvests.map((h, i) => ({ store: this.groups[i]!.name, lines: h.account }));
+	}
+
+	allNotes(): Note[] {
+		return [...this.notes, ...this.harvests.flatMap((h) => h.notes)];
+	}
+}

@@ -1,0 +1,125 @@
+/** Turns woven messages into plain data, with the bytes of their sightings and the values as stored. */
+import { encodeText, indexOfBytes, type ByteSource, type Encoding } from '../bytes';
+import { cell, timeOf, type MessageReading } from '../interpret';
+import type { Sighting, Table, Value } from '../model';
+import type { Message, SeenAt, Thread } from './thread';
+import type { Weave, Woven, WovenStore, WovenThread } from './weave';
+
+export interface NamedSource {
+	/** The name under which the user gave it. */
+	name: string;
+	path: string;
+	source: ByteSource;
+}
+
+const HEX_BYTES = 320;
+const STORED_LENGTH = 400;
+
+export interface PlainOptions {
+	/** Take the bytes of sightings along: of all of a lost message's, of the first of a kept one's. */
+	hex: boolean;
+	/** Take the values as stored along. */
+	stored: boolean;
+}
+
+export function plainMessage(m: Woven, stores: readonly WovenStore[], files: readonly NamedSource[], options: PlainOptions): Message {
+	const store = stores[m.store]!;
+	const u = m.first;
+	const tables = store.harvest.tables;
+	const out: Message = {
+		id: m.id,
+		thread: m.thread,
+		text: u.text,
+		textCut: u.textCut,
+		sentAt: u.sentAt,
+		zoned: u.zoned,
+		direction: u.direction,
+		correspondent: u.correspondent?.address ?? null,
+		person: u.correspondent?.name ?? null,
+		standing: m.standing,
+		grade: m.grade,
+		store: m.store,
+		table: tables[u.row.table]!.name,
+		record: m.record,
+		sightings: m.sightings.map((s, i) => plainSighting(s, files, u.text, store.harvest.db.encoding, options.hex && (i === 0 || (m.standing !== 'kept' && i < 6)))),
+		stored: options.stored ? storedValues(u.row.values, u.row.table, u.reading, u.row, tables, m) : []
+	};
+	if (m.earlierWordingOf) out.earlierWordingOf = m.earlierWordingOf.id;
+	if (m.moreSightings > 0) out.moreSightings = m.moreSightings;
+	return out;
+}
+
+function plainSighting(s: Sighting, files: readonly NamedSource[], text: string | null, encoding: Encoding, withHex: boolean): SeenAt {
+	const file = files[s.file]!;
+	const out: SeenAt = { source: file.name, path: file.path, offset: s.offset, length: s.length, method: s.method, standing: s.standing, grade: s.grade };
+	if (s.page !== undefined) out.page = s.page;
+	if (s.frame !== undefined) out.frame = s.frame;
+	if (!withHex) return out;
+	const bytes = file.source.read(s.offset, Math.min(s.length, 65_536));
+	const needle = text ? encodeText(text.slice(0, 24), encoding).subarray(0, 24) : null;
+	const at = needle ? indexOfBytes(bytes, needle) : -1;
+	const from = Math.max(0, Math.min(at < 0 ? 0 : at - 48, bytes.length - HEX_BYTES));
+	const shown = bytes.subarray(from, from + HEX_BYTES);
+	out.hex = Array.from(shown, (b) => b.toString(16).padStart(2, '0')).join('');
+	out.hexFrom = s.offset + from;
+	if (at >= 0) out.mark = [at - from, Math.min(shown.length, at - from + encodeText(text!, encoding).length)];
+	return out;
+}
+
+function show(value: Value | undefined): string {
+	if (value === undefined) return 'overwritten';
+	if (value === null) return 'null';
+	if (typeof value === 'object') return `${value.length} bytes: ${Array.from(value.subarray(0, 24), (b) => b.toString(16).padStart(2, '0')).join(' ')}${value.length > 24 ? ' …' : ''}`;
+	const text = String(value);
+	return text.length > STORED_LENGTH ? `${text.slice(0, STORED_LENGTH)} …` : text;
+}
+
+function storedValues(values: readonly (Value | undefined)[], table: number, m: MessageReading, row: Woven['first']['row'], tables: readonly Table[], woven: Woven): Message['stored'] {
+	const { columns } = tables[table]!;
+	const out: Message['stored'] = [];
+	values.forEach((value, i) => {
+		const read = readAs(i, m, row, tables, woven);
+		if (value === null && !read) return;
+		out.push([columns[i]!.name, show(value), read]);
+	});
+	return out;
+}
+
+function readAs(column: number, m: MessageReading, row: Woven['first']['row'], tables: readonly Table[], woven: Woven): string {
+	const u = woven.first;
+	const reads: string[] = [];
+	if (m.text.value.column === column) reads.push('text');
+	if (m.time?.value.column === column) {
+		const at = timeOf(cell(row, m.time.value, tables), m.time.reading);
+		reads.push(at === null ? 'no time' : `${m.time.reading.label}: ${new Date(at).toISOString()}`);
+	}
+	const rule = m.direction.value;
+	if ('column' in rule && rule.column.column === column) reads.push(u.direction === 'out' ? 'sent by the owner' : u.direction === 'in' ? 'received' : 'direction not known');
+	for (const [role, word] of [[m.peer, 'correspondent'], [m.sender, 'writer'], [m.recipient, 'recipient']] as const) {
+		if (role?.value.column === column) reads.push(`${word}: ${u.correspondent?.name ?? u.correspondent?.address ?? (u.direction === 'out' ? 'the owner' : 'not known')}`);
+	}
+	if (m.thread?.value.column === column) reads.push('thread');
+	if (m.deleted?.value.column.column === column) reads.push(u.deletedFlag ? 'marked deleted' : 'not marked deleted');
+	if (tables[row.table]!.rowidColumn === column) reads.push('record number');
+	return reads.join('; ');
+}
+
+export function plainThread(t: WovenThread, weave: Weave): Thread {
+	const count = { kept: 0, binned: 0, dropped: 0, remnant: 0 };
+	let first: number | null = null;
+	let last: number | null = null;
+	let snippet = '';
+	for (const m of t.messages) {
+		if (m.earlierWordingOf) continue;
+		count[m.standing]++;
+		const at = m.first.sentAt;
+		if (at === null) continue;
+		if (first === null || at < first) first = at;
+		if (last === null || at >= last) {
+			last = at;
+			snippet = m.first.text?.slice(0, 120) ?? '';
+		}
+	}
+	const missing = weave.gaps.reduce((sum, g) => sum + (g.threads.length === 1 && g.threads[0] === t.id ? g.count : 0), 0);
+	return { id: t.id, title: t.title, address: t.address, group: t.group, members: t.members.slice(0, 200), count: count.kept + count.binned + count.dropped + count.remnant, ...count, missing, first, last, snippet };
+}

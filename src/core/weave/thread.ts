@@ -1,0 +1,83 @@
+/** What the weave makes: messages in their threads, plain data that crosses workers, stores and files. */
+import { z } from 'zod';
+
+export const standingSchema = z.enum(['kept', 'binned', 'dropped', 'remnant']);
+export const gradeSchema = z.enum(['whole', 'rebuilt', 'fragment']);
+export const directionSchema = z.enum(['in', 'out']).nullable();
+
+export const seenAtSchema = z.object({
+	/** Name of the file, as the user gave it. */
+	source: z.string(),
+	path: z.string(),
+	offset: z.number(),
+	length: z.number(),
+	method: z.string(),
+	page: z.number().optional(),
+	frame: z.number().optional(),
+	standing: standingSchema,
+	grade: gradeSchema,
+	/** The bytes, as hex, where kept with the finding; `hexFrom` is the offset of the first of them in the file. */
+	hex: z.string().optional(),
+	hexFrom: z.number().optional(),
+	/** Stretch of `hex` in bytes that is the text's value. */
+	mark: z.tuple([z.number(), z.number()]).optional()
+});
+export type SeenAt = z.infer<typeof seenAtSchema>;
+
+export const messageSchema = z.object({
+	id: z.string(),
+	thread: z.string(),
+	text: z.string().nullable(),
+	textCut: z.boolean(),
+	/** ms since 1970 UTC. */
+	sentAt: z.number().nullable(),
+	zoned: z.boolean(),
+	direction: directionSchema,
+	correspondent: z.string().nullable(),
+	person: z.string().nullable(),
+	standing: standingSchema,
+	grade: gradeSchema,
+	earlierWordingOf: z.string().optional(),
+	/** Index of the store, table name, record number: its place in the store's own order. */
+	store: z.number(),
+	table: z.string(),
+	record: z.number().nullable(),
+	sightings: z.array(seenAtSchema),
+	moreSightings: z.number().optional(),
+	/** Column, value as stored, what it was read as. */
+	stored: z.array(z.tuple([z.string(), z.string(), z.string()]))
+});
+export type Message = z.infer<typeof messageSchema>;
+
+export const threadSchema = z.object({
+	id: z.string(),
+	title: z.string(),
+	/** Number, address or handle shown under the title; null for groups. */
+	address: z.string().nullable(),
+	group: z.boolean(),
+	members: z.array(z.object({ address: z.string().nullable(), name: z.string().nullable() })),
+	count: z.number(),
+	kept: z.number(),
+	binned: z.number(),
+	dropped: z.number(),
+	remnant: z.number(),
+	/** Record numbers unaccounted for that belong, or may belong, here. */
+	missing: z.number(),
+	first: z.number().nullable(),
+	last: z.number().nullable(),
+	snippet: z.string()
+});
+export type Thread = z.infer<typeof threadSchema>;
+
+export const gapSchema = z.object({
+	store: z.string(),
+	table: z.string(),
+	from: z.number(),
+	to: z.number(),
+	count: z.number(),
+	after: z.number().nullable(),
+	before: z.number().nullable(),
+	why: z.enum(['sequence', 'neighbours', 'counter']),
+	threads: z.array(z.string()),
+	certainThread: z.boolean()
+});
