@@ -68,11 +68,16 @@ function isUtf8Text(b: Uint8Array, start: number, end: number, mayBeCut: boolean
 
 function isUtf16Text(b: Uint8Array, start: number, end: number, little: boolean, mayBeCut = false): boolean {
 	if ((end - start) % 2) return false;
+	const blocks = new Set<number>();
 	for (let i = start; i < end; i += 2) {
 		const unit = little ? b[i]! | (b[i + 1]! << 8) : (b[i]! << 8) | b[i + 1]!;
 		if (unit < 0x20 && unit !== 9 && unit !== 10 && unit !== 13) return false;
 		if (unit === 0xfffe || unit === 0xffff) return false;
-		if (unit >= 0xdc00 && unit < 0xe000) return false;
+		if (unit >= 0xdc00 && unit < 0xf900) return false; // lone surrogates and private use
+		const high = unit >> 8;
+		// Writing keeps to one script or two; bytes that are no text jump between many.
+		if (high > 0 && high < 0xd8 && high !== 0x20 && (high < 0x25 || high > 0x27) && high !== 0x30) blocks.add(high >= 0x4e && high <= 0x9f ? 0x4e : high >= 0xac ? 0xac : high <= 2 ? 1 : high);
+		if (blocks.size > 3) return false;
 		if (unit >= 0xd800 && unit < 0xdc00) {
 			if (i + 3 >= end) return mayBeCut;
 			const next = little ? b[i + 2]! | (b[i + 3]! << 8) : (b[i + 2]! << 8) | b[i + 3]!;

@@ -34,7 +34,8 @@ export function decideDirection(reading: MessageReading, context: Context): Gues
 	const byFlag = flagRule(reading, context);
 	const bySign = signRule(reading, context);
 	const byEmpty = emptySender(reading, context);
-	const ranked = [bySender, byFlag, bySign, byEmpty].filter((g) => g !== null).sort((a, b) => b.confidence - a.confidence);
+	const byTable = tableRule(reading, context);
+	const ranked = [bySender, byFlag, bySign, byEmpty, byTable].filter((g) => g !== null).sort((a, b) => b.confidence - a.confidence);
 	const best = ranked[0];
 	if (best) return ranked[1] ? { ...best, runnerUp: ranked[1].value.kind } : best;
 	const byName = sheetName(sheet.name);
@@ -289,6 +290,23 @@ function receiptDifference(reading: MessageReading, context: Context, rows: type
 		score += (isDelivered ? difference : -difference) * 0.8;
 	}
 	return Math.max(-1, Math.min(1, score));
+}
+
+/** Tables of one shape as boxes: received in one, sent in the other. */
+function tableRule(reading: MessageReading, context: Context): Guess<DirectionRule> | null {
+	const column = reading.sheet.columns.find((c) => c.column < 0);
+	if (!column || !reading.sheet.family || reading.thread?.value === column || column.profile.distinct.size > 6) return null;
+	const names = [...column.profile.distinct.keys()];
+	const out = names.filter((n) => sheetName(String(n)) === 'out');
+	const incoming = names.filter((n) => sheetName(String(n)) === 'in');
+	if (out.length && incoming.length) return { value: { kind: 'table', column, out, in: incoming }, confidence: 0.9, evidence: ['the names of the tables say in and out'] };
+	const [a, b] = [...column.profile.distinct].sort((x, y) => y[1] - x[1]).map(([n]) => n);
+	if (a === undefined || b === undefined) return null;
+	const sampled: Sampled[] = reading.sheet.rows.slice(0, ROWS).map((row, i) => ({ value: keyOf(cell(row, column, context.tables)), thread: threadKeyOf(reading, row, context), row: i }));
+	const side = oneSided(sampled, a, b);
+	if (side === 0 && out.length + incoming.length === 0) return null;
+	const outIsA = out.includes(a) || incoming.includes(b) || (!out.includes(b) && !incoming.includes(a) && side < 0);
+	return { value: { kind: 'table', column, out: [outIsA ? a : b], in: [outIsA ? b : a] }, confidence: 0.6, evidence: ['two tables of one shape, one for each direction'] };
 }
 
 /** The sign of a key tells the way: the same keys stand there positive and negative. */

@@ -175,7 +175,9 @@ class MessageSheet {
 	private direction(row: Row): Direction | null {
 		const rule = this.m.direction.value;
 		switch (rule.kind) {
+			case 'table':
 			case 'flag': {
+				if (rule.kind === 'table' && !row.tableKnown) return null;
 				const value = keyOf(this.get(row, rule.column));
 				if (value === null) return null;
 				if (rule.out.includes(value)) return 'out';

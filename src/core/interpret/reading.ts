@@ -21,6 +21,7 @@ export type DirectionRule =
 	| { kind: 'sender-empty'; column: SheetColumn }
 	| { kind: 'sign'; column: SheetColumn; outNegative: boolean }
 	| { kind: 'sheet'; direction: 'in' | 'out' }
+	| { kind: 'table'; column: SheetColumn; out: (string | number)[]; in: (string | number)[] }
 	| { kind: 'unknown' };
 
 export interface MessageReading {

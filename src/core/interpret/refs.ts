@@ -75,7 +75,9 @@ export function referencesOf(sheet: Sheet, keys: readonly Key[], tables: readonl
 			if (key.sheet === sheet && (key.column === column || key.column === null)) continue;
 			if (key.sheet === sheet) continue;
 			const declared = column.references !== undefined && key.sheet.tables.some((t) => tables[t]!.name.toLowerCase() === column.references!.toLowerCase());
-			const relevant = distinct.filter((d) => d !== 0 && d !== -1);
+			// Keys can stand with a sign that tells the direction.
+			const signed = p.ints > 0 && p.low < 0 && p.high > 0;
+			const relevant = distinct.filter((d) => d !== 0 && (d !== -1 || signed)).map((d) => (signed && typeof d === 'number' ? Math.abs(d) : d));
 			if (relevant.length === 0) continue;
 			let inside = 0;
 			for (const d of relevant) if (key.values.has(d) || (typeof d === 'number' && key.values.has(String(d))) || (typeof d === 'string' && /^\d{1,15}$/.test(d) && key.values.has(Number(d)))) inside++;

@@ -150,7 +150,7 @@ export function readStore(sheets: Sheet[], tables: readonly Table[], owner: stri
 	const others = sheets.filter((s) => !messageSheets.has(s));
 	for (const sheet of others) {
 		const person = readPersons(sheet, context);
-		if (person && !isJoin(sheet, context)) persons.push(person);
+		if (person && !isJoin(sheet, context) && !looksLikeThreads(sheet, context)) persons.push(person);
 	}
 	const personSheets = new Set(persons.map((p) => p.sheet));
 	const messages = chosen.map((c) => readMessages(c.sheet, c.text, c.time, context, persons));
@@ -250,7 +250,7 @@ function readMessages(sheet: Sheet, text: Guess<SheetColumn>, time: MessageReadi
 	const personSheets = new Set(persons.map((p) => p.sheet));
 	const used = new Set<SheetColumn>([text.value, ...(time ? [time.value] : [])]);
 	const best = new Map<SheetColumn, Reference>();
-	for (const r of refs) if (!best.has(r.from) && r.confidence >= 0.45) best.set(r.from, r);
+	for (const r of refs) if (!best.has(r.from) && r.confidence >= 0.45 && !isJoin(r.key.sheet, context)) best.set(r.from, r);
 	type Party = Guess<SheetColumn> & { key: Key | null };
 	const parties: Party[] = [];
 	for (const [column, r] of best) {
@@ -266,8 +266,7 @@ function readMessages(sheet: Sheet, text: Guess<SheetColumn>, time: MessageReadi
 	}
 	let thread: MessageReading['thread'] = null;
 	for (const [column, r] of best) {
-		if (personSheets.has(r.key.sheet) && !looksLikeThreads(r.key.sheet, context)) continue;
-		if (parties.some((p) => p.value === column && p.key === r.key) && personSheets.has(r.key.sheet) && parties.length === 1) continue;
+		if (personSheets.has(r.key.sheet)) continue;
 		if (column.profile.distinct.size > sheet.rows.length * 0.8 && sheet.rows.length > 10) continue;
 		if (!thread || r.confidence > thread.confidence) thread = { value: column, key: r.key, confidence: r.confidence, evidence: [`${Math.round(r.inclusion * 100)} % of its values name rows of ${r.key.sheet.name}`] };
 	}
@@ -276,7 +275,7 @@ function readMessages(sheet: Sheet, text: Guess<SheetColumn>, time: MessageReadi
 		if (index >= 0) parties.splice(index, 1);
 	}
 	const tableColumn = sheet.columns.find((c) => c.column < 0);
-	if (!thread && tableColumn) thread = { value: tableColumn, key: null, confidence: 0.8, evidence: ['each table holds one thread'] };
+	if (!thread && tableColumn && !mixedParties(sheet, parties[0]?.value ?? null, context)) thread = { value: tableColumn, key: null, confidence: 0.8, evidence: ['each table holds one thread'] };
 	const threadJoin = thread ? null : findThreadJoin(sheet, context, personSheets);
 	if (!thread && !threadJoin) {
 		const loose = sheet.columns.find((c) => !used.has(c) && !parties.some((p) => p.value === c) && c.column >= 0 && isThreadKey(c, sheet));
@@ -295,12 +294,16 @@ function readMessages(sheet: Sheet, text: Guess<SheetColumn>, time: MessageReadi
 	return reading;
 }
 
+/**
+ * A sheet of threads rather than persons: a join leads from it to persons, or it points to them itself, or its rows
+ * mostly have no title. A sheet with an address of its own in each row is one of persons.
+ */
 function looksLikeThreads(sheet: Sheet, context: Context): boolean {
-	// A sheet that points to persons itself, or to which a join of persons points, is one of threads.
+	if (sheet.columns.some((c) => addressShare(c) > 0.6 && c.profile.unique && c.profile.filled > sheet.rows.length * 0.6)) return false;
 	const own = (context.references.get(sheet) ?? []).some((r) => r.confidence > 0.6 && r.key.sheet !== sheet);
 	const joined = context.sheets.some((s) => s !== sheet && isJoin(s, context) && (context.references.get(s) ?? []).some((r) => r.key.sheet === sheet && r.confidence > 0.5));
-	const addresses = sheet.columns.some((c) => addressShare(c) > 0.6 && c.profile.unique);
-	return (own || joined || /thread|chat|conv|room|dialog|session/i.test(sheet.name)) && !(addresses && !joined && !own);
+	const untitled = sheet.columns.every((c) => c.profile.texts === 0 || c.profile.filled < sheet.rows.length * 0.6 || c.profile.uuid > 0.6);
+	return own || joined || untitled || /thread|chat|conv|room|dialog|session/i.test(sheet.name);
 }
 
 function isThreadKey(c: SheetColumn, sheet: Sheet): boolean {
@@ -320,6 +323,21 @@ function findThreadJoin(sheet: Sheet, context: Context, personSheets: Set<Sheet>
 		if (toThread && (!personSheets.has(toThread.key.sheet) || looksLikeThreads(toThread.key.sheet, context))) return { sheet: join, message: toMessage.from, thread: toThread.from, messageKey: toMessage.key, threadKey: toThread.key };
 	}
 	return null;
+}
+
+/** Whether the tables of a family each hold several parties: then they are boxes, not threads. */
+function mixedParties(sheet: Sheet, party: SheetColumn | null, context: Context): boolean {
+	if (!party || !sheet.family) return false;
+	const perTable = new Map<number, Set<string | number>>();
+	for (const row of sheet.rows.slice(0, 5000)) {
+		const key = keyOf(cell(row, party, context.tables));
+		if (key === null || !row.tableKnown) continue;
+		const set = perTable.get(row.table);
+		if (set) set.add(key);
+		else perTable.set(row.table, new Set([key]));
+	}
+	const sizes = [...perTable.values()].map((s) => s.size);
+	return sizes.length <= 6 && sizes.some((n) => n >= 3);
 }
 
 /** One party column is the peer, or the sender; two are sender and recipient. */

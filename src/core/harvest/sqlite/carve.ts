@@ -44,6 +44,8 @@ export interface CarveContext {
 	overflow: (local: Uint8Array, size: number, first: number) => { payload: Uint8Array; complete: boolean };
 	/** The shape of the table that owns the page, tried first. */
 	preferred: Shape | null;
+	/** Cells as index pages hold them (no rowid): those of WITHOUT ROWID tables. */
+	index: boolean;
 }
 
 export class ShapeIndex {
@@ -53,8 +55,8 @@ export class ShapeIndex {
 	readonly smallest: number;
 	readonly largest: number;
 
-	constructor(shapes: Shape[]) {
-		this.all = shapes.filter((s) => s.order.length > 0 && !s.withoutRowid);
+	constructor(shapes: Shape[], withoutRowid = false) {
+		this.all = shapes.filter((s) => s.order.length > 0 && s.withoutRowid === withoutRowid);
 		for (const shape of this.all) {
 			const fewest = Math.max(1, Math.min(shape.fewest, shape.order.length));
 			for (let n = fewest; n <= shape.order.length; n++) (this.byCount[n] ??= []).push(shape);
@@ -169,9 +171,12 @@ function wholeCellAt(b: Uint8Array, o: number, to: number, ctx: CarveContext): F
 	if (!(payload >= ctx.shapes.smallest)) return null;
 	let h = o + varintLength;
 	if (varintLength > 5) return null;
-	const rowid = readSignedVarint(b, h, to);
-	if (varintLength === 0) return null;
-	h += varintLength;
+	let rowid: number | bigint | null = null;
+	if (!ctx.index) {
+		rowid = readSignedVarint(b, h, to);
+		if (varintLength === 0) return null;
+		h += varintLength;
+	}
 	if (h >= to) return null;
 	const headerSize = readVarint(b, h, to);
 	if (!(headerSize >= ctx.shapes.smallest && headerSize <= ctx.shapes.largest) || headerSize > payload || h + headerSize > to) return null;
@@ -183,7 +188,7 @@ function wholeCellAt(b: Uint8Array, o: number, to: number, ctx: CarveContext): F
 	if (headerSize + bodySize !== payload) return null;
 	const types = typeBuffer.slice(0, count);
 	return bestShape(shapes, ctx, (shape) => {
-		if (!rowidFits(shape, rowid)) return null;
+		if (rowid !== null && !rowidFits(shape, rowid)) return null;
 		return settle(b, o, h + headerSize, h, payload, to, types, shape, rowid, ctx);
 	});
 }
@@ -207,7 +212,7 @@ function bestShape(shapes: Shape[], ctx: CarveContext, attempt: (shape: Shape) =
 
 /** Weighs a cell whose header is known. Its payload may overflow, be cut by `to`, or be whole. */
 function settle(b: Uint8Array, start: number, body: number, h: number, payload: number, to: number, types: number[], shape: Shape, rowid: number | bigint | null, ctx: CarveContext): Found | null {
-	const local = localPayload(payload, ctx.usable, true);
+	const local = localPayload(payload, ctx.usable, !ctx.index);
 	const make = (e: Evaluated, end: number, grade: Grade): Found => ({ start, end, shape, rowid, values: e.values, cut: e.cut, grade, score: e.score, types, body });
 	if (local < payload) {
 		const end = h + local + 4;
@@ -222,7 +227,7 @@ function settle(b: Uint8Array, start: number, body: number, h: number, payload: 
 	if (!e) return null;
 	if (e.badAt >= 0) return { ...make(e, Math.min(end, to), 'fragment'), score: -e.badAt };
 	if (end > to) return e.score >= FRAGMENT_AT_LEAST && e.values.some((v) => v !== undefined && v !== null) ? make(e, to, 'fragment') : null;
-	return e.score >= WHOLE_AT_LEAST ? make(e, end, 'whole') : null;
+	return e.score >= (rowid === null && !ctx.index ? 1 : WHOLE_AT_LEAST) ? make(e, end, 'whole') : null;
 }
 
 /** A cell whose first four bytes became a freeblock's header, starting at `s`, or null. */
@@ -239,8 +244,13 @@ function headlessCellAt(b: Uint8Array, s: number, to: number, ctx: CarveContext)
 		if (found.shape === ctx.preferred) found.score += 3;
 		const rest = s + size - found.end;
 		if (rest >= 0 && rest <= 3) found.score += 4;
+		if (found.score < HEADLESS_AT_LEAST) return;
 		if (!best || found.score > best.score) best = found;
 	};
+	if (ctx.index) {
+		headlessIndexCells(b, s, limit, size, ctx, consider);
+		return best;
+	}
 	// Payload length and rowid took four bytes or more: the header's own size is still there.
 	for (let h = s + 4; h <= s + 8 && h < limit; h++) {
 		// Bytes between the covered four and the header are the end of the rowid: all but the last go on.
@@ -284,6 +294,45 @@ function headlessCellAt(b: Uint8Array, s: number, to: number, ctx: CarveContext)
 	return best;
 }
 
+/**
+ * Cells of index pages have no rowid: the four covered bytes are the payload length (one byte or two), the header's
+ * size and the first one or two serial types. A cell of an interior page begins with its child's page number, so
+ * there the four bytes cover nothing else.
+ */
+function headlessIndexCells(b: Uint8Array, s: number, limit: number, size: number, ctx: CarveContext, consider: (found: Found | null) => void): void {
+	const child = wholeCellAt(b, s + 4, limit, ctx);
+	if (child && child.score >= 0) consider({ ...child, start: s });
+	for (const shape of ctx.shapes.all) {
+		const count = shape.order.length;
+		for (const lost of [1, 2]) {
+			if (count < lost) continue;
+			for (const first of coveredTypes(shape, 0, size)) {
+				for (const second of lost === 2 ? coveredTypes(shape, 1, size) : [null]) {
+					const end = typesFrom(b, s + 4, limit, lost, count);
+					if (end <= 0) break;
+					typeBuffer[0] = first;
+					if (second !== null) typeBuffer[1] = second;
+					const types = typeBuffer.slice(0, count);
+					const headerSize = end - (s + 4) + lost + 1;
+					const payload = headerSize + types.reduce((sum, t) => sum + sizeOfSerialType(t), 0);
+					if (sizeOfVarint(payload) !== 3 - lost) continue;
+					consider(rebuilt(b, s, end, s + 3 - lost, payload, limit, types, shape, ctx));
+				}
+			}
+		}
+	}
+}
+
+/** One-byte serial types that the shape lets a lost column have had. */
+function coveredTypes(shape: Shape, column: number, blockSize: number): number[] {
+	const types = [0, 1, 2, 3, 4, 5, 6, 7, 8, 9].filter((t) => allows(shape, column, t));
+	if (allows(shape, column, 13)) {
+		const fixed = shape.rows > 10 && shape.shortest[column] === shape.longest[column] ? shape.longest[column]! : -1;
+		for (let length = 0; length <= Math.min(57, blockSize); length++) if (fixed < 0 || length === fixed) types.push(13 + length * 2);
+	}
+	return types;
+}
+
 /** Reads exactly `count` types (those from index `from` on); where they end, or -1. */
 function typesFrom(b: Uint8Array, at: number, limit: number, from: number, count: number): number {
 	let cursor = at;
@@ -318,7 +367,7 @@ function firstTypes(b: Uint8Array, s: number, shape: Shape, blockSize: number): 
 function rebuilt(b: Uint8Array, s: number, body: number, h: number, payload: number, limit: number, types: number[], shape: Shape, ctx: CarveContext): Found | null {
 	for (let k = 0; k < types.length; k++) if (!allows(shape, k, types[k]!)) return null;
 	const found = settle(b, s, body, h, payload, limit, types, shape, null, ctx);
-	if (!found || found.score < HEADLESS_AT_LEAST) return null;
+	if (!found) return null;
 	if (found.grade === 'whole') found.grade = 'rebuilt';
 	return found;
 }
@@ -365,7 +414,9 @@ function resolveOverlaps(b: Uint8Array, found: Found[], ctx: CarveContext): Foun
 			kept.push(current);
 			continue;
 		}
-		if (insideText(before, current.start) || current.end < before.end || current.grade === 'fragment') continue;
+		// In UTF-16 any bytes can pass for text: there a proven cell inside a text is what overwrote it.
+		const proven = ctx.encoding !== 'utf8' && current.grade === 'whole';
+		if (!proven && (insideText(before, current.start) || current.end < before.end || current.grade === 'fragment')) continue;
 		kept.pop();
 		const cut = cutAt(b, before, current.start, ctx);
 		if (cut) kept.push(cut);

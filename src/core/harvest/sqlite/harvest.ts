@@ -7,7 +7,7 @@ import type { Method, Note, Reach, Row, Sighting, Standing, Table, Value } from 
 import { RowBook } from '../rowbook';
 import { carve, ShapeIndex, type CarveContext, type Found } from './carve';
 import { Database, PageUse, type StoreFiles } from './database';
-import { cellLength, cellPointer, freeRanges, INTERIOR_TABLE, LEAF_TABLE, localPayload, readPageHeader, type PageHeader } from './page';
+import { cellLength, cellPointer, freeRanges, INTERIOR_INDEX, INTERIOR_TABLE, LEAF_TABLE, localPayload, readPageHeader, type PageHeader } from './page';
 import { readCutRecord, readRecord } from './record';
 import { parseCreateTable, SCHEMA_TABLE, storedOrder } from './schema';
 import { learn, shapeKey, shapeOf, type Shape } from './shape';
@@ -40,6 +40,8 @@ export class StoreHarvest {
 	private shapes: Shape[] = [];
 	private shapeByTable: Shape[] = [];
 	private shapeIndex = new ShapeIndex([]);
+	/** Shapes of WITHOUT ROWID tables, whose rows lie on index pages. */
+	private indexShapes = new ShapeIndex([], true);
 	private reached: Reach | null = null;
 
 	constructor(files: StoreFiles) {
@@ -203,7 +205,7 @@ export class StoreHarvest {
 			db.note('page-unreadable', { page }, at, 'warning');
 			return;
 		}
-		const interior = header.type === 2;
+		const interior = header.type === INTERIOR_INDEX;
 		for (let i = 0; i < header.cellCount; i++) {
 			const start = cellPointer(bytes, header, i, usable);
 			let cursor = start;
@@ -370,9 +372,10 @@ export class StoreHarvest {
 
 	private prepareShapes(): void {
 		this.shapeIndex = new ShapeIndex(this.shapes.slice(1));
+		this.indexShapes = new ShapeIndex(this.shapes.slice(1), true);
 	}
 
-	private context(view: PageView, preferred: Shape | null, shapes = this.shapeIndex): CarveContext {
+	private context(view: PageView, preferred: Shape | null, shapes = this.shapeIndex, index = false): CarveContext {
 		const { db } = this;
 		const free = (page: number): boolean => page > 1 && (view !== db.current || db.use[page] === PageUse.FreelistLeaf || db.use[page] === PageUse.Unreached || page >= db.use.length);
 		return {
@@ -380,6 +383,7 @@ export class StoreHarvest {
 			encoding: db.encoding,
 			shapes,
 			preferred,
+			index,
 			overflow: (local, size, first) => db.readOverflow(view, local, size, first, free)
 		};
 	}
@@ -397,7 +401,11 @@ export class StoreHarvest {
 			this.place(rows, owner);
 			const preferred = owner ? this.shapeByTable[owner.index]! : null;
 			this.carveRanges(bytes, freeRanges(bytes, header, db.usable), page, at, view, preferred, owner, 'freed-cell');
-		} else if (owner?.withoutRowid && header.type !== INTERIOR_TABLE) this.readCells(owner, page, bytes, header, at, view, standing, method);
+		} else {
+			if (owner?.withoutRowid && header.type !== INTERIOR_TABLE) this.readCells(owner, page, bytes, header, at, view, standing, method);
+			else if (header.type !== INTERIOR_TABLE) this.place(this.cellsAsRows(bytes, header, page, at, view, standing, method, null), null);
+			this.carveRanges(bytes, freeRanges(bytes, header, db.usable), page, at, view, owner ? this.shapeByTable[owner.index]! : null, owner, 'freed-cell');
+		}
 	}
 
 	private ownerOf(page: number): Table | null {
@@ -411,15 +419,18 @@ export class StoreHarvest {
 	/** The cells of a leaf page that is not in use now, each taken as a row of the table whose shape fits best. */
 	private cellsAsRows(bytes: Uint8Array, header: PageHeader, page: number, at: PageAt, view: PageView, standing: Standing, method: Method, owner: Table | null): Row[] {
 		const { db } = this;
-		const ctx = this.context(view, owner && !owner.withoutRowid ? this.shapeByTable[owner.index]! : null);
+		const index = header.type !== LEAF_TABLE;
+		if (index && this.indexShapes.all.length === 0) return [];
+		const ctx = this.context(view, owner && owner.withoutRowid === index ? this.shapeByTable[owner.index]! : null, index ? this.indexShapes : this.shapeIndex, index);
 		// A page of an earlier state has its overflow pages in that state; all of them count.
 		if (view !== db.current) ctx.overflow = (local, size, first) => db.readOverflow(view, local, size, first, (p) => p > 1);
 		const rows: Row[] = [];
 		for (let i = 0; i < header.cellCount; i++) {
-			const start = cellPointer(bytes, header, i, db.usable);
-			const length = start < 0 ? -1 : cellLength(bytes, start, header.type, db.usable);
+			const cell = cellPointer(bytes, header, i, db.usable);
+			const length = cell < 0 ? -1 : cellLength(bytes, cell, header.type, db.usable);
 			if (length < 0) continue;
-			const found = carve(bytes.subarray(0, start + length), start, start + length, ctx)[0];
+			const start = header.type === INTERIOR_INDEX ? cell + 4 : cell;
+			const found = carve(bytes.subarray(0, cell + length), start, cell + length, ctx)[0];
 			if (found && found.start === start) rows.push(this.rowOf(found, page, at, standing, method));
 		}
 		return rows;
@@ -435,12 +446,12 @@ export class StoreHarvest {
 		for (let page = 1; page <= pages; page++) {
 			if (page % PAGES_A_STEP === 0) yield { reach: 'freed', done: page * db.pageSize, total };
 			const use = db.use[page]!;
-			if (use === PageUse.Overflow || use === PageUse.PointerMap || use === PageUse.InteriorTable || use === PageUse.InteriorIndex || use === PageUse.LeafIndex) continue;
+			if (use === PageUse.PointerMap || use === PageUse.LockByte) continue;
 			const at = db.current.locate(page);
 			const bytes = db.current.read(page);
 			if (!at || !bytes) continue;
 			const before = this.book.rows.length;
-			const line = use === PageUse.LeafTable ? spent['freed cells'] : use === PageUse.Unreached ? spent['unreached pages'] : spent['free pages'];
+			const line = use >= PageUse.LeafTable && use <= PageUse.Overflow ? spent['freed cells'] : use === PageUse.Unreached ? spent['unreached pages'] : spent['free pages'];
 			line.bytes += this.freedPage(page, use, bytes, at);
 			line.rows += this.book.rows.length - before;
 		}
@@ -453,13 +464,15 @@ export class StoreHarvest {
 		const { db } = this;
 		const view = db.current;
 		const header = use === PageUse.FreelistTrunk ? null : readPageHeader(bytes, page, db.usable);
-		if (use === PageUse.LeafTable && header) {
+		if (use === PageUse.Overflow) return 0;
+		if (use >= PageUse.LeafTable && use <= PageUse.InteriorIndex && header) {
+			// A root that grew was a leaf once, and a page can have had another owner: interior and index pages count too.
 			const owner = this.ownerOf(page);
 			const ranges = freeRanges(bytes, header, db.usable);
 			if (owner?.index !== 0) this.carveRanges(bytes, ranges, page, at, view, owner ? this.shapeByTable[owner.index]! : null, owner, 'freed-cell');
 			return ranges.reduce((sum, r) => sum + r.to - r.from, 0);
 		}
-		if (header?.type === LEAF_TABLE) {
+		if (header && header.type !== INTERIOR_TABLE && (header.type === LEAF_TABLE || this.indexShapes.all.length > 0)) {
 			const rows = this.cellsAsRows(bytes, header, page, at, view, 'remnant', 'freed-page', null);
 			const found = this.carveRanges(bytes, freeRanges(bytes, header, db.usable), page, at, view, null, null, 'freed-page', false);
 			this.place([...rows, ...found], null);
@@ -470,10 +483,28 @@ export class StoreHarvest {
 		return db.usable;
 	}
 
+	/**
+	 * Looks through free stretches of a page for cells of tables and, where there are WITHOUT ROWID tables, of those.
+	 * On an index page the latter come first; what one kind claims the other leaves alone.
+	 */
 	private carveRanges(bytes: Uint8Array, ranges: { from: number; to: number }[], page: number, at: PageAt, view: PageView, preferred: Shape | null, owner: Table | null, method: Method, place = true): Row[] {
-		const ctx = this.context(view, preferred?.withoutRowid ? null : preferred);
 		const rows: Row[] = [];
-		for (const { from, to } of ranges) for (const found of carve(bytes, from, to, ctx)) rows.push(this.rowOf(found, page, at, 'remnant', method));
+		const contexts = [this.context(view, preferred?.withoutRowid ? null : preferred)];
+		if (this.indexShapes.all.length > 0) {
+			const ctx = this.context(view, preferred?.withoutRowid ? preferred : null, this.indexShapes, true);
+			if (preferred?.withoutRowid) contexts.unshift(ctx);
+			else contexts.push(ctx);
+		}
+		for (const { from, to } of ranges) {
+			const claimed: Found[] = [];
+			for (const ctx of contexts) {
+				for (const found of carve(bytes, from, to, ctx)) {
+					if (claimed.some((c) => c.start < found.end && c.end > found.start)) continue;
+					claimed.push(found);
+					rows.push(this.rowOf(found, page, at, 'remnant', method));
+				}
+			}
+		}
 		if (place) this.place(rows, owner);
 		return rows;
 	}
@@ -517,7 +548,7 @@ export class StoreHarvest {
 		}
 		const sighting: Sighting = { file: at.file, offset: at.offset + found.start, length: found.end - found.start, method, page, standing, grade: found.grade };
 		if (at.frame) sighting.frame = at.frame;
-		return { table: table.index, tableKnown: false, rowid: found.rowid, values, cut: found.cut >= 0 ? order[found.cut]! : -1, standing, grade: found.grade, sightings: [sighting] };
+		return { table: table.index, tableKnown: false, rowid: table.withoutRowid ? null : found.rowid, values, cut: found.cut >= 0 ? order[found.cut]! : -1, standing, grade: found.grade, sightings: [sighting] };
 	}
 
 	// ── raw bytes ──────────────────────────────────────────────────────────────────────────────────────────────
