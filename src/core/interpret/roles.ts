@@ -384,7 +384,7 @@ function readThreadSheet(sheet: Sheet, context: Context, persons: PersonReading[
 	return { sheet, title: titles[0] ?? null, peer: ref ? { column: ref.from, key: ref.key } : address ? { column: address, key: null } : null };
 }
 
-const DELETED_HINT = /delet|trash|recycl|remov|bin(ned)?$|tomb|gone|hidden/i;
+const DELETED_HINT = /delet|trash|recycl|remov|(^|_)bin(ned)?(_|$)|tomb|gone|hidden/i;
 
 /** A flag by whose name the store marks messages deleted but kept. Only a name says so; values alone never do. */
 function findDeletedFlag(reading: MessageReading, context: Context): MessageReading['deleted'] {

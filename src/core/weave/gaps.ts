@@ -36,7 +36,8 @@ function gapsOfTable(store: string, table: string, known: Set<number>, sequence:
 	const unnumbered = messages.filter((m) => m.record === null && m.first.sentAt !== null && !m.earlierWordingOf).map((m) => m.first.sentAt!).sort((a, b) => a - b);
 	const taken = new Array<boolean>(unnumbered.length).fill(false);
 	const runs: { from: number; to: number; why: Gap['why'] }[] = [];
-	const leading = sequence > 0 || lowest - 1 <= numbers.length;
+	// A store can have begun above 1 (moved from another device): a long run before the first number proves nothing.
+	const leading = lowest - 1 <= numbers.length * (sequence > 0 ? 3 : 1);
 	if (lowest > 1 && leading) runs.push({ from: 1, to: lowest - 1, why: sequence > 0 ? 'sequence' : 'neighbours' });
 	for (let i = 1; i < numbers.length; i++) if (numbers[i]! > numbers[i - 1]! + 1) runs.push({ from: numbers[i - 1]! + 1, to: numbers[i]! - 1, why: 'neighbours' });
 	if (sequence > highest) runs.push({ from: Math.max(1, highest + 1), to: sequence, why: 'sequence' });

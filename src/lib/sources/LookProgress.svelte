@@ -1,0 +1,52 @@
+<script lang="ts">
+	import { Progress } from '@skeletonlabs/skeleton-svelte';
+	import { theLook } from '$lib/state/look.svelte';
+
+	let now = $state(0);
+	$effect(() => {
+		if (!theLook.running) return;
+		const timer = setInterval(() => now++, 1000);
+		return () => clearInterval(timer);
+	});
+	const left = $derived.by(() => {
+		void now;
+		const seconds = theLook.secondsLeft();
+		return seconds === null ? '' : seconds < 60 ? `about ${Math.max(1, Math.round(seconds))} s left in this part` : `about ${Math.round(seconds / 60)} min left in this part`;
+	});
+</script>
+
+<section class="progress" aria-label="The look" aria-live="polite">
+	<Progress value={Math.round(theLook.share * 100)} max={100}>
+		<Progress.Label class="label">{theLook.doing}</Progress.Label>
+		<Progress.Track class="track"><Progress.Range class="range" /></Progress.Track>
+	</Progress>
+	<p class="soft">{theLook.rows.toLocaleString('en-GB')} rows seen{#if theLook.found} · {theLook.found.messages.toLocaleString('en-GB')} messages in {theLook.found.threads} threads, {theLook.found.lost.toLocaleString('en-GB')} of them brought back{/if}{#if left} · {left}{/if}</p>
+	<button type="button" class="button" onclick={() => theLook.stop()}>Stop</button>
+</section>
+
+<style>
+	.progress {
+		display: grid;
+		gap: 6px;
+		padding: 14px 18px;
+		background: var(--sheet);
+		border: 1px solid var(--rule);
+		justify-items: start;
+	}
+	.progress :global([data-part='root']) {
+		width: 100%;
+	}
+	.progress :global(.track) {
+		height: 6px;
+		background: var(--rule);
+		border-radius: 0;
+	}
+	.progress :global(.range) {
+		height: 6px;
+		background: var(--verdigris);
+		border-radius: 0;
+	}
+	p {
+		margin: 0;
+	}
+</style>

@@ -1,0 +1,46 @@
+/** Times as shown: one zone per case, always stated. */
+
+const cache = new Map<string, Intl.DateTimeFormat>();
+
+function format(zone: string, key: string, options: Intl.DateTimeFormatOptions): Intl.DateTimeFormat {
+	const id = `${zone}|${key}`;
+	let f = cache.get(id);
+	if (!f) cache.set(id, (f = new Intl.DateTimeFormat('en-GB', { timeZone: zone, ...options })));
+	return f;
+}
+
+export const timeOfDay = (ms: number, zone: string): string => format(zone, 't', { hour: '2-digit', minute: '2-digit', hourCycle: 'h23' }).format(ms);
+export const timeWithSeconds = (ms: number, zone: string): string => format(zone, 's', { hour: '2-digit', minute: '2-digit', second: '2-digit', hourCycle: 'h23' }).format(ms);
+export const longDay = (ms: number, zone: string): string => format(zone, 'd', { weekday: 'long', day: 'numeric', month: 'long', year: 'numeric' }).format(ms);
+export const shortDay = (ms: number, zone: string): string => format(zone, 'm', { day: 'numeric', month: 'short', year: 'numeric' }).format(ms);
+
+/** "UTC+1" at that instant. */
+export function offsetName(ms: number, zone: string): string {
+	const part = format(zone, 'o', { timeZoneName: 'shortOffset' }).formatToParts(ms).find((p) => p.type === 'timeZoneName');
+	return (part?.value ?? 'UTC').replace('GMT', 'UTC');
+}
+
+const DAY = 86_400_000;
+const offsets = new Map<string, number>();
+
+function exactOffset(ms: number, zone: string): number {
+	const part: Record<string, number> = {};
+	for (const { type, value } of format(zone, 'x', { year: 'numeric', month: 'numeric', day: 'numeric', hour: 'numeric', minute: 'numeric', second: 'numeric', hourCycle: 'h23' }).formatToParts(ms)) if (type !== 'literal') part[type] = Number(value);
+	return Date.UTC(part.year!, part.month! - 1, part.day!, part.hour!, part.minute!, part.second!) - Math.floor(ms / 1000) * 1000;
+}
+
+function offsetOnDay(day: number, zone: string): number {
+	const id = `${zone}|${day}`;
+	let offset = offsets.get(id);
+	if (offset === undefined) offsets.set(id, (offset = exactOffset(day * DAY, zone)));
+	return offset;
+}
+
+/** Days since 1970 of the zone's calendar. Asks the slow formatter once a day, and oftener only where clocks change. */
+export function localDay(ms: number, zone: string): number {
+	const day = Math.floor(ms / DAY);
+	const offset = offsetOnDay(day, zone);
+	return Math.floor((ms + (offset === offsetOnDay(day + 1, zone) ? offset : exactOffset(ms, zone))) / DAY);
+}
+
+export const localZone = (): string => Intl.DateTimeFormat().resolvedOptions().timeZone || 'UTC';

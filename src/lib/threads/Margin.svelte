@@ -1,0 +1,124 @@
+<script lang="ts">
+	import { GRADE_WORDS, METHOD_WORDS, STANDING_WORDS } from '$core/wording';
+	import type { Method } from '$core/model';
+	import { theCase } from '$lib/state/case.svelte';
+	import { theLedger } from '$lib/state/ledger.svelte';
+	import { offsetName, shortDay, timeWithSeconds } from '$lib/state/zone';
+	import HexView from './HexView.svelte';
+
+	const zone = $derived(theCase.record?.zone ?? 'UTC');
+	const message = $derived(theLedger.messages.find((m) => m.id === theLedger.focus) ?? null);
+	const detail = $derived(theLedger.detail);
+	let shown = $state(0);
+	$effect(() => {
+		void theLedger.focus;
+		shown = 0;
+	});
+	const sighting = $derived(detail?.sightings[shown] ?? detail?.sightings[0] ?? null);
+	const hex = (n: number): string => `0x${n.toString(16).toUpperCase().padStart(6, '0')}`;
+	const method = (m: string): string => METHOD_WORDS[m as Method] ?? m;
+</script>
+
+<aside aria-label="About the message in focus">
+	{#if message}
+		<h2>{message.standing === 'kept' ? 'In use' : message.standing === 'binned' ? 'Marked deleted by the store' : message.standing === 'dropped' ? 'In use only in an earlier state' : 'Found only in freed bytes'}</h2>
+		<p class="soft">
+			{STANDING_WORDS[message.standing]}; {GRADE_WORDS[message.grade]}.
+			{#if message.sentAt !== null}Sent {shortDay(message.sentAt, zone)}, {timeWithSeconds(message.sentAt, zone)} {message.zoned ? offsetName(message.sentAt, zone) : '(the store states no zone; read as UTC)'}.{:else}Its time is not known.{/if}
+		</p>
+		{#if detail}
+			<h3>Sightings</h3>
+			<ol>
+				{#each detail.sightings as s, i (`${s.path}:${s.offset}`)}
+					<li>
+						<button type="button" class={s.standing} aria-pressed={i === shown} onclick={() => (shown = i)}>
+							<span><bdi>{s.source}</bdi> <strong>{method(s.method)}{s.grade === 'whole' ? '' : `, ${s.grade}`}</strong></span>
+							<span class="mono where">{#if s.page}page {s.page} · {/if}{#if s.frame}{s.method === 'journal-page' ? 'record' : 'frame'} {s.frame} · {/if}{hex(s.offset)} · {s.length} B</span>
+						</button>
+					</li>
+				{/each}
+			</ol>
+			{#if detail.moreSightings}<p class="soft">and {detail.moreSightings} more places</p>{/if}
+			<h3>As stored</h3>
+			<dl>
+				{#if message.record !== null}<dt class="soft">{message.table}</dt><dd>record {message.record}</dd>{:else}<dt class="soft">{message.table}</dt><dd class="soft">record number overwritten</dd>{/if}
+				{#each detail.stored as [column, value, read] (column)}
+					<dt class="soft">{column}</dt>
+					<dd><bdi>{value.length > 90 ? `${value.slice(0, 90)} …` : value}</bdi>{#if read} <span class="soft">→ {read}</span>{/if}</dd>
+				{/each}
+			</dl>
+			{#if sighting?.hex}
+				<h3>Bytes</h3>
+				<HexView hex={sighting.hex} from={sighting.hexFrom ?? sighting.offset} mark={sighting.mark ?? null} />
+			{/if}
+		{/if}
+	{:else}
+		<p class="soft">The message in focus is explained here: where it was seen, how its values are stored, and its bytes.</p>
+	{/if}
+</aside>
+
+<style>
+	aside {
+		padding: 12px 16px 20px;
+		overflow-y: auto;
+		min-height: 0;
+		background: var(--paper);
+		font-size: 14px;
+	}
+	h2 {
+		font-size: 17px;
+		line-height: 1.25;
+		margin-bottom: 4px;
+	}
+	h3 {
+		font-size: 15px;
+		margin: 14px 0 5px;
+	}
+	p {
+		margin: 0;
+	}
+	ol {
+		list-style: none;
+		margin: 0;
+		padding: 0;
+		display: grid;
+		gap: 6px;
+	}
+	ol button {
+		display: grid;
+		width: 100%;
+		text-align: start;
+		background: transparent;
+		border: 0;
+		border-left: 2px solid var(--rule);
+		padding: 1px 0 1px 10px;
+		color: var(--ink);
+		font: inherit;
+		cursor: pointer;
+		overflow-wrap: anywhere;
+	}
+	ol button[aria-pressed='true'] {
+		border-left-color: var(--ink);
+		background: var(--shade);
+	}
+	ol button[aria-pressed='true'].dropped {
+		border-left-color: var(--plum);
+	}
+	ol button[aria-pressed='true'].remnant {
+		border-left-color: var(--verdigris);
+	}
+	.where {
+		font-size: 12px;
+		color: var(--soft);
+	}
+	dl {
+		display: grid;
+		grid-template-columns: minmax(60px, auto) minmax(0, 1fr);
+		gap: 3px 14px;
+		margin: 0;
+	}
+	dd {
+		margin: 0;
+		overflow-wrap: anywhere;
+	}
+</style>

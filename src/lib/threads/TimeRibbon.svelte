@@ -1,0 +1,139 @@
+<script lang="ts">
+	import { BarChart } from 'echarts/charts';
+	import { BrushComponent, GridComponent, ToolboxComponent } from 'echarts/components';
+	import * as echarts from 'echarts/core';
+	import { CanvasRenderer } from 'echarts/renderers';
+	import { theCase } from '$lib/state/case.svelte';
+	import { theLedger } from '$lib/state/ledger.svelte';
+	import { bins, type Bin } from './bins';
+
+	echarts.use([BarChart, GridComponent, BrushComponent, ToolboxComponent, CanvasRenderer]);
+
+	const DAY = 86_400_000;
+	const whole = $derived(theLedger.thread ? [theLedger.thread] : theCase.threads);
+	const shown = $derived<Bin[]>(bins(whole.flatMap((t) => t.days), bins.range(theCase.threads.flatMap((t) => t.days)), 120));
+	const total = $derived(shown.reduce((n, b) => n + b.kept + b.lost, 0));
+	let element = $state<HTMLDivElement>();
+	let chart: echarts.ECharts | null = null;
+	let mode = $state('');
+
+	const color = (name: string): string => getComputedStyle(document.documentElement).getPropertyValue(name).trim();
+	const date = (day: number): string => new Date(day * DAY).toLocaleDateString('en-GB', { day: 'numeric', month: 'short', year: 'numeric', timeZone: 'UTC' });
+
+	$effect(() => {
+		if (!element) return;
+		chart = echarts.init(element);
+		chart.on('brushEnd', (event) => {
+			const [area] = (event as { areas: { coordRange: [number, number] }[] }).areas;
+			if (!area) return;
+			const [from, to] = area.coordRange;
+			const first = shown[Math.max(0, Math.round(from))];
+			const last = shown[Math.min(shown.length - 1, Math.round(to))];
+			if (first && last) theLedger.span = [first.from * DAY, last.to * DAY - 1];
+		});
+		const sizes = new ResizeObserver(() => chart?.resize());
+		sizes.observe(element);
+		const themes = new MutationObserver(() => (mode = document.documentElement.dataset.mode ?? ''));
+		themes.observe(document.documentElement, { attributes: true, attributeFilter: ['data-mode'] });
+		return () => {
+			sizes.disconnect();
+			themes.disconnect();
+			chart?.dispose();
+			chart = null;
+		};
+	});
+
+	$effect(() => {
+		void mode;
+		if (!chart || !element) return;
+		const series = (key: 'kept' | 'binned' | 'dropped' | 'remnant', fill: string): object => ({ type: 'bar', stack: 'all', name: key, data: shown.map((b) => b[key]), itemStyle: { color: fill }, barCategoryGap: '18%', large: false, emphasis: { disabled: true } });
+		const every = Math.max(1, Math.round(shown.length / 9));
+		chart.setOption(
+			{
+				animation: false,
+				grid: { left: 0, right: 0, top: 6, bottom: 16 },
+				xAxis: { type: 'category', data: shown.map((b) => b.from), axisTick: { show: false }, axisLine: { lineStyle: { color: color('--rule') } }, axisLabel: { interval: (i: number) => i % every === Math.floor(every / 2), color: color('--soft'), fontFamily: 'Source Sans 3', fontSize: 11, margin: 4, formatter: (v: string) => date(Number(v)) } },
+				yAxis: { type: 'value', show: false },
+				toolbox: { show: false },
+				brush: { xAxisIndex: 0, brushMode: 'single', brushStyle: { color: color('--verdigris-wash'), borderColor: color('--verdigris'), opacity: 0.5 }, throttleType: 'debounce', throttleDelay: 80 },
+				series: [series('kept', color('--kept-bar')), series('binned', color('--ochre')), series('dropped', color('--plum')), series('remnant', color('--verdigris'))]
+			},
+			{ notMerge: true }
+		);
+		chart.dispatchAction({ type: 'takeGlobalCursor', key: 'brush', brushOption: { brushType: 'lineX', brushMode: 'single' } });
+	});
+
+	const inputDate = (ms: number | undefined): string => (ms === undefined ? '' : new Date(ms).toISOString().slice(0, 10));
+	const range = $derived(shown.length > 0 ? { from: shown[0]!.from * DAY, to: shown.at(-1)!.to * DAY - 1 } : null);
+
+	function setSpan(which: 0 | 1, value: string): void {
+		const at = Date.parse(`${value}T00:00:00Z`);
+		if (!range) return;
+		const [from, to] = theLedger.span ?? [range.from, range.to];
+		if (Number.isNaN(at)) return;
+		theLedger.span = which === 0 ? [at, Math.max(at, to)] : [Math.min(from, at), at + DAY - 1];
+	}
+
+	function clear(): void {
+		theLedger.span = null;
+		chart?.dispatchAction({ type: 'brush', areas: [] });
+	}
+</script>
+
+<section class="ribbon" aria-label="Time ribbon">
+	<div class="chart" bind:this={element} role="img" aria-label="{total} messages over time by standing{range ? `, ${date(range.from / DAY)} to ${date(Math.floor(range.to / DAY))}` : ''}. Drag to narrow the ledger, or use the dates beside it."></div>
+	<div class="span">
+		<label><span class="visually-hidden">From</span><input type="date" value={inputDate(theLedger.span?.[0] ?? range?.from)} onchange={(e) => setSpan(0, e.currentTarget.value)} /></label>
+		<label><span class="visually-hidden">To</span><input type="date" value={inputDate(theLedger.span?.[1] ?? range?.to)} onchange={(e) => setSpan(1, e.currentTarget.value)} /></label>
+		<button type="button" class="chip" disabled={!theLedger.span} onclick={clear}>Whole span</button>
+	</div>
+</section>
+
+<style>
+	.ribbon {
+		display: flex;
+		gap: 14px;
+		align-items: stretch;
+		padding: 5px 16px 3px;
+		background: var(--sheet);
+		border-bottom: 1px solid var(--rule);
+		height: 76px;
+	}
+	.chart {
+		flex: 1;
+		min-width: 0;
+	}
+	.span {
+		display: grid;
+		grid-template-columns: auto auto;
+		gap: 4px;
+		align-content: center;
+	}
+	.span input {
+		font: 400 12px/1.2 var(--mono);
+		color: var(--soft);
+		background: transparent;
+		border: 1px solid var(--rule);
+		border-radius: 2px;
+		padding: 2px 4px;
+		width: 116px;
+	}
+	.span .chip {
+		grid-column: 1 / -1;
+		padding: 2px 8px;
+	}
+	.span .chip:disabled {
+		visibility: hidden;
+	}
+	@media (max-width: 820px) {
+		.ribbon {
+			height: auto;
+			flex-direction: column;
+			gap: 2px;
+		}
+		.chart {
+			flex: none;
+			height: 52px;
+		}
+	}
+</style>

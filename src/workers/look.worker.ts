@@ -1,0 +1,140 @@
+/** Runs a look off the page's thread and writes what it finds to the browser's storage as it goes. */
+import { expose } from 'comlink';
+import { Look } from '../core/look';
+import type { Reach } from '../core/model';
+import { plainMessage, plainThread, type WovenThread } from '../core/weave';
+import { describeNote } from '../core/wording';
+import { CHUNK, changeCase, removeThreads, saveThread, threadsOf, type Detail, type SlimMessage, type ThreadRecord } from '../store';
+import { FileSource } from './file-source';
+import type { LookInput, LookReport, LookWorker } from './protocol';
+
+const SLICE_MS = 80;
+/** Findings are written at the end of each reach, and within one when this long has passed, or ten times what writing took. */
+const WRITE_EVERY_MS = 4000;
+
+let stopping = false;
+const breathe = (): Promise<void> => new Promise((resolve) => setTimeout(resolve, 0));
+
+const api: LookWorker = {
+	async look(input, report) {
+		stopping = false;
+		try {
+			await run(input, report);
+		} catch (error) {
+			const message = error instanceof DOMException && error.name === 'QuotaExceededError' ? 'The browser has no space left for findings. What was found so far is kept. Free some space, then look again.' : error instanceof DOMException && error.name === 'NotReadableError' ? 'A file can no longer be read: it was moved, changed or unplugged. What was found so far is kept. Give the file again.' : `The look ended early: ${error instanceof Error ? error.message : String(error)}`;
+			await changeCase(input.caseId, (c) => {
+				c.state = 'failed';
+				c.problem = message;
+			});
+			report({ kind: 'failed', message });
+		}
+	},
+	stop() {
+		stopping = true;
+	}
+};
+expose(api);
+
+async function run(input: LookInput, report: (r: LookReport) => void): Promise<void> {
+	const started = performance.now();
+	const look = new Look(
+		input.files.map((f) => ({ name: f.name, path: f.path, source: new FileSource(f.file) })),
+		{ reach: input.reach, owner: input.owner }
+	);
+	let sliceEnd = performance.now() + SLICE_MS;
+	let lastWrite = performance.now();
+	let writeTook = 0;
+	let reached: Reach | null = null;
+	let stopped = false;
+	for (const event of look.run()) {
+		const now = performance.now();
+		if (event.kind === 'progress' && now >= sliceEnd) {
+			report({ kind: 'progress', store: event.store, reach: event.reach, done: event.done, total: event.total, rows: event.rows });
+			await breathe();
+			sliceEnd = performance.now() + SLICE_MS;
+		}
+		const due = event.kind === 'findings' || (reached !== null && now - lastWrite > Math.max(WRITE_EVERY_MS, writeTook * 10));
+		if (event.kind === 'findings') reached = event.reach;
+		if (due || stopping) {
+			const from = performance.now();
+			await write(look, input.caseId, reached ?? event.reach, started, report);
+			writeTook = performance.now() - from;
+			lastWrite = performance.now();
+		}
+		if (stopping) {
+			stopped = true;
+			break;
+		}
+	}
+	await changeCase(input.caseId, (c) => {
+		c.state = stopped ? 'stopped' : 'done';
+		c.seconds = (performance.now() - started) / 1000;
+	});
+	report({ kind: 'ended', how: stopped ? 'stopped' : 'done' });
+}
+
+async function write(look: Look, caseId: string, reached: Reach, started: number, report: (r: LookReport) => void): Promise<void> {
+	const { stores, weave } = look.findings();
+	const before = new Map((await threadsOf(caseId)).map((t) => [t.id, t]));
+	let messages = 0;
+	let lost = 0;
+	let order = 0;
+	for (const thread of weave.threads) {
+		const plain = plainThread(thread, weave);
+		messages += plain.count;
+		lost += plain.dropped + plain.remnant + plain.binned;
+		const signature = signatureOf(thread);
+		const known = before.get(thread.id);
+		before.delete(thread.id);
+		const record: ThreadRecord = { ...plain, caseId, order: order++, chunks: Math.ceil(thread.messages.length / CHUNK), days: daysOf(thread), signature };
+		if (known?.signature === signature && known.order === record.order && known.missing === record.missing) continue;
+		const slim: SlimMessage[][] = [];
+		const details: Detail[][] = [];
+		for (let at = 0; at < thread.messages.length; at += CHUNK) {
+			const chunk = thread.messages.slice(at, at + CHUNK).map((m) => plainMessage(m, stores, look.files, { hex: true, stored: true }));
+			slim.push(chunk.map(({ sightings: _s, stored: _v, moreSightings: _m, ...rest }) => rest));
+			details.push(chunk.map(({ id, sightings, stored, moreSightings }) => ({ id, sightings, stored, ...(moreSightings ? { moreSightings } : {}) })));
+		}
+		await saveThread(record, slim, details);
+	}
+	await removeThreads(caseId, [...before.keys()]);
+	const notes = look.allNotes().map((n) => ({ text: describeNote(n), severity: n.severity }));
+	const lostAnywhere = weave.threads.some((t) => t.messages.some((m) => m.standing !== 'kept'));
+	for (const store of stores) {
+		if (store.reading.messages.length === 0) notes.push({ text: describeNote({ code: 'no-messages-found', severity: 'warning', detail: { store: store.name } }), severity: 'warning' });
+		else if (!lostAnywhere && (reached === 'freed' || reached === 'raw')) notes.push({ text: describeNote({ code: 'no-residue', severity: 'note', detail: { store: store.name } }), severity: 'note' });
+	}
+	await changeCase(caseId, (c) => {
+		c.reached = reached;
+		c.gaps = weave.gaps.slice(0, 20_000);
+		c.notes = notes.slice(0, 200);
+		c.account = look.account();
+		c.seconds = (performance.now() - started) / 1000;
+	});
+	report({ kind: 'saved', reach: reached, threads: weave.threads.length, messages, lost });
+}
+
+function signatureOf(thread: WovenThread): string {
+	let sightings = 0;
+	let standings = 0;
+	for (const m of thread.messages) {
+		sightings += m.sightings.length;
+		standings = (standings * 31 + (m.standing.length + m.grade.length)) | 0;
+	}
+	return `${thread.title}|${thread.messages.length}|${sightings}|${standings}`;
+}
+
+const DAY = 86_400_000;
+const SLOT = { kept: 1, binned: 2, dropped: 3, remnant: 4 } as const;
+
+function daysOf(thread: WovenThread): ThreadRecord['days'] {
+	const days = new Map<number, [number, number, number, number, number]>();
+	for (const m of thread.messages) {
+		if (m.first.sentAt === null || m.earlierWordingOf) continue;
+		const day = Math.floor(m.first.sentAt / DAY);
+		let counts = days.get(day);
+		if (!counts) days.set(day, (counts = [day, 0, 0, 0, 0]));
+		counts[SLOT[m.standing]]++;
+	}
+	return [...days.values()].sort((a, b) => a[0] - b[0]);
+}

@@ -1,0 +1,29 @@
+import adapter from '@sveltejs/adapter-node';
+import { vitePreprocess } from '@sveltejs/vite-plugin-svelte';
+
+/** @type {import('@sveltejs/kit').Config} */
+export default {
+	preprocess: vitePreprocess(),
+	compilerOptions: { runes: ({ filename }) => (filename.includes('node_modules') ? undefined : true) },
+	kit: {
+		adapter: adapter({ out: 'build' }),
+		alias: { $core: 'src/core', $store: 'src/store', $workers: 'src/workers' },
+		// Nothing is requested from anywhere but this server, and nothing runs that did not ship with it.
+		csp: {
+			mode: 'nonce',
+			directives: {
+				'default-src': ['none'],
+				'script-src': ['self', 'wasm-unsafe-eval'],
+				'style-src': ['self'],
+				'img-src': ['self', 'blob:', 'data:'],
+				'font-src': ['self'],
+				'connect-src': ['self'],
+				'worker-src': ['self'],
+				'manifest-src': ['self'],
+				'base-uri': ['none'],
+				'form-action': ['none'],
+				'frame-ancestors': ['none']
+			}
+		}
+	}
+};
