@@ -15,6 +15,8 @@ export default {
 				'default-src': ['none'],
 				'script-src': ['self', 'wasm-unsafe-eval'],
 				'style-src': ['self'],
+				// The framework's own live region carries one fixed inline style; its hash and no other.
+				'style-src-attr': ['unsafe-hashes', 'sha256-S8qMpvofolR8Mpjy4kQvEm7m1q8clzU4dfDH0AmvZjo='],
 				'img-src': ['self', 'blob:', 'data:'],
 				'font-src': ['self'],
 				'connect-src': ['self'],

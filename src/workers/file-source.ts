@@ -14,3 +14,8 @@ export class FileSource implements ByteSource {
 		return new Uint8Array(this.reader.readAsArrayBuffer(this.file.slice(offset, Math.min(this.size, offset + length))));
 	}
 }
+
+/** Declared here because the page's own library of types leaves worker-only interfaces out. */
+declare class FileReaderSync {
+	readAsArrayBuffer(blob: Blob): ArrayBuffer;
+}

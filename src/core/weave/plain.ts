@@ -96,7 +96,10 @@ function readAs(column: number, m: MessageReading, row: Woven['first']['row'], t
 	const rule = m.direction.value;
 	if ('column' in rule && rule.column.column === column) reads.push(u.direction === 'out' ? 'sent by the owner' : u.direction === 'in' ? 'received' : 'direction not known');
 	for (const [role, word] of [[m.peer, 'correspondent'], [m.sender, 'writer'], [m.recipient, 'recipient']] as const) {
-		if (role?.value.column === column) reads.push(`${word}: ${u.correspondent?.name ?? u.correspondent?.address ?? (u.direction === 'out' ? 'the owner' : 'not known')}`);
+		if (role?.value.column !== column) continue;
+		const stored = row.values[column];
+		if (stored === null || stored === 0) reads.push(u.direction === 'out' ? `no ${word}: the owner’s own` : `no ${word}`);
+		else reads.push(`${word}: ${u.correspondent?.name ?? u.correspondent?.address ?? (u.direction === 'out' ? 'the owner' : 'not known')}`);
 	}
 	if (m.thread?.value.column === column) reads.push('thread');
 	if (m.deleted?.value.column.column === column) reads.push(u.deletedFlag ? 'marked deleted' : 'not marked deleted');

@@ -57,7 +57,7 @@
 		padding: 4px 2px;
 		min-width: 0;
 		flex: 1 1 160px;
-		max-width: 340px;
+		max-width: 320px;
 		text-overflow: ellipsis;
 	}
 	input.case:hover,
@@ -94,7 +94,7 @@
 	}
 	.find {
 		position: relative;
-		flex: 0 1 210px;
+		flex: 0 1 235px;
 	}
 	.find input {
 		width: 100%;

@@ -4,10 +4,11 @@
 	let { gap, thread }: { gap: CaseRecord['gaps'][number]; thread: string } = $props();
 
 	const range = $derived(gap.from === gap.to ? `${gap.from}` : `${gap.from}–${gap.to}`);
+	const part = $derived(gap.count < gap.to - gap.from + 1);
 	const certain = $derived(gap.certainThread || (gap.threads.length === 1 && gap.threads[0] === thread));
 </script>
 
-<p class="gap"><span>{gap.count} record {gap.count === 1 ? 'number' : 'numbers'} accounted for nowhere · {range}{#if !certain}<em> · this thread or another's</em>{/if}</span></p>
+<p class="gap"><span>{#if part}{gap.count} of the record numbers {range} accounted for nowhere{:else}{gap.count} record {gap.count === 1 ? 'number' : 'numbers'} accounted for nowhere · {range}{/if}{#if !certain}<em>{' · this thread or another’s'}</em>{/if}</span></p>
 
 <style>
 	.gap {

@@ -10,7 +10,8 @@
 	const zone = $derived(theCase.record?.zone ?? 'UTC');
 	const items = $derived(theLedger.thread ? ledgerItems(theLedger.messages, theCase.record?.gaps ?? [], { thread: theLedger.thread.id, shown: theLedger.shown, span: theLedger.span, zone }) : []);
 	const hits = $derived(theLedger.thread ? (theFind.hits?.get(theLedger.thread.id) ?? null) : null);
-	const unaccounted = $derived((theCase.record?.gaps ?? []).reduce((n, g) => n + (theLedger.thread && g.threads.length === 1 && g.threads[0] === theLedger.thread.id ? g.count : 0), 0));
+	const gaps = $derived((theCase.record?.gaps ?? []).filter((g) => theLedger.thread && g.threads.includes(theLedger.thread.id)));
+	const unaccounted = $derived(`${gaps.some((g) => g.threads.length > 1) ? 'up to ' : ''}${gaps.reduce((n, g) => n + g.count, 0)} unaccounted`);
 	const back = $derived(theLedger.thread ? theLedger.thread.binned + theLedger.thread.dropped + theLedger.thread.remnant : 0);
 	let list = $state<VList<LedgerItem>>();
 
@@ -42,7 +43,9 @@
 		const id = theLedger.thread?.id ?? '';
 		if (id !== revealed && !theLedger.loading && list && items.length > 0) {
 			revealed = id;
+			// Heights are measured as lines come into view, so the place is looked for again once they are.
 			requestAnimationFrame(reveal);
+			setTimeout(reveal, 120);
 		}
 	});
 </script>
@@ -52,7 +55,7 @@
 		{@const thread = theLedger.thread}
 		<header>
 			<h1><bdi>{thread.title}</bdi></h1>
-			<span class="counts soft">{thread.count} {thread.count === 1 ? 'message' : 'messages'} · {back} brought back · {unaccounted} unaccounted</span>
+			<span class="counts soft">{thread.count} {thread.count === 1 ? 'message' : 'messages'} · {back} brought back · {unaccounted}</span>
 			<div class="shown" role="group" aria-label="Which messages">
 				<button type="button" class="chip" aria-pressed={theLedger.shown === 'all'} onclick={() => (theLedger.shown = 'all')}>All</button>
 				<button type="button" class="chip" aria-pressed={theLedger.shown === 'lost'} onclick={() => (theLedger.shown = 'lost')}>Only lost</button>

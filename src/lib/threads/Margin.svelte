@@ -1,6 +1,7 @@
 <script lang="ts">
 	import { GRADE_WORDS, METHOD_WORDS, STANDING_WORDS } from '$core/wording';
 	import type { Method } from '$core/model';
+	import type { SeenAt } from '$core/weave';
 	import { theCase } from '$lib/state/case.svelte';
 	import { theLedger } from '$lib/state/ledger.svelte';
 	import { offsetName, shortDay, timeWithSeconds } from '$lib/state/zone';
@@ -9,13 +10,17 @@
 	const zone = $derived(theCase.record?.zone ?? 'UTC');
 	const message = $derived(theLedger.messages.find((m) => m.id === theLedger.focus) ?? null);
 	const detail = $derived(theLedger.detail);
+	const FEW = 4;
 	let shown = $state(0);
+	let all = $state(false);
 	$effect(() => {
 		void theLedger.focus;
 		shown = 0;
+		all = false;
 	});
 	const sighting = $derived(detail?.sightings[shown] ?? detail?.sightings[0] ?? null);
 	const hex = (n: number): string => `0x${n.toString(16).toUpperCase().padStart(6, '0')}`;
+	const where = (s: SeenAt): string => [s.page ? `page ${s.page}` : '', s.frame ? `${s.method === 'journal-page' ? 'record' : 'frame'} ${s.frame}` : '', hex(s.offset), `${s.length} B`].filter(Boolean).join(' · ');
 	const method = (m: string): string => METHOD_WORDS[m as Method] ?? m;
 </script>
 
@@ -29,22 +34,23 @@
 		{#if detail}
 			<h3>Sightings</h3>
 			<ol>
-				{#each detail.sightings as s, i (`${s.path}:${s.offset}`)}
+				{#each all ? detail.sightings : detail.sightings.slice(0, FEW) as s, i (`${s.path}:${s.offset}`)}
 					<li>
 						<button type="button" class={s.standing} aria-pressed={i === shown} onclick={() => (shown = i)}>
 							<span><bdi>{s.source}</bdi> <strong>{method(s.method)}{s.grade === 'whole' ? '' : `, ${s.grade}`}</strong></span>
-							<span class="mono where">{#if s.page}page {s.page} · {/if}{#if s.frame}{s.method === 'journal-page' ? 'record' : 'frame'} {s.frame} · {/if}{hex(s.offset)} · {s.length} B</span>
+							<span class="mono where">{where(s)}</span>
 						</button>
 					</li>
 				{/each}
 			</ol>
-			{#if detail.moreSightings}<p class="soft">and {detail.moreSightings} more places</p>{/if}
+			{#if detail.sightings.length > FEW && !all}<button type="button" class="more" onclick={() => (all = true)}>{detail.sightings.length - FEW + (detail.moreSightings ?? 0)} more places</button>
+			{:else if detail.moreSightings}<p class="soft">and {detail.moreSightings} more places</p>{/if}
 			<h3>As stored</h3>
 			<dl>
 				{#if message.record !== null}<dt class="soft">{message.table}</dt><dd>record {message.record}</dd>{:else}<dt class="soft">{message.table}</dt><dd class="soft">record number overwritten</dd>{/if}
 				{#each detail.stored as [column, value, read] (column)}
 					<dt class="soft">{column}</dt>
-					<dd><bdi>{value.length > 90 ? `${value.slice(0, 90)} …` : value}</bdi>{#if read} <span class="soft">→ {read}</span>{/if}</dd>
+					<dd><bdi>{value.length > 90 ? `${value.slice(0, 90)} …` : value}</bdi>{#if read}<span class="soft">{' → '}{read}</span>{/if}</dd>
 				{/each}
 			</dl>
 			{#if sighting?.hex}
@@ -106,6 +112,14 @@
 	}
 	ol button[aria-pressed='true'].remnant {
 		border-left-color: var(--verdigris);
+	}
+	.more {
+		background: none;
+		border: 0;
+		padding: 4px 12px;
+		color: var(--verdigris);
+		font: 400 13px/1.3 var(--sans);
+		cursor: pointer;
 	}
 	.where {
 		font-size: 12px;

@@ -16,6 +16,7 @@
 	let element = $state<HTMLDivElement>();
 	let chart: echarts.ECharts | null = null;
 	let mode = $state('');
+	void document.fonts.ready.then(() => (mode = `${document.documentElement.dataset.mode ?? ''}, faces ready`));
 
 	const color = (name: string): string => getComputedStyle(document.documentElement).getPropertyValue(name).trim();
 	const date = (day: number): string => new Date(day * DAY).toLocaleDateString('en-GB', { day: 'numeric', month: 'short', year: 'numeric', timeZone: 'UTC' });
@@ -52,7 +53,7 @@
 			{
 				animation: false,
 				grid: { left: 0, right: 0, top: 6, bottom: 16 },
-				xAxis: { type: 'category', data: shown.map((b) => b.from), axisTick: { show: false }, axisLine: { lineStyle: { color: color('--rule') } }, axisLabel: { interval: (i: number) => i % every === Math.floor(every / 2), color: color('--soft'), fontFamily: 'Source Sans 3', fontSize: 11, margin: 4, formatter: (v: string) => date(Number(v)) } },
+				xAxis: { type: 'category', data: shown.map((b) => b.from), axisTick: { show: false }, axisLine: { lineStyle: { color: color('--rule') } }, axisLabel: { interval: (i: number) => i % every === Math.floor(every / 2), color: color('--soft'), fontFamily: '"Source Sans 3"', fontSize: 11, margin: 4, formatter: (v: string) => date(Number(v)) } },
 				yAxis: { type: 'value', show: false },
 				toolbox: { show: false },
 				brush: { xAxisIndex: 0, brushMode: 'single', brushStyle: { color: color('--verdigris-wash'), borderColor: color('--verdigris'), opacity: 0.5 }, throttleType: 'debounce', throttleDelay: 80 },

@@ -5,10 +5,10 @@
 	let { standing }: { standing: Standing } = $props();
 </script>
 
-<span class="mark {standing}" title={STANDING_WORDS[standing]}><span aria-hidden="true">{STANDING_LETTER[standing]}</span><span class="visually-hidden">{standing}</span></span>
+<span class="standing {standing}" title={STANDING_WORDS[standing]}><span aria-hidden="true">{STANDING_LETTER[standing]}</span><span class="visually-hidden">{standing}</span></span>
 
 <style>
-	.mark {
+	.standing {
 		display: inline-grid;
 		place-items: center;
 		width: 18px;

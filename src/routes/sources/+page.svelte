@@ -22,7 +22,7 @@
 		const first = files[0]!;
 		await theLook.start(files, { name: first.path.includes('/') ? first.path.split('/')[0]! : first.file.name.replace(/-(wal|journal|shm)$/, '') });
 	}
-	const state = $derived(record ? { looking: 'A look was cut short. What it found is here.', stopped: 'The look was stopped. What it found is here.', done: 'The look is done.', failed: record.problem ?? 'The look ended early.' }[record.state] : '');
+	const ended = $derived(record ? { looking: 'A look was cut short. What it found is here.', stopped: 'The look was stopped. What it found is here.', done: 'The look is done.', failed: record.problem ?? 'The look ended early.' }[record.state] : '');
 </script>
 
 <main>
@@ -32,7 +32,7 @@
 		{#if theLook.running}<LookProgress />{/if}
 		{#if theLook.problem}<p class="problem" role="alert">{theLook.problem}</p>{/if}
 		{#if record}
-			{#if !theLook.running}<p class="soft">{state}{#if record.seconds > 0}{' '}It took {record.seconds < 10 ? record.seconds.toFixed(1) : Math.round(record.seconds)} s.{/if}</p>{/if}
+			{#if !theLook.running}<p class="soft">{ended}{#if record.seconds > 0}{' '}It took {record.seconds < 10 ? record.seconds.toFixed(1) : Math.round(record.seconds)} s.{/if}</p>{/if}
 			<section aria-labelledby="files">
 				<h2 id="files">Files</h2>
 				<table>

@@ -94,7 +94,7 @@ export function parseCreateTable(sql: string, fallbackName: string): Omit<Table,
 			const key = part.findIndex((t, i) => is(t, 'PRIMARY') && is(part[i + 1], 'KEY'));
 			if (key >= 0) {
 				const inside = part.slice(part.findIndex((t, i) => i > key && is(t, '(')) + 1);
-				primaryNames = inside.filter((t, i) => i === 0 || is(inside[i - 1], ',')).map((t) => t.text);
+				primaryNames = inside.filter((_, i) => i === 0 || is(inside[i - 1], ',')).map((t) => t.text);
 				autoIncrement ||= part.some((t) => is(t, 'AUTOINCREMENT'));
 			}
 			const foreign = part.findIndex((t) => is(t, 'FOREIGN'));
