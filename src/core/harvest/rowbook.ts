@@ -42,34 +42,137 @@ export function agrees(a: Row, b: Row): boolean {
 	return shared > 0;
 }
 
-/** The text and number by which a row without a rowid is looked up; the first stored column may be lost, so it is left out. */
-function contentKeys(row: Row): { full: string; number: string; prefix: string } {
+/** By what a row without a rowid is looked up. The first stored column may be lost, so it is left out. */
+interface ContentKeys {
+	/** The largest number, mostly a time, which few rows share. */
+	number: number;
+	/** A hash of the length and the first letters of the longest text. */
+	full: number;
+	/** A hash of the first letters alone, for texts that are cut; 0 where there are too few. */
+	prefix: number;
+}
+
+const PREFIX = 16;
+/** Numbers below this (flags, small keys) are shared by too many rows to be worth comparing. */
+const TELLING = 100_000;
+
+function contentKeys(row: Row): ContentKeys {
 	let text = '';
-	let number = 0;
 	let cut = '';
+	let number = 0;
 	for (let k = 1; k < row.values.length; k++) {
 		const value = row.values[k];
 		if (typeof value === 'string') {
 			if (k === row.cut) cut = value;
 			else if (value.length > text.length) text = value;
-		} else if (typeof value === 'number' || typeof value === 'bigint') {
-			const n = Math.abs(Number(value));
-			if (n > number) number = n;
-		}
+		} else if (typeof value === 'number') {
+			if (value > number) number = value;
+			else if (-value > number) number = -value;
+		} else if (typeof value === 'bigint') number = Math.max(number, Math.abs(Number(value)));
 	}
 	const longest = cut || text;
-	return { full: `${text} ${number}`, number: String(number), prefix: longest.slice(0, 10) };
+	let prefix = 7;
+	for (let i = 0; i < PREFIX && i < longest.length; i++) prefix = (Math.imul(prefix, 31) + longest.charCodeAt(i)) | 0;
+	return { number: number > TELLING ? number : 0, full: (Math.imul(text.length, 2654435761) + prefix) | 0, prefix: longest.length >= PREFIX ? prefix : 0 };
 }
 
-type RowidMap = Map<number | bigint, Row[]>;
+/** Row numbers by a hash, chained in two arrays: as cheap for a hundred thousand rows as for ten. */
+class Chains {
+	private head = new Int32Array(1024).fill(-1);
+	private next = new Int32Array(1024);
+	private hashes = new Float64Array(1024);
+	private count = 0;
+
+	/** Adds the next row (they are added in order); `hash` 0 leaves it out. */
+	add(hash: number): void {
+		if (this.count === this.next.length) this.grow();
+		const i = this.count++;
+		this.hashes[i] = hash;
+		if (hash !== 0) this.link(i);
+	}
+
+	first(hash: number): number {
+		return hash === 0 ? -1 : this.skip(this.head[slot(hash, this.head.length)]!, hash);
+	}
+
+	after(i: number): number {
+		return this.skip(this.next[i]!, this.hashes[i]!);
+	}
+
+	private skip(i: number, hash: number): number {
+		let at = i;
+		while (at >= 0 && this.hashes[at] !== hash) at = this.next[at]!;
+		return at;
+	}
+
+	private link(i: number): void {
+		const at = slot(this.hashes[i]!, this.head.length);
+		this.next[i] = this.head[at]!;
+		this.head[at] = i;
+	}
+
+	private grow(): void {
+		const size = this.next.length * 2;
+		const hashes = new Float64Array(size);
+		hashes.set(this.hashes);
+		this.hashes = hashes;
+		this.next = new Int32Array(size);
+		this.head = new Int32Array(size).fill(-1);
+		for (let i = 0; i < this.count; i++) if (hashes[i] !== 0) this.link(i);
+	}
+}
+
+/** Spreads a number over `size` places (a power of two). */
+function slot(hash: number, size: number): number {
+	const folded = (hash % 4294967296) ^ Math.floor(hash / 4294967296);
+	return (Math.imul(folded, 0x9e3779b1) >>> 7) & (size - 1);
+}
+
+/** The rows of one table and the ways to look them up, made when first asked for and kept up from then on. */
+class TableRows {
+	readonly rows: Row[] = [];
+	private rowids: Chains | null = null;
+	private content: { full: Chains; number: Chains; prefix: Chains } | null = null;
+	private indexed = 0;
+	private rowidsIndexed = 0;
+
+	withRowid(rowid: number | bigint, fits: (row: Row) => boolean): Row | null {
+		this.rowids ??= new Chains();
+		for (; this.rowidsIndexed < this.rows.length; this.rowidsIndexed++) this.rowids.add(rowidHash(this.rows[this.rowidsIndexed]!.rowid));
+		for (let i = this.rowids.first(rowidHash(rowid)); i >= 0; i = this.rowids.after(i)) {
+			const row = this.rows[i]!;
+			if (row.rowid === rowid && fits(row)) return row;
+		}
+		return null;
+	}
+
+	withContent(like: Row, fits: (row: Row) => boolean): Row | null {
+		const content = (this.content ??= { full: new Chains(), number: new Chains(), prefix: new Chains() });
+		for (; this.indexed < this.rows.length; this.indexed++) {
+			const keys = contentKeys(this.rows[this.indexed]!);
+			content.full.add(keys.full);
+			content.number.add(keys.number);
+			content.prefix.add(keys.prefix);
+		}
+		const keys = contentKeys(like);
+		return this.among(content.number, keys.number, fits) ?? (like.grade === 'fragment' ? this.among(content.prefix, keys.prefix, fits) : this.among(content.full, keys.full, fits));
+	}
+
+	private among(chains: Chains, hash: number, fits: (row: Row) => boolean): Row | null {
+		let compared = 0;
+		for (let i = chains.first(hash); i >= 0 && compared < COMPARE_LIMIT; i = chains.after(i), compared++) if (fits(this.rows[i]!)) return this.rows[i]!;
+		return null;
+	}
+}
+
+/** Never 0, which stands for a row without one. */
+const rowidHash = (rowid: number | bigint | null): number => (rowid === null ? 0 : Number(rowid) + (Number(rowid) >= 0 ? 1 : 0));
 
 export class RowBook {
 	readonly rows: Row[] = [];
-	private readonly perTable: Row[][] = [];
-	private readonly byRowid: (RowidMap | undefined)[] = [];
-	private readonly byContent: ({ full: Map<string, Row[]>; number: Map<string, Row[]>; prefix: Map<string, Row[]>; upTo: number } | undefined)[] = [];
-	/** Sightings already taken, by file and offset, for lost rows. */
-	private readonly seenAt = new Set<string>();
+	private readonly perTable: (TableRows | undefined)[] = [];
+	/** Places already taken for lost rows, by file and offset. */
+	private readonly seenAt: Set<number>[] = [];
 
 	/** A row in use. */
 	addKept(row: Row): void {
@@ -77,7 +180,7 @@ export class RowBook {
 	}
 
 	rowsOf(table: number): readonly Row[] {
-		return this.perTable[table] ?? [];
+		return this.perTable[table]?.rows ?? [];
 	}
 
 	/**
@@ -86,20 +189,14 @@ export class RowBook {
 	 */
 	addLost(row: Row, tables: readonly number[]): Row | null {
 		const sighting = row.sightings[0]!;
-		const place = `${sighting.file}:${sighting.offset}`;
-		if (this.seenAt.has(place)) return null;
-		this.seenAt.add(place);
-		const order = [row.table, ...tables.filter((t) => t !== row.table)];
-		for (const table of order) {
-			const match = this.match(row, table);
-			if (match) {
-				this.join(match, row);
-				if (!match.tableKnown && row.tableKnown) {
-					match.table = row.table;
-					match.tableKnown = true;
-				}
-				return match;
-			}
+		const seen = (this.seenAt[sighting.file] ??= new Set());
+		if (seen.has(sighting.offset)) return null;
+		seen.add(sighting.offset);
+		const own = this.match(row, row.table);
+		if (own) return this.join(own, row);
+		for (const table of tables) {
+			const match = table === row.table ? null : this.match(row, table);
+			if (match) return this.join(match, row);
 		}
 		this.push(row);
 		return row;
@@ -107,81 +204,35 @@ export class RowBook {
 
 	/** How many of these lost rows are copies of rows known in `table`: says whose page it was. */
 	votes(rows: readonly Row[], table: number): number {
-		return rows.filter((row) => row.rowid !== null && (this.rowidMap(table).get(row.rowid) ?? []).some((known) => agrees(known, row))).length;
+		return rows.filter((row) => row.rowid !== null && this.of(table).withRowid(row.rowid, (known) => agrees(known, row))).length;
 	}
 
 	private match(row: Row, table: number): Row | null {
-		if (row.rowid !== null) {
-			const known = this.rowidMap(table).get(row.rowid);
-			const found = known?.find((k) => agrees(k, row));
-			if (found) return found;
-			// A whole row with a rowid of its own is another row than one seen without rowid only if they differ.
-			return this.matchContent(row, table, true);
-		}
-		return this.matchContent(row, table, false);
+		const fits = (known: Row): boolean => agrees(known, row);
+		if (row.rowid === null) return this.of(table).withContent(row, fits);
+		return this.of(table).withRowid(row.rowid, fits) ?? this.of(table).withContent(row, (known) => known.rowid === null && agrees(known, row));
 	}
 
-	private matchContent(row: Row, table: number, onlyWithoutRowid: boolean): Row | null {
-		const index = this.contentIndex(table);
-		const keys = contentKeys(row);
-		const lists = row.grade === 'fragment' ? [index.number.get(keys.number), keys.prefix.length >= 6 ? index.prefix.get(keys.prefix) : undefined] : [index.full.get(keys.full), index.number.get(keys.number)];
-		for (const list of lists) {
-			if (!list) continue;
-			for (let i = 0; i < list.length && i < COMPARE_LIMIT; i++) {
-				const known = list[i]!;
-				if (onlyWithoutRowid && known.rowid !== null) continue;
-				if (agrees(known, row)) return known;
-			}
-		}
-		return null;
-	}
-
-	private join(known: Row, again: Row): void {
+	private join(known: Row, again: Row): Row {
 		const better = GRADE_RANK[again.grade] < GRADE_RANK[known.grade];
 		if (better) {
 			known.values = known.values.map((v, k) => (again.values[k] !== undefined ? again.values[k] : v));
 			known.cut = again.cut;
-		} else {
-			known.values = known.values.map((v, k) => (v === undefined ? again.values[k] : v));
-		}
-		if (known.rowid === null && again.rowid !== null) {
-			known.rowid = again.rowid;
-			const map = this.byRowid[known.table];
-			if (map) addTo(map, again.rowid, known);
-		}
+		} else if (known.values.includes(undefined)) known.values = known.values.map((v, k) => (v === undefined ? again.values[k] : v));
+		if (known.rowid === null && again.rowid !== null) known.rowid = again.rowid;
 		known.standing = betterStanding(known.standing, again.standing);
 		known.grade = betterGrade(known.grade, again.grade);
 		for (const sighting of again.sightings) addSighting(known, sighting);
+		return known;
+	}
+
+	private of(table: number): TableRows {
+		return (this.perTable[table] ??= new TableRows());
 	}
 
 	private push(row: Row): void {
 		this.rows.push(row);
-		(this.perTable[row.table] ??= []).push(row);
-		const map = this.byRowid[row.table];
-		if (map && row.rowid !== null) addTo(map, row.rowid, row);
-	}
-
-	private rowidMap(table: number): RowidMap {
-		let map = this.byRowid[table];
-		if (!map) {
-			map = new Map();
-			for (const row of this.perTable[table] ?? []) if (row.rowid !== null) addTo(map, row.rowid, row);
-			this.byRowid[table] = map;
-		}
-		return map;
-	}
-
-	private contentIndex(table: number): NonNullable<(typeof this.byContent)[number]> {
-		const index = (this.byContent[table] ??= { full: new Map(), number: new Map(), prefix: new Map(), upTo: 0 });
-		const rows = this.perTable[table] ?? [];
-		for (; index.upTo < rows.length; index.upTo++) {
-			const row = rows[index.upTo]!;
-			const keys = contentKeys(row);
-			addTo(index.full, keys.full, row);
-			addTo(index.number, keys.number, row);
-			if (keys.prefix.length >= 6) addTo(index.prefix, keys.prefix, row);
-		}
-		return index;
+		this.of(row.table).rows.push(row);
 	}
 }
 
@@ -189,10 +240,4 @@ export function addSighting(row: { sightings: Sighting[]; moreSightings?: number
 	if (row.sightings.some((s) => s.file === sighting.file && s.offset === sighting.offset)) return;
 	if (row.sightings.length >= SIGHTINGS_KEPT) row.moreSightings = (row.moreSightings ?? 0) + 1;
 	else row.sightings.push(sighting);
-}
-
-function addTo<K>(map: Map<K, Row[]>, key: K, row: Row): void {
-	const list = map.get(key);
-	if (list) list.push(row);
-	else map.set(key, [row]);
 }

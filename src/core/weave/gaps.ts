@@ -15,7 +15,10 @@ export function findGaps(store: WovenStore, messages: readonly Woven[]): Gap[] {
 		const table = store.harvest.tables[index]!;
 		if (table.withoutRowid || table.dropped || table.inferred) continue;
 		const known = new Set<number>();
-		for (const row of store.harvest.book.rowsOf(index)) if (typeof row.rowid === 'number') known.add(row.rowid);
+		for (const row of store.harvest.book.rowsOf(index)) {
+			// A number that only an index repeats was seen without its row.
+			if (typeof row.rowid === 'number' && row.sightings.some((s) => s.method !== 'index-entry')) known.add(row.rowid);
+		}
 		const sequence = store.harvest.sequences.get(table.name) ?? 0;
 		gaps.push(...gapsOfTable(store.name, table.name, known, sequence, messages.filter((m) => m.first.row.table === index && m.first.row.tableKnown), tables.size > 1 && store.reading.messages.some((m) => m.sheet.family && m.sheet.tables.includes(index))));
 	}

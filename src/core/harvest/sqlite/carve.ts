@@ -10,12 +10,15 @@
  *   length, rowid, header size, perhaps the first serial type) is rebuilt from the shape and the block's size.
  *
  * A value that is not what its type says, or a cell into which a newer one was written, is never passed on as whole.
+ * Nearly every place is refused after a few bytes; only what passes the cheap tests is weighed, and only what passes
+ * the weighing is decoded.
  */
 import { isCutText, isText, readU16Be, readU32Be, type Encoding } from '../../bytes';
 import type { Grade, Value } from '../../model';
+import { CompiledShape, ShapeIndex } from './compiled';
 import { localPayload } from './page';
 import { readValue, sizeOfSerialType } from './record';
-import { allows, classOfSerialType, fitsRange, INT, NULL, REAL, TEXT, type Shape } from './shape';
+import { classOfSerialType, fitsRange, INT, NULL, REAL, TEXT, type Shape } from './shape';
 import { readSignedVarint, readVarint, sizeOfVarint, varintLength } from './varint';
 
 export interface Found {
@@ -31,121 +34,94 @@ export interface Found {
 	grade: Grade;
 	score: number;
 	/** Serial types as read or rebuilt, and where the body starts: to cut it again where another cell overlaps it. */
-	types: number[];
+	types: ArrayLike<number>;
 	body: number;
 }
 
 export interface CarveContext {
 	usable: number;
 	encoding: Encoding;
-	/** Shapes by number of record columns. */
 	shapes: ShapeIndex;
-	/** Reads the rest of an overflowing payload; null where its pages are gone or in use. */
+	/** Reads the rest of an overflowing payload, as far as its pages are there and not in use. */
 	overflow: (local: Uint8Array, size: number, first: number) => { payload: Uint8Array; complete: boolean };
-	/** The shape of the table that owns the page, tried first. */
+	/** The shape of the table that owns the page. */
 	preferred: Shape | null;
 	/** Cells as index pages hold them (no rowid): those of WITHOUT ROWID tables. */
 	index: boolean;
 }
 
-export class ShapeIndex {
-	readonly byCount: Shape[][] = [];
-	readonly all: Shape[];
-	/** Largest and smallest header that any shape's record has. */
-	readonly smallest: number;
-	readonly largest: number;
+/** What a cell must weigh to be taken. The fewer of its own bytes prove it, the more its values must. */
+const LEAST = { whole: 2.5, fragment: 6, headless: 5, headlessFragment: 9 };
+const PREFERRED = 3;
+const FILLS_ITS_BLOCK = 4;
+/** Cells in index pages have no rowid that could speak for them. */
+const MOST_COLUMNS = 2000;
 
-	constructor(shapes: Shape[], withoutRowid = false) {
-		this.all = shapes.filter((s) => s.order.length > 0 && s.withoutRowid === withoutRowid);
-		for (const shape of this.all) {
-			const fewest = Math.max(1, Math.min(shape.fewest, shape.order.length));
-			for (let n = fewest; n <= shape.order.length; n++) (this.byCount[n] ??= []).push(shape);
-		}
-		const counts = this.byCount.map((list, n) => (list ? n : 0)).filter((n) => n > 0);
-		this.smallest = counts.length ? Math.min(...counts) + 1 : 0;
-		this.largest = counts.length ? Math.max(...counts) * 4 + 2 : 0;
-	}
-}
-
-const MAX_COLUMNS = 2000;
-const typeBuffer = new Array<number>(MAX_COLUMNS).fill(0);
-
-/** Serial types in [at, end) into `typeBuffer` from `from` on; how many in all, or -1. */
-function readTypes(b: Uint8Array, at: number, end: number, from: number): number {
-	let n = from;
-	let cursor = at;
-	while (cursor < end) {
-		const type = readVarint(b, cursor, end);
-		if (varintLength === 0 || n >= MAX_COLUMNS || type === 10 || type === 11) return -1;
-		cursor += varintLength;
-		typeBuffer[n++] = type;
-	}
-	return n;
-}
-
-interface Evaluated {
-	values: (Value | undefined)[];
-	score: number;
-	cut: number;
-	complete: boolean;
-	/** First byte that is not what its type says, or -1. */
-	badAt: number;
-}
+const types = new Int32Array(MOST_COLUMNS);
+let weighedCut = -1;
+let weighedComplete = true;
+let weighedBadAt = -1;
+/** What the values that are not null weigh: nulls prove nothing. */
+let weighedProof = 0;
 
 /**
- * Reads the values at `body` up to `limit` and weighs them against the shape. Null where a type does not fit the
- * shape. Text that is no text sets `badAt`.
+ * Weighs the values at `body` up to `limit` against the shape. NaN where a value cannot be one of this shape's. Sets
+ * what is cut, whether all is there, and the first text that is none.
  */
-function evaluate(b: Uint8Array, body: number, limit: number, types: readonly number[], count: number, shape: Shape, encoding: Encoding): Evaluated | null {
+function weigh(b: Uint8Array, body: number, limit: number, count: number, shape: Shape, encoding: Encoding): number {
 	let score = 0;
 	let at = body;
-	let cut = -1;
-	let complete = true;
-	let badAt = -1;
-	const values: (Value | undefined)[] = [];
+	weighedCut = -1;
+	weighedComplete = true;
+	weighedBadAt = -1;
+	let nulls = 0;
 	for (let k = 0; k < count; k++) {
 		const type = types[k]!;
-		if (!allows(shape, k, type)) return null;
 		const size = sizeOfSerialType(type);
 		const cls = classOfSerialType(type);
-		if (at >= limit && size > 0) {
-			complete = false;
-			values.push(undefined);
-			at += size;
-			continue;
-		}
 		if (at + size > limit) {
-			complete = false;
-			const whole = limit - at;
-			if (cls === TEXT && whole >= 3 && isCutText(b, at, limit, encoding)) {
-				cut = k;
-				const even = encoding === 'utf8' ? whole : whole - (whole % 2);
-				values.push(cutTextAt(b, at, at + even, encoding));
-				score += Math.min(whole, 10) * 0.5;
-			} else values.push(undefined);
+			weighedComplete = false;
+			const left = limit - at;
+			if (cls === TEXT && left >= 3 && weighedCut < 0 && isCutText(b, at, limit, encoding)) {
+				weighedCut = k;
+				score += Math.min(left, 10) * 0.5;
+			}
 			at += size;
 			continue;
 		}
 		if (cls === TEXT) {
 			if (!isText(b, at, at + size, encoding)) {
-				if (badAt < 0) badAt = at;
+				if (weighedBadAt < 0) weighedBadAt = at;
 			} else {
 				score += Math.min(size, 12) * 0.5;
 				if (shape.rows >= 40 && size > shape.longest[k]! * 4 + 200) score -= 2;
 				if (shape.rows >= 40 && shape.shortest[k] === shape.longest[k] && shape.longest[k]! > 8 && encoding === 'utf8' && size !== shape.longest[k]) score -= 4;
 			}
-		}
-		const value = readValue(b, at, type, encoding);
-		if (cls === INT || cls === REAL) {
-			const fit = fitsRange(shape, k, Number(value));
+		} else if (cls === INT || cls === REAL) {
+			const value = Number(readValue(b, at, type, encoding));
+			if (cls === REAL && !Number.isFinite(value)) return NaN;
+			const fit = fitsRange(shape, k, value);
 			score += fit > 0 ? (size >= 3 ? 4 : 1) : fit < 0 ? -3 : size >= 3 ? 1 : 0.5;
-			if (cls === REAL && !Number.isFinite(value)) return null;
-		} else if (cls === NULL) score += 0.3;
-		else if (cls !== TEXT) score += 0.5;
-		values.push(value);
+		} else if (cls === NULL) nulls++;
+		else score += 0.5;
 		at += size;
 	}
-	return { values, score, cut, complete, badAt };
+	weighedProof = score;
+	return score + nulls * 0.3;
+}
+
+function valuesAt(b: Uint8Array, body: number, limit: number, cellTypes: Int32Array, cut: number, encoding: Encoding): (Value | undefined)[] {
+	let at = body;
+	const values: (Value | undefined)[] = [];
+	for (let k = 0; k < cellTypes.length; k++) {
+		const type = cellTypes[k]!;
+		const size = sizeOfSerialType(type);
+		const left = limit - at;
+		if (size <= left) values.push(readValue(b, at, type, encoding));
+		else values.push(k === cut ? cutTextAt(b, at, at + (encoding === 'utf8' ? left : left - (left % 2)), encoding) : undefined);
+		at += size;
+	}
+	return values;
 }
 
 function cutTextAt(b: Uint8Array, from: number, to: number, encoding: Encoding): string {
@@ -161,36 +137,120 @@ function cutTextAt(b: Uint8Array, from: number, to: number, encoding: Encoding):
 	return readValue(b, from, 13 + (end - from) * 2, encoding) as string;
 }
 
-const WHOLE_AT_LEAST = 2.5;
-const FRAGMENT_AT_LEAST = 6;
-const HEADLESS_AT_LEAST = 5;
+/** A cell as weighed; its values are decoded only when it is taken. A negative score marks one with a text that is none. */
+interface Weighed {
+	start: number;
+	end: number;
+	shape: Shape;
+	rowid: number | bigint | null;
+	grade: Grade;
+	score: number;
+	types: Int32Array;
+	body: number;
+	cut: number;
+	/** Where the values are read from: the page, or the payload put together from its overflow pages. */
+	from: Uint8Array;
+	fromBody: number;
+	limit: number;
+}
+
+const taken = (w: Weighed, encoding: Encoding): Found => ({ start: w.start, end: w.end, shape: w.shape, rowid: w.rowid, values: valuesAt(w.from, w.fromBody, w.limit, w.types, w.cut, encoding), cut: w.cut, grade: w.grade, score: w.score, types: w.types, body: w.body });
+
+/** A cell being settled: what is known of it before its values are weighed. Its types stand in `types`. */
+interface Attempt {
+	start: number;
+	/** Where the record's header and its body start. */
+	h: number;
+	body: number;
+	payload: number;
+	count: number;
+	shape: Shape;
+	rowid: number | bigint | null;
+	headless: boolean;
+}
+
+const weighed = (a: Attempt, end: number, grade: Grade, score: number, from: Uint8Array, fromBody: number, limit: number): Weighed => ({ start: a.start, end, shape: a.shape, rowid: a.rowid, grade, score, types: types.slice(0, a.count), body: a.body, cut: weighedCut, from, fromBody, limit });
+
+/** Weighs an attempt. The payload may overflow, be cut at `to`, or be whole. */
+function settle(b: Uint8Array, a: Attempt, to: number, ctx: CarveContext): Weighed | null {
+	const { h, body, payload, count, shape, headless } = a;
+	const local = localPayload(payload, ctx.usable, !ctx.index);
+	if (local < payload) return settleOverflowing(b, a, local, to, ctx);
+	const end = Math.max(h + payload, a.start + 4);
+	const limit = Math.min(h + payload, to);
+	const score = weigh(b, body, limit, count, shape, ctx.encoding);
+	if (Number.isNaN(score)) return null;
+	if (weighedBadAt >= 0) return headless ? null : weighed(a, Math.min(end, to), 'fragment', -1, b, body, limit);
+	if (weighedProof < 1) return null;
+	if (end > to) return score >= (headless ? LEAST.headlessFragment : LEAST.fragment) ? weighed(a, to, 'fragment', score, b, body, limit) : null;
+	return score >= (headless ? 1 : LEAST.whole) ? weighed(a, end, headless ? 'rebuilt' : 'whole', score, b, body, limit) : null;
+}
+
+function settleOverflowing(b: Uint8Array, a: Attempt, local: number, to: number, ctx: CarveContext): Weighed | null {
+	const end = a.h + local + 4;
+	if (end > to) return null;
+	// The local part first: most chance likenesses fall here, without a page being read.
+	if (Number.isNaN(weigh(b, a.body, a.h + local, a.count, a.shape, ctx.encoding)) || weighedBadAt >= 0) return null;
+	const chain = ctx.overflow(b.subarray(a.h, a.h + local), a.payload, readU32Be(b, a.h + local));
+	const score = weigh(chain.payload, a.body - a.h, chain.payload.length, a.count, a.shape, ctx.encoding);
+	if (!(score >= LEAST.whole) || weighedBadAt >= 0) return null;
+	return weighed(a, end, weighedComplete && chain.complete ? (a.headless ? 'rebuilt' : 'whole') : 'fragment', score, chain.payload, a.body - a.h, chain.payload.length);
+}
 
 /** A cell as it was written, starting at `o`, or null. `to` is where the free stretch ends. */
-function wholeCellAt(b: Uint8Array, o: number, to: number, ctx: CarveContext): Found | null {
-	const payload = readVarint(b, o, to);
-	if (!(payload >= ctx.shapes.smallest)) return null;
-	let h = o + varintLength;
-	if (varintLength > 5) return null;
-	let rowid: number | bigint | null = null;
+function wholeCellAt(b: Uint8Array, o: number, to: number, ctx: CarveContext): Weighed | null {
+	const { shapes } = ctx;
+	let h = o;
+	let payload = b[h++]!;
+	if (payload >= 0x80) {
+		payload = readVarint(b, o, to);
+		if (varintLength === 0 || varintLength > 5) return null;
+		h = o + varintLength;
+	}
+	if (payload < shapes.smallestHeader) return null;
+	const rowidAt = h;
 	if (!ctx.index) {
-		rowid = readSignedVarint(b, h, to);
-		if (varintLength === 0) return null;
-		h += varintLength;
+		while (h < to && b[h]! >= 0x80 && h - rowidAt < 8) h++;
+		h++;
 	}
 	if (h >= to) return null;
-	const headerSize = readVarint(b, h, to);
-	if (!(headerSize >= ctx.shapes.smallest && headerSize <= ctx.shapes.largest) || headerSize > payload || h + headerSize > to) return null;
-	const count = readTypes(b, h + varintLength, h + headerSize, 0);
-	const shapes = count > 0 ? ctx.shapes.byCount[count] : undefined;
-	if (!shapes) return null;
-	let bodySize = 0;
-	for (let k = 0; k < count; k++) bodySize += sizeOfSerialType(typeBuffer[k]!);
-	if (headerSize + bodySize !== payload) return null;
-	const types = typeBuffer.slice(0, count);
-	return bestShape(shapes, ctx, (shape) => {
-		if (rowid !== null && !rowidFits(shape, rowid)) return null;
-		return settle(b, o, h + headerSize, h, payload, to, types, shape, rowid, ctx);
-	});
+	let headerSize = b[h]!;
+	let at = h + 1;
+	if (headerSize >= 0x80) {
+		headerSize = readVarint(b, h, to);
+		at = h + varintLength;
+		if (!(headerSize <= shapes.largestHeader)) return null;
+	} else if (shapes.headerFits[headerSize] === 0) return null;
+	const bodyAt = h + headerSize;
+	if (headerSize > payload || bodyAt > to) return null;
+	let count = 0;
+	let size = headerSize;
+	while (at < bodyAt) {
+		let type = b[at]!;
+		if (type < 0x80) at++;
+		else {
+			type = readVarint(b, at, bodyAt);
+			if (varintLength === 0) return null;
+			at += varintLength;
+		}
+		if (type === 10 || type === 11 || count >= MOST_COLUMNS || type > 0x7fffffff) return null;
+		types[count++] = type;
+		size += sizeOfSerialType(type);
+		if (size > payload) return null;
+	}
+	if (size !== payload) return null;
+	const candidates = shapes.byCount[count];
+	if (!candidates) return null;
+	const rowid = ctx.index ? null : readSignedVarint(b, rowidAt, to);
+	let best: Weighed | null = null;
+	for (const compiled of candidates) {
+		if (!compiled.allowsAll(types, 0, count) || (rowid !== null && !rowidFits(compiled.shape, rowid))) continue;
+		const found = settle(b, { start: o, h, body: bodyAt, payload, count, shape: compiled.shape, rowid, headless: false }, to, ctx);
+		if (!found) continue;
+		if (found.score >= 0 && compiled.shape === ctx.preferred) found.score += PREFERRED;
+		if (!best || found.score > best.score) best = found;
+	}
+	return best;
 }
 
 function rowidFits(shape: Shape, rowid: number | bigint): boolean {
@@ -199,215 +259,211 @@ function rowidFits(shape: Shape, rowid: number | bigint): boolean {
 	return shape.rows < 20 || rowid <= Math.max(shape.highRowid * 4, shape.highRowid + 1_000_000);
 }
 
-function bestShape(shapes: Shape[], ctx: CarveContext, attempt: (shape: Shape) => Found | null): Found | null {
-	let best: Found | null = null;
-	for (const shape of shapes) {
-		const found = attempt(shape);
-		if (!found) continue;
-		if (shape === ctx.preferred) found.score += 3;
-		if (!best || found.score > best.score) best = found;
-	}
-	return best;
-}
+/** The best of the ways in which one place can be a cell without its first four bytes. */
+class Headless {
+	best: Weighed | null = null;
+	private readonly limit: number;
 
-/** Weighs a cell whose header is known. Its payload may overflow, be cut by `to`, or be whole. */
-function settle(b: Uint8Array, start: number, body: number, h: number, payload: number, to: number, types: number[], shape: Shape, rowid: number | bigint | null, ctx: CarveContext): Found | null {
-	const local = localPayload(payload, ctx.usable, !ctx.index);
-	const make = (e: Evaluated, end: number, grade: Grade): Found => ({ start, end, shape, rowid, values: e.values, cut: e.cut, grade, score: e.score, types, body });
-	if (local < payload) {
-		const end = h + local + 4;
-		if (end > to) return null;
-		const chain = ctx.overflow(b.subarray(h, h + local), payload, readU32Be(b, h + local));
-		const e = evaluate(chain.payload, body - h, chain.payload.length, types, types.length, shape, ctx.encoding);
-		if (!e || e.badAt >= 0 || e.score < WHOLE_AT_LEAST) return null;
-		return make(e, end, e.complete && chain.complete ? 'whole' : 'fragment');
+	constructor(
+		private readonly b: Uint8Array,
+		private readonly s: number,
+		/** The size that the freeblock's header states. */
+		private readonly size: number,
+		to: number,
+		private readonly ctx: CarveContext
+	) {
+		this.limit = Math.min(to, s + size);
 	}
-	const end = Math.max(h + payload, start + 4);
-	const e = evaluate(b, body, Math.min(h + payload, to), types, types.length, shape, ctx.encoding);
-	if (!e) return null;
-	if (e.badAt >= 0) return { ...make(e, Math.min(end, to), 'fragment'), score: -e.badAt };
-	if (end > to) return e.score >= FRAGMENT_AT_LEAST && e.values.some((v) => v !== undefined && v !== null) ? make(e, to, 'fragment') : null;
-	return e.score >= (rowid === null && !ctx.index ? 1 : WHOLE_AT_LEAST) ? make(e, end, 'whole') : null;
-}
 
-/** A cell whose first four bytes became a freeblock's header, starting at `s`, or null. */
-function headlessCellAt(b: Uint8Array, s: number, to: number, ctx: CarveContext): Found | null {
-	if (s + 8 > to) return null;
-	const next = readU16Be(b, s);
-	const size = readU16Be(b, s + 2);
-	if (size < 6 || s + size > ctx.usable || (next !== 0 && (next <= s + 3 || next >= ctx.usable))) return null;
-	const limit = Math.min(to, s + size);
-	const candidates = ctx.preferred ? [ctx.preferred, ...ctx.shapes.all.filter((x) => x !== ctx.preferred)] : ctx.shapes.all;
-	let best: Found | null = null;
-	const consider = (found: Found | null): void => {
+	find(): Weighed | null {
+		const { ctx } = this;
+		for (const compiled of ctx.shapes.all) {
+			if (ctx.index) this.ofIndexPage(compiled);
+			else for (let count = compiled.count; count >= compiled.fewest; count--) this.ofTable(compiled, count);
+		}
+		if (ctx.index) this.ofInteriorPage();
+		return this.best;
+	}
+
+	private consider(found: Weighed | null): void {
 		if (!found || found.score < 0) return;
-		if (found.shape === ctx.preferred) found.score += 3;
-		const rest = s + size - found.end;
-		if (rest >= 0 && rest <= 3) found.score += 4;
-		if (found.score < HEADLESS_AT_LEAST) return;
-		if (!best || found.score > best.score) best = found;
-	};
-	if (ctx.index) {
-		headlessIndexCells(b, s, limit, size, ctx, consider);
-		return best;
+		if (found.shape === this.ctx.preferred) found.score += PREFERRED;
+		const rest = this.s + this.size - found.end;
+		if (rest >= 0 && rest <= 3 && found.grade !== 'fragment') found.score += FILLS_ITS_BLOCK;
+		if (found.score >= LEAST.headless && (!this.best || found.score > this.best.score)) this.best = found;
 	}
-	// Payload length and rowid took four bytes or more: the header's own size is still there.
-	for (let h = s + 4; h <= s + 8 && h < limit; h++) {
-		// Bytes between the covered four and the header are the end of the rowid: all but the last go on.
-		if (h > s + 4 && b[h - 1]! >= 0x80) continue;
-		if (h > s + 5 && b[h - 2]! < 0x80) break;
-		const headerSize = readVarint(b, h, limit);
-		if (!(headerSize >= ctx.shapes.smallest && headerSize <= ctx.shapes.largest) || h + headerSize > to) continue;
-		const count = readTypes(b, h + varintLength, h + headerSize, 0);
-		const shapes = count > 0 ? ctx.shapes.byCount[count] : undefined;
-		if (!shapes) continue;
-		const types = typeBuffer.slice(0, count);
-		const payload = headerSize + types.reduce((sum, t) => sum + sizeOfSerialType(t), 0);
-		if (sizeOfVarint(payload) >= h - s) continue;
-		for (const shape of shapes) consider(rebuilt(b, s, h + headerSize, h, payload, limit, types, shape, ctx));
+
+	private settle(h: number, body: number, payload: number, count: number, compiled: CompiledShape): void {
+		this.consider(settle(this.b, { start: this.s, h, body, payload, count, shape: compiled.shape, rowid: null, headless: true }, this.limit, this.ctx));
 	}
-	for (const shape of candidates) {
+
+	private ofTable(compiled: CompiledShape, count: number): void {
+		const { b, s, limit } = this;
+		this.headerStillThere(compiled, count);
 		// Three bytes: the header's size is gone, all serial types are there.
-		const fewest = Math.max(1, Math.min(shape.fewest, shape.order.length));
-		for (let count = shape.order.length; count >= fewest; count--) {
-			const all = typesFrom(b, s + 4, limit, 0, count);
-			if (all > 0) {
-				const types = typeBuffer.slice(0, count);
-				const headerSize = all - (s + 4) + 1;
-				const payload = headerSize + types.reduce((sum, t) => sum + sizeOfSerialType(t), 0);
-				const lengths = sizeOfVarint(payload);
-				if (lengths <= 2) consider(rebuilt(b, s, all, s + 3, payload, limit, types, shape, ctx));
-			}
-			// Two bytes: the first serial type is gone as well, or the first byte of it.
-			if (count < 2) continue;
-			for (const first of firstTypes(b, s, shape, size)) {
-				const from = first.wide ? s + 5 : s + 4;
-				const end = typesFrom(b, from, limit, 1, count);
-				if (end <= 0) continue;
-				typeBuffer[0] = first.type;
-				const types = typeBuffer.slice(0, count);
-				const payload = end - (s + 2) + types.reduce((sum, t) => sum + sizeOfSerialType(t), 0);
-				if (payload < 128) consider(rebuilt(b, s, end, s + 2, payload, limit, types, shape, ctx));
-			}
+		const end = typesOf(b, s + 4, limit, compiled, 0, count);
+		if (end > 0) {
+			const payload = end - (s + 3) + bodySize(count);
+			if (sizeOfVarint(payload) <= 2) this.settle(s + 3, end, payload, count, compiled);
+		}
+		if (count < 2) return;
+		// Two bytes: the first serial type is gone as well, or the first byte of it.
+		this.firstTypeGone(s + 4, compiled.coveredTypes(0), compiled, count);
+		// A type of two bytes: the payload's size (below 128) leaves two values for the byte that is gone.
+		const second = b[s + 4]!;
+		if (second >= 0x80 || compiled.shape.rowidAt === 0) return;
+		for (const type of [128 + second, 256 + second]) if (compiled.allows(0, type)) this.firstTypeGone(s + 5, [type], compiled, count);
+	}
+
+	/** Payload length and rowid took four bytes or more: the header's own size is still there. */
+	private headerStillThere(compiled: CompiledShape, count: number): void {
+		const { b, s, limit } = this;
+		for (let h = s + 4; h <= s + 10 && h < limit; h++) {
+			// Bytes between the covered four and the header are the end of the rowid: all but the last go on.
+			if (h > s + 4 && b[h - 1]! >= 0x80) continue;
+			if (h > s + 5 && b[h - 2]! < 0x80) return;
+			const headerSize = b[h]!;
+			if (headerSize <= count || headerSize > count * 5 + 2) continue;
+			const end = typesOf(b, h + 1, limit, compiled, 0, count);
+			if (end !== h + headerSize) continue;
+			const payload = headerSize + bodySize(count);
+			if (sizeOfVarint(payload) < h - s) this.settle(h, end, payload, count, compiled);
 		}
 	}
-	return best;
-}
 
-/**
- * Cells of index pages have no rowid: the four covered bytes are the payload length (one byte or two), the header's
- * size and the first one or two serial types. A cell of an interior page begins with its child's page number, so
- * there the four bytes cover nothing else.
- */
-function headlessIndexCells(b: Uint8Array, s: number, limit: number, size: number, ctx: CarveContext, consider: (found: Found | null) => void): void {
-	const child = wholeCellAt(b, s + 4, limit, ctx);
-	if (child && child.score >= 0) consider({ ...child, start: s });
-	for (const shape of ctx.shapes.all) {
-		const count = shape.order.length;
-		for (const lost of [1, 2]) {
-			if (count < lost) continue;
-			for (const first of coveredTypes(shape, 0, size)) {
-				for (const second of lost === 2 ? coveredTypes(shape, 1, size) : [null]) {
-					const end = typesFrom(b, s + 4, limit, lost, count);
-					if (end <= 0) break;
-					typeBuffer[0] = first;
-					if (second !== null) typeBuffer[1] = second;
-					const types = typeBuffer.slice(0, count);
-					const headerSize = end - (s + 4) + lost + 1;
-					const payload = headerSize + types.reduce((sum, t) => sum + sizeOfSerialType(t), 0);
-					if (sizeOfVarint(payload) !== 3 - lost) continue;
-					consider(rebuilt(b, s, end, s + 3 - lost, payload, limit, types, shape, ctx));
+	private firstTypeGone(from: number, first: readonly number[], compiled: CompiledShape, count: number): void {
+		const { b, s, size, limit } = this;
+		const end = typesOf(b, from, limit, compiled, 1, count);
+		if (end <= 0) return;
+		types[0] = 0;
+		const rest = bodySize(count);
+		const run = first.length > 1 ? plainRun(b, end, limit) : 0;
+		for (const type of first) {
+			// A lost text begins the body: it can be no longer than what reads as text there.
+			if (run < 64 && type >= 13 && (type - 13) / 2 > run && first.length > 1) continue;
+			types[0] = type;
+			const payload = end - (s + 2) + rest + sizeOfSerialType(type);
+			// A payload of two bytes' length would have left the header's size; one beyond the block is no candidate
+			// where the length of the lost value is open.
+			if (payload < 128 && (first.length === 1 || 2 + payload <= size)) this.settle(s + 2, end, payload, count, compiled);
+		}
+	}
+
+	/**
+	 * Cells of index pages have no rowid: the four covered bytes are the payload length (one byte or two), the
+	 * header's size and the first one or two serial types.
+	 */
+	private ofIndexPage(compiled: CompiledShape): void {
+		const { b, s, limit } = this;
+		const { count } = compiled;
+		for (let lost = 1; lost <= 2 && lost <= count; lost++) {
+			const end = typesOf(b, s + 4, limit, compiled, lost, count);
+			if (end <= 0) continue;
+			for (const first of compiled.coveredTypes(0)) {
+				for (const second of lost === 2 ? compiled.coveredTypes(1) : NOTHING_MORE) {
+					types[0] = first;
+					if (lost === 2) types[1] = second;
+					const payload = end - (s + 4) + lost + 1 + bodySize(count);
+					if (sizeOfVarint(payload) === 3 - lost) this.settle(s + 3 - lost, end, payload, count, compiled);
 				}
 			}
 		}
 	}
-}
 
-/** One-byte serial types that the shape lets a lost column have had. */
-function coveredTypes(shape: Shape, column: number, blockSize: number): number[] {
-	const types = [0, 1, 2, 3, 4, 5, 6, 7, 8, 9].filter((t) => allows(shape, column, t));
-	if (allows(shape, column, 13)) {
-		const fixed = shape.rows > 10 && shape.shortest[column] === shape.longest[column] ? shape.longest[column]! : -1;
-		for (let length = 0; length <= Math.min(57, blockSize); length++) if (fixed < 0 || length === fixed) types.push(13 + length * 2);
+	/** A cell of an interior index page begins with its child's page number: the four bytes cover nothing else. */
+	private ofInteriorPage(): void {
+		const found = wholeCellAt(this.b, this.s + 4, this.limit, this.ctx);
+		if (found && found.score >= 0) this.consider({ ...found, start: this.s });
 	}
-	return types;
 }
 
-/** Reads exactly `count` types (those from index `from` on); where they end, or -1. */
-function typesFrom(b: Uint8Array, at: number, limit: number, from: number, count: number): number {
+const NOTHING_MORE = [0];
+
+/** Bytes from `at` on that are no control characters, up to 64. */
+function plainRun(b: Uint8Array, at: number, limit: number): number {
+	let n = 0;
+	while (n < 64 && at + n < limit && (b[at + n]! >= 0x20 || b[at + n] === 9 || b[at + n] === 10 || b[at + n] === 13)) n++;
+	return n;
+}
+
+/** A cell whose first four bytes became a freeblock's header, starting at `s`, or null. */
+function headlessCellAt(b: Uint8Array, s: number, to: number, ctx: CarveContext): Weighed | null {
+	if (s + 8 > to) return null;
+	const next = readU16Be(b, s);
+	if (next !== 0 && (next <= s + 3 || next >= ctx.usable)) return null;
+	const size = readU16Be(b, s + 2);
+	if (size < 6 || s + size > ctx.usable) return null;
+	return new Headless(b, s, size, to, ctx).find();
+}
+
+/** Reads serial types into `types` as long as the shape allows them; where they end, or -1. */
+function typesOf(b: Uint8Array, at: number, limit: number, compiled: CompiledShape, from: number, count: number): number {
 	let cursor = at;
 	for (let k = from; k < count; k++) {
-		const type = readVarint(b, cursor, limit);
-		if (varintLength === 0 || type === 10 || type === 11 || type > 2_000_000_000) return -1;
-		cursor += varintLength;
-		typeBuffer[k] = type;
+		if (cursor >= limit) return -1;
+		let type = b[cursor]!;
+		if (type < 0x80) cursor++;
+		else {
+			type = readVarint(b, cursor, limit);
+			if (varintLength === 0 || type > 0x7fffffff) return -1;
+			cursor += varintLength;
+		}
+		if (!compiled.allows(k, type)) return -1;
+		types[k] = type;
 	}
 	return cursor;
 }
 
-/** What a lost first serial type can have been. */
-function firstTypes(b: Uint8Array, s: number, shape: Shape, blockSize: number): { type: number; wide: boolean }[] {
-	if (shape.rowidAt === 0) return [{ type: 0, wide: false }];
-	const list: { type: number; wide: boolean }[] = [];
-	for (const type of [0, 1, 2, 3, 4, 5, 6, 7, 8, 9]) if (allows(shape, 0, type)) list.push({ type, wide: false });
-	if (allows(shape, 0, 13) || allows(shape, 0, 12)) {
-		const most = Math.min(57, Math.max(0, blockSize - 4));
-		const fixed = shape.rows > 10 && shape.shortest[0] === shape.longest[0] ? shape.longest[0]! : -1;
-		for (let length = 0; length <= most; length++) {
-			if (fixed >= 0 && length !== fixed) continue;
-			list.push({ type: (allows(shape, 0, 13) ? 13 : 12) + length * 2, wide: false });
-		}
-		// A two-byte type: only its first byte is gone, and the payload's size (below 128) leaves two values for it.
-		const second = b[s + 4]!;
-		if (second < 0x80) for (const high of [1, 2]) if (allows(shape, 0, high * 128 + second)) list.push({ type: high * 128 + second, wide: true });
-	}
-	return list;
+function bodySize(count: number): number {
+	let size = 0;
+	for (let k = 0; k < count; k++) size += sizeOfSerialType(types[k]!);
+	return size;
 }
 
-function rebuilt(b: Uint8Array, s: number, body: number, h: number, payload: number, limit: number, types: number[], shape: Shape, ctx: CarveContext): Found | null {
-	for (let k = 0; k < types.length; k++) if (!allows(shape, k, types[k]!)) return null;
-	const found = settle(b, s, body, h, payload, limit, types, shape, null, ctx);
-	if (!found) return null;
-	if (found.grade === 'whole') found.grade = 'rebuilt';
-	return found;
+/** Cuts a cell at `limit`, where a newer one begins. Null where nothing of worth is left. */
+function cutAt(b: Uint8Array, found: Weighed, limit: number, ctx: CarveContext): Weighed | null {
+	if (found.body >= limit || found.from !== b) return null;
+	types.set(found.types);
+	const score = weigh(b, found.body, limit, found.types.length, found.shape, ctx.encoding);
+	if (!(score >= (found.grade === 'rebuilt' ? LEAST.headlessFragment : LEAST.fragment)) || weighedBadAt >= 0) return null;
+	return { ...found, cut: weighedCut, end: limit, limit, grade: 'fragment', score };
 }
 
-/** Cuts a found cell at `limit`, where a newer one begins. Null where nothing of worth is left. */
-function cutAt(b: Uint8Array, found: Found, limit: number, ctx: CarveContext): Found | null {
-	if (found.body >= limit) return null;
-	const e = evaluate(b, found.body, limit, found.types, found.types.length, found.shape, ctx.encoding);
-	if (!e || e.badAt >= 0 || e.score < FRAGMENT_AT_LEAST) return null;
-	return { ...found, values: e.values, cut: e.cut, end: limit, grade: 'fragment', score: e.score };
+/** The cell that a page's own pointer names: exactly at `start`, within `end`. */
+export function carveCell(b: Uint8Array, start: number, end: number, ctx: CarveContext): Found | null {
+	const found = wholeCellAt(b, start, end, ctx);
+	return found && found.score >= 0 ? taken(found, ctx.encoding) : null;
 }
 
 /** All rows found in [from, to) of a page, in order of place, none overlapping another. */
 export function carve(b: Uint8Array, from: number, to: number, ctx: CarveContext): Found[] {
 	if (to - from < 6 || ctx.shapes.all.length === 0) return [];
-	const clean: Found[] = [];
-	const damaged: Found[] = [];
+	const clean: Weighed[] = [];
+	const damaged: Weighed[] = [];
 	for (let o = from; o + 4 <= to; o++) {
+		const byte = b[o]!;
 		// A long stretch of zeros is common and holds nothing.
-		if (b[o] === 0 && b[o + 1] === 0 && b[o + 2] === 0 && b[o + 3] === 0) continue;
-		const found = (b[o] !== 0 ? wholeCellAt(b, o, to, ctx) : null) ?? headlessCellAt(b, o, to, ctx);
+		if (byte === 0 && b[o + 1] === 0 && b[o + 2] === 0 && b[o + 3] === 0) continue;
+		const found = (byte !== 0 ? wholeCellAt(b, o, to, ctx) : null) ?? headlessCellAt(b, o, to, ctx);
 		if (!found) continue;
 		if (found.score < 0) damaged.push(found);
 		else clean.push(found);
 	}
 	const kept = resolveOverlaps(b, clean, ctx);
 	for (const found of damaged) {
-		const newer = kept.filter((k) => k.start > found.body && k.start < found.end && k.start <= -found.score + 64).map((k) => k.start);
+		const newer = kept.filter((k) => k.start > found.body && k.start < found.end).map((k) => k.start);
 		const cut = newer.length ? cutAt(b, found, Math.min(...newer), ctx) : null;
 		if (cut && !kept.some((k) => k.start < cut.end && k.end > cut.start)) kept.push(cut);
 	}
-	return kept.sort((a, z) => a.start - z.start);
+	return kept.sort((a, z) => a.start - z.start).map((w) => taken(w, ctx.encoding));
 }
 
 /**
  * A cell that starts inside another's proper text is a chance likeness (a header's control bytes cannot be text). One
  * that starts elsewhere inside and reaches its end was written over it later: the older one is cut there.
  */
-function resolveOverlaps(b: Uint8Array, found: Found[], ctx: CarveContext): Found[] {
-	const kept: Found[] = [];
+function resolveOverlaps(b: Uint8Array, found: Weighed[], ctx: CarveContext): Weighed[] {
+	const kept: Weighed[] = [];
 	for (const current of found) {
 		const before = kept.at(-1);
 		if (!before || before.end <= current.start) {
@@ -426,7 +482,7 @@ function resolveOverlaps(b: Uint8Array, found: Found[], ctx: CarveContext): Foun
 }
 
 /** Whether an offset lies inside a text of a cell that read as proper text throughout. */
-function insideText(found: Found, offset: number): boolean {
+function insideText(found: Weighed, offset: number): boolean {
 	let at = found.body;
 	for (let k = 0; k < found.types.length; k++) {
 		const size = sizeOfSerialType(found.types[k]!);

@@ -3,14 +3,16 @@
  * reach adds to the same book and repeats nothing. Long work yields its progress; the caller may stop between yields.
  */
 import { readU32Be } from '../../bytes';
-import type { Method, Note, Reach, Row, Sighting, Standing, Table, Value } from '../../model';
-import { RowBook } from '../rowbook';
-import { carve, ShapeIndex, type CarveContext, type Found } from './carve';
+import type { Method, Note, Reach, Row, Standing, Table, Value } from '../../model';
+import { HarvestedRow } from '../row';
+import { RowBook, sameValue } from '../rowbook';
+import { carve, carveCell, type CarveContext, type Found } from './carve';
+import { ShapeIndex } from './compiled';
 import { Database, PageUse, type StoreFiles } from './database';
-import { cellLength, cellPointer, freeRanges, INTERIOR_INDEX, INTERIOR_TABLE, LEAF_TABLE, localPayload, readPageHeader, type PageHeader } from './page';
+import { cellLength, cellPointer, freeRanges, INTERIOR_INDEX, INTERIOR_TABLE, LEAF_INDEX, LEAF_TABLE, localPayload, readPageHeader, type PageHeader } from './page';
 import { readCutRecord, readRecord } from './record';
 import { parseCreateTable, SCHEMA_TABLE, storedOrder } from './schema';
-import { learn, shapeKey, shapeOf, type Shape } from './shape';
+import { entryShape, learn, shapeKey, shapeOf, type Shape } from './shape';
 import { readSignedVarint, readVarint, varintLength } from './varint';
 import { LaidView, type PageAt, type PageView } from './view';
 
@@ -29,6 +31,10 @@ export interface AccountLine {
 }
 
 const PAGES_A_STEP = 512;
+/** Entries from which the shape of an index is learned. */
+const ENTRIES_LEARNED = 2000;
+/** Stands for "some index" in the record of pages' owners. */
+const INDEX_OWNER = 65535;
 
 export class StoreHarvest {
 	readonly db: Database;
@@ -42,6 +48,7 @@ export class StoreHarvest {
 	private shapeIndex = new ShapeIndex([]);
 	/** Shapes of WITHOUT ROWID tables, whose rows lie on index pages. */
 	private indexShapes = new ShapeIndex([], true);
+	private readonly indexes: { root: number; table: number; shape: Shape | null }[] = [];
 	private reached: Reach | null = null;
 
 	constructor(files: StoreFiles) {
@@ -97,6 +104,7 @@ export class StoreHarvest {
 				}
 			}
 		}
+		for (const index of this.indexes) this.readIndex(index);
 		this.readSequences();
 		this.account.push({ space: 'rows in use', bytes: done, rows: this.book.rows.length - before });
 		yield { reach: 'used', done: total, total };
@@ -145,8 +153,8 @@ export class StoreHarvest {
 				db.note('table-unreadable', { table: String(name) }, null, 'warning');
 			}
 		}
-		for (const [type, , , root] of rows) {
-			if (type === 'index' && typeof root === 'number' && root > 1) db.walk(db.current, root, () => undefined, 65535);
+		for (const [type, , owner, root] of rows) {
+			if (type === 'index' && typeof root === 'number' && root > 1) this.indexes.push({ root, table: this.tables.findIndex((t) => t.name === owner), shape: null });
 		}
 		if (rows.length === 0) db.note('schema-damaged', {}, null, 'warning');
 	}
@@ -166,6 +174,42 @@ export class StoreHarvest {
 		return table;
 	}
 
+	/**
+	 * Walks an index, marks its pages, and learns from some of its entries what they look like and which columns of
+	 * its table they repeat (section 2.5 "Representation Of SQL Indices": the indexed values, then the rowid).
+	 */
+	private readIndex(index: { root: number; table: number; shape: Shape | null }): void {
+		const { db } = this;
+		const table = this.tables[index.table];
+		const samples: (Value | undefined)[][] = [];
+		db.walk(
+			db.current,
+			index.root,
+			(page, bytes, header, at) => {
+				if (samples.length < ENTRIES_LEARNED && header.type !== LEAF_TABLE) this.eachCell(bytes, header, page, at, db.current, true, (values) => samples.push(values));
+			},
+			INDEX_OWNER
+		);
+		const count = samples[0]?.length ?? 0;
+		if (!table || table.withoutRowid || count < 2 || samples.some((s) => s.length !== count)) return;
+		const shape = entryShape(table.index, this.entryColumns(table, samples, count), count);
+		for (const s of samples) learn(shape, null, s, count);
+		index.shape = shape;
+		this.shapes.push(shape);
+	}
+
+	/** Which column of the table each value of an index's entries repeats: told from rows that both have. */
+	private entryColumns(table: Table, samples: (Value | undefined)[][], count: number): number[] {
+		const byRowid = new Map<Value | undefined, Row>();
+		const wanted = new Set(samples.slice(0, 40).map((s) => s[count - 1]));
+		for (const row of this.book.rowsOf(table.index)) if (row.rowid !== null && wanted.has(row.rowid)) byRowid.set(row.rowid, row);
+		const pairs = samples.slice(0, 40).flatMap((s) => {
+			const row = byRowid.get(s[count - 1]);
+			return row ? [{ entry: s, row }] : [];
+		});
+		return Array.from({ length: count - 1 }, (_, k) => (pairs.length === 0 ? -1 : table.columns.findIndex((_c, c) => pairs.every(({ entry, row }) => sameValue(entry[k] ?? null, row.values[c] ?? null)))));
+	}
+
 	private readSequences(): void {
 		const table = this.tables.find((t) => t.name === 'sqlite_sequence');
 		if (!table) return;
@@ -178,19 +222,13 @@ export class StoreHarvest {
 	/** Reads the cells that a page's pointer array names as rows of `table`. */
 	private readCells(table: Table, page: number, bytes: Uint8Array, header: PageHeader, at: PageAt, view: PageView, standing: Standing, method: Method): void {
 		const shape = this.shapeByTable[table.index]!;
-		const order = storedOrderOf(table);
-		const { columns, rowidColumn } = table;
+		const inOrder = declaredOrder(table);
 		this.eachCell(bytes, header, page, at, view, table.withoutRowid, (stored, rowid, offset, length, whole, cut) => {
-			const values: (Value | undefined)[] = new Array(columns.length);
-			for (let k = 0; k < order.length; k++) {
-				const c = order[k]!;
-				values[c] = c === rowidColumn ? rowid : k < stored.length ? stored[k] : columns[c]!.defaultValue;
-			}
-			const sighting: Sighting = { file: at.file, offset: at.offset + offset, length, method, page, standing, grade: whole ? 'whole' : 'fragment' };
-			if (at.frame) sighting.frame = at.frame;
-			const row: Row = { table: table.index, tableKnown: true, rowid: table.withoutRowid ? null : rowid, values, cut: cut < 0 ? -1 : (order[cut] ?? -1), standing, grade: sighting.grade, sightings: [sighting] };
+			const count = stored.length;
+			const values = inOrder(stored, rowid);
+			const row = new HarvestedRow(table.index, true, table.withoutRowid ? null : rowid, values, cut < 0 ? -1 : (shape.order[cut] ?? -1), standing, whole ? 'whole' : 'fragment', at.file, at.offset + offset, length, method, page, at.frame);
 			if (standing === 'kept') {
-				learn(shape, row.rowid, values, Math.min(stored.length, order.length));
+				learn(shape, row.rowid, values, count);
 				this.book.addKept(row);
 			} else this.book.addLost(row, [table.index]);
 		});
@@ -371,8 +409,10 @@ export class StoreHarvest {
 	}
 
 	private prepareShapes(): void {
-		this.shapeIndex = new ShapeIndex(this.shapes.slice(1));
-		this.indexShapes = new ShapeIndex(this.shapes.slice(1), true);
+		// The engine's own tables (sequences, statistics) hold no messages.
+		const own = this.shapes.filter((s) => s.entryOf !== undefined || s.tables.some((t) => !/^sqlite_/i.test(this.tables[t]!.name)));
+		this.shapeIndex = new ShapeIndex(own);
+		this.indexShapes = new ShapeIndex(own, true);
 	}
 
 	private context(view: PageView, preferred: Shape | null, shapes = this.shapeIndex, index = false): CarveContext {
@@ -430,8 +470,8 @@ export class StoreHarvest {
 			const length = cell < 0 ? -1 : cellLength(bytes, cell, header.type, db.usable);
 			if (length < 0) continue;
 			const start = header.type === INTERIOR_INDEX ? cell + 4 : cell;
-			const found = carve(bytes.subarray(0, cell + length), start, cell + length, ctx)[0];
-			if (found && found.start === start) rows.push(this.rowOf(found, page, at, standing, method));
+			const found = carveCell(bytes, start, cell + length, ctx);
+			if (found) rows.push(this.rowOf(found, page, at, standing, method));
 		}
 		return rows;
 	}
@@ -492,7 +532,7 @@ export class StoreHarvest {
 		const contexts = [this.context(view, preferred?.withoutRowid ? null : preferred)];
 		if (this.indexShapes.all.length > 0) {
 			const ctx = this.context(view, preferred?.withoutRowid ? preferred : null, this.indexShapes, true);
-			if (preferred?.withoutRowid) contexts.unshift(ctx);
+			if (preferred?.withoutRowid || bytes[0] === INTERIOR_INDEX || bytes[0] === LEAF_INDEX) contexts.unshift(ctx);
 			else contexts.push(ctx);
 		}
 		for (const { from, to } of ranges) {
@@ -507,6 +547,20 @@ export class StoreHarvest {
 		}
 		if (place) this.place(rows, owner);
 		return rows;
+	}
+
+	/** An index's entry as part of the row it repeats: some values, and the rowid. */
+	private entryRow(found: Found, entry: NonNullable<Shape['entryOf']>, page: number, at: PageAt, standing: Standing): Row {
+		const table = this.tables[entry.table]!;
+		const values: (Value | undefined)[] = table.columns.map(() => undefined);
+		const rowid = found.values.at(-1);
+		const known = typeof rowid === 'number' || typeof rowid === 'bigint' ? rowid : null;
+		entry.columns.forEach((c, k) => {
+			if (c >= 0) values[c] = found.values[k];
+		});
+		if (table.rowidColumn >= 0 && known !== null) values[table.rowidColumn] = known;
+		const cut = found.cut >= 0 ? (entry.columns[found.cut] ?? -1) : -1;
+		return new HarvestedRow(table.index, true, known, values, cut, standing, 'fragment', at.file, at.offset + found.start, found.end - found.start, 'index-entry', page, at.frame);
 	}
 
 	/** Takes rows of one page into the book, under the page's table where that is known or can be told from its rows. */
@@ -531,6 +585,10 @@ export class StoreHarvest {
 				}
 			}
 			for (const row of list) {
+				if (row.sightings[0]!.method === 'index-entry') {
+					this.book.addLost(row, [row.table]);
+					continue;
+				}
 				row.tableKnown = table >= 0;
 				row.table = table >= 0 ? table : shape.tables[0]!;
 				this.book.addLost(row, table >= 0 ? [table] : shape.tables);
@@ -539,6 +597,7 @@ export class StoreHarvest {
 	}
 
 	private rowOf(found: Found, page: number, at: PageAt, standing: Standing, method: Method): Row {
+		if (found.shape.entryOf) return this.entryRow(found, found.shape.entryOf, page, at, standing);
 		const table = this.tables[found.shape.tables[0]!]!;
 		const { order } = found.shape;
 		const values: (Value | undefined)[] = new Array(table.columns.length).fill(undefined);
@@ -546,9 +605,7 @@ export class StoreHarvest {
 			const c = order[k]!;
 			values[c] = k === found.shape.rowidAt ? (found.rowid ?? undefined) : k < found.values.length ? found.values[k] : table.columns[c]!.defaultValue;
 		}
-		const sighting: Sighting = { file: at.file, offset: at.offset + found.start, length: found.end - found.start, method, page, standing, grade: found.grade };
-		if (at.frame) sighting.frame = at.frame;
-		return { table: table.index, tableKnown: false, rowid: table.withoutRowid ? null : found.rowid, values, cut: found.cut >= 0 ? order[found.cut]! : -1, standing, grade: found.grade, sightings: [sighting] };
+		return new HarvestedRow(table.index, false, table.withoutRowid ? null : found.rowid, values, found.cut >= 0 ? order[found.cut]! : -1, standing, found.grade, at.file, at.offset + found.start, found.end - found.start, method, page, at.frame);
 	}
 
 	// ── raw bytes ──────────────────────────────────────────────────────────────────────────────────────────────
@@ -589,9 +646,28 @@ class LazyView implements PageView {
 	}
 }
 
-const orders = new WeakMap<Table, number[]>();
-function storedOrderOf(table: Table): number[] {
-	let order = orders.get(table);
-	if (!order) orders.set(table, (order = storedOrder(table)));
-	return order;
+/**
+ * Puts a record's values in the declared order of its table, in place where that is the stored order (it nearly always
+ * is): the rowid's column filled in, columns added since then with their default.
+ */
+function declaredOrder(table: Table): (stored: (Value | undefined)[], rowid: number | bigint) => (Value | undefined)[] {
+	const order = storedOrder(table);
+	const { columns, rowidColumn } = table;
+	const plain = order.every((c, k) => c === k) && order.length === columns.length;
+	if (plain) {
+		return (stored, rowid) => {
+			for (let k = stored.length; k < columns.length; k++) stored.push(columns[k]!.defaultValue);
+			if (stored.length > columns.length) stored.length = columns.length;
+			if (rowidColumn >= 0) stored[rowidColumn] = rowid;
+			return stored;
+		};
+	}
+	return (stored, rowid) => {
+		const values: (Value | undefined)[] = columns.map(() => undefined);
+		for (let k = 0; k < order.length; k++) {
+			const c = order[k]!;
+			values[c] = c === rowidColumn ? rowid : k < stored.length ? stored[k] : columns[c]!.defaultValue;
+		}
+		return values;
+	};
 }

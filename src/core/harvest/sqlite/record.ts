@@ -60,13 +60,13 @@ export function readValue(b: Uint8Array, o: number, type: number, encoding: Enco
  * All values of the record in [start, end), or null where it is no record. A header that claims more than there is
  * gives null: cut records are the carver's business.
  */
-export function readRecord(b: Uint8Array, start: number, end: number, encoding: Encoding): Value[] | null {
+export function readRecord(b: Uint8Array, start: number, end: number, encoding: Encoding): (Value | undefined)[] | null {
 	const headerSize = readVarint(b, start, end);
 	if (!(headerSize >= 1) || start + headerSize > end) return null;
 	const headerEnd = start + headerSize;
 	let at = start + varintLength;
 	let body = headerEnd;
-	const values: Value[] = [];
+	const values: (Value | undefined)[] = [];
 	while (at < headerEnd) {
 		let type = b[at]!;
 		if (type < 0x80) at++;

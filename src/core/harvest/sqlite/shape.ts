@@ -13,7 +13,7 @@ export const BLOB = 16;
 const ANY = 31;
 
 /** Rows that must have been seen before observation narrows the declaration. */
-const ENOUGH = 12;
+const ENOUGH = 8;
 
 export interface Shape {
 	tables: number[];
@@ -35,6 +35,8 @@ export interface Shape {
 	lowRowid: number;
 	highRowid: number;
 	withoutRowid: boolean;
+	/** For the entries of an index: table column of each indexed value (−1 where it is none), the rowid's being last. */
+	entryOf?: { table: number; columns: number[] };
 }
 
 /** Storage class of a serial type. */
@@ -45,7 +47,8 @@ export const classOfSerialType = (type: number): number =>
 function classesOfType(type: string, notNull: boolean): number {
 	const nullable = notNull ? 0 : NULL;
 	if (type.includes('INT')) return nullable | INT | REAL;
-	if (/CHAR|CLOB|TEXT/.test(type)) return nullable | TEXT | BLOB;
+	// A blob in a text column is possible and rare: it counts only once one was seen.
+	if (/CHAR|CLOB|TEXT/.test(type)) return nullable | TEXT;
 	if (type === '' || type.includes('BLOB')) return ANY & (notNull ? ~NULL : ANY);
 	if (/REAL|FLOA|DOUB/.test(type)) return nullable | INT | REAL;
 	return nullable | INT | REAL | TEXT;
@@ -133,4 +136,25 @@ export function fitsRange(shape: Shape, column: number, n: number): number {
 	if (shape.rows < ENOUGH || low > high) return 0;
 	const slack = Math.max((high - low) * 0.5, Math.abs(high) * 0.02, 4);
 	return n >= low - slack && n <= high + slack ? 1 : -1;
+}
+
+/** The shape of an index's entries: any values, then the rowid, until entries have been learned from. */
+export function entryShape(table: number, columns: number[], count: number): Shape {
+	return {
+		tables: [],
+		order: Array.from({ length: count }, (_, k) => k),
+		declared: Array.from({ length: count }, (_, k) => (k === count - 1 ? INT : ANY)),
+		seen: new Array(count).fill(0),
+		low: new Array(count).fill(Infinity),
+		high: new Array(count).fill(-Infinity),
+		shortest: new Array(count).fill(Infinity),
+		longest: new Array(count).fill(0),
+		rows: 0,
+		fewest: count,
+		rowidAt: -1,
+		lowRowid: Infinity,
+		highRowid: -Infinity,
+		withoutRowid: true,
+		entryOf: { table, columns }
+	};
 }

@@ -1,0 +1,83 @@
+/** Shapes made ready for the carver: which serial types each column allows, as tables that are looked up, not asked. */
+import { allows, type Shape } from './shape';
+
+const NARROW = 128;
+
+export class CompiledShape {
+	/** Columns of a full record, and of the oldest, shorter ones. */
+	readonly count: number;
+	readonly fewest: number;
+	/** Per column, whether a one-byte serial type is allowed. */
+	private readonly narrow: Uint8Array;
+	private readonly wideText: Uint8Array;
+	private readonly wideBlob: Uint8Array;
+	private readonly covered: (readonly number[] | undefined)[] = [];
+
+	constructor(readonly shape: Shape) {
+		this.count = shape.order.length;
+		this.fewest = Math.max(1, Math.min(shape.fewest, this.count));
+		this.narrow = new Uint8Array(this.count * NARROW);
+		this.wideText = new Uint8Array(this.count);
+		this.wideBlob = new Uint8Array(this.count);
+		for (let k = 0; k < this.count; k++) {
+			for (let type = 0; type < NARROW; type++) if (type !== 10 && type !== 11 && allows(shape, k, type)) this.narrow[k * NARROW + type] = 1;
+			this.wideText[k] = Number(allows(shape, k, 129));
+			this.wideBlob[k] = Number(allows(shape, k, 128));
+		}
+	}
+
+	allows(column: number, type: number): boolean {
+		return (type < NARROW ? this.narrow[column * NARROW + type] : type & 1 ? this.wideText[column] : this.wideBlob[column]) === 1;
+	}
+
+	allowsAll(types: Int32Array, from: number, count: number): boolean {
+		for (let k = from; k < count; k++) if (!this.allows(k, types[k]!)) return false;
+		return true;
+	}
+
+	/** One-byte serial types that a lost column can have had. */
+	coveredTypes(column: number): readonly number[] {
+		let list = this.covered[column];
+		if (!list) {
+			const { shape } = this;
+			const fixed = shape.rows > 10 && shape.shortest[column] === shape.longest[column] ? shape.longest[column]! : -1;
+			const all: number[] = [];
+			for (let type = 0; type < NARROW; type++) {
+				if (!this.allows(column, type)) continue;
+				if (type >= 13 && type % 2 === 1 && fixed >= 0 && (type - 13) / 2 !== fixed) continue;
+				all.push(type);
+			}
+			this.covered[column] = list = shape.rowidAt === column ? [0] : all;
+		}
+		return list;
+	}
+}
+
+export class ShapeIndex {
+	readonly all: CompiledShape[];
+	/** By number of record columns. */
+	readonly byCount: CompiledShape[][] = [];
+	readonly smallestHeader: number;
+	readonly largestHeader: number;
+	/** Whether a record header of so many bytes (below 128) is possible at all. */
+	readonly headerFits = new Uint8Array(NARROW);
+
+	constructor(shapes: readonly Shape[], withoutRowid = false) {
+		this.all = shapes.filter((s) => s.order.length > 0 && s.withoutRowid === withoutRowid).map((s) => new CompiledShape(s));
+		let smallest = Infinity;
+		let largest = 0;
+		for (const compiled of this.all) {
+			for (let n = compiled.fewest; n <= compiled.count; n++) {
+				(this.byCount[n] ??= []).push(compiled);
+				smallest = Math.min(smallest, n + 1);
+				// A type takes one byte, or up to five where the column holds texts or blobs.
+				let most = n + 2;
+				for (let k = 0; k < n; k++) if (compiled.allows(k, 129) || compiled.allows(k, 128)) most += 4;
+				largest = Math.max(largest, most);
+				for (let size = n + 1; size <= most && size < NARROW; size++) this.headerFits[size] = 1;
+			}
+		}
+		this.smallestHeader = smallest;
+		this.largestHeader = largest;
+	}
+}
