@@ -61,7 +61,7 @@ function ownerAmongSenders(reading: MessageReading, context: Context): Guess<Dir
 	const column = party.value;
 	const threads = new Map<string, Set<Flag>>();
 	const joined = reading.threadJoin ? joinMap(reading, context) : null;
-	for (const row of reading.sheet.rows.slice(0, ROWS)) {
+	for (const row of reading.sheet.sure.slice(0, ROWS)) {
 		const sender = keyOf(cell(row, column, context.tables));
 		const thread = joined ? joined.get(String(joinKey(reading, row, context))) : String(keyOf(cell(row, reading.thread!.value, context.tables)));
 		if (sender === null || thread === undefined) continue;
@@ -106,7 +106,7 @@ function joinKey(reading: MessageReading, row: (typeof reading.sheet.rows)[numbe
 function isFlagColumn(column: SheetColumn, reading: MessageReading): boolean {
 	if (column.column < 0 || column === reading.text.value || column === reading.time?.value || column === reading.thread?.value) return false;
 	const p = column.profile;
-	if (p.time || p.reals > 0 || p.blobs > 0 || p.filled < reading.sheet.rows.length * 0.5) return false;
+	if (p.time || p.reals > 0 || p.blobs > 0 || p.filled < reading.sheet.sure.length * 0.5) return false;
 	if (p.texts > 0 && p.averageLength > 12) return false;
 	return !p.many && p.distinct.size >= 1 && p.distinct.size <= 10;
 }
@@ -126,7 +126,7 @@ const columnOf = (rule: DirectionRule): string => ('column' in rule ? rule.colum
 
 function weighFlag(column: SheetColumn, reading: MessageReading, context: Context): (Guess<DirectionRule> & { weight: number }) | null {
 	const { tables } = context;
-	const rows = reading.sheet.rows.slice(0, ROWS);
+	const rows = reading.sheet.sure.slice(0, ROWS);
 	const sampled: Sampled[] = rows.map((row, i) => ({ value: keyOf(cell(row, column, tables)), thread: threadKeyOf(reading, row, context), row: i }));
 	const counts = new Map<Flag, number>();
 	for (const s of sampled) if (s.value !== null) counts.set(s.value, (counts.get(s.value) ?? 0) + 1);
@@ -302,7 +302,7 @@ function tableRule(reading: MessageReading, context: Context): Guess<DirectionRu
 	if (out.length && incoming.length) return { value: { kind: 'table', column, out, in: incoming }, confidence: 0.9, evidence: ['the names of the tables say in and out'] };
 	const [a, b] = [...column.profile.distinct].sort((x, y) => y[1] - x[1]).map(([n]) => n);
 	if (a === undefined || b === undefined) return null;
-	const sampled: Sampled[] = reading.sheet.rows.slice(0, ROWS).map((row, i) => ({ value: keyOf(cell(row, column, context.tables)), thread: threadKeyOf(reading, row, context), row: i }));
+	const sampled: Sampled[] = reading.sheet.sure.slice(0, ROWS).map((row, i) => ({ value: keyOf(cell(row, column, context.tables)), thread: threadKeyOf(reading, row, context), row: i }));
 	const side = oneSided(sampled, a, b);
 	if (side === 0 && out.length + incoming.length === 0) return null;
 	const outIsA = out.includes(a) || incoming.includes(b) || (!out.includes(b) && !incoming.includes(a) && side < 0);
@@ -317,7 +317,7 @@ function signRule(reading: MessageReading, context: Context): Guess<DirectionRul
 		const values = [...p.distinct.keys()].filter((v): v is number => typeof v === 'number' && v !== 0);
 		const mirrored = values.filter((v) => p.distinct.has(-v)).length;
 		if (values.length < 2 || mirrored < values.length * 0.6) continue;
-		const sampled: Sampled[] = reading.sheet.rows.slice(0, ROWS).map((row, i) => {
+		const sampled: Sampled[] = reading.sheet.sure.slice(0, ROWS).map((row, i) => {
 			const n = Number(cell(row, column, context.tables) ?? 0);
 			return { value: n === 0 ? null : n < 0 ? -1 : 1, thread: String(Math.abs(n)), row: i };
 		});
@@ -333,11 +333,11 @@ function emptySender(reading: MessageReading, context: Context): Guess<Direction
 	if (!party || (!reading.thread && !reading.threadJoin)) return null;
 	const p = party.value.profile;
 	const zero = p.distinct.get(0) ?? 0;
-	const empty = reading.sheet.rows.slice(0, ROWS).filter((r) => {
+	const empty = reading.sheet.sure.slice(0, ROWS).filter((r) => {
 		const k = keyOf(cell(r, party.value, context.tables));
 		return k === null || k === 0;
 	}).length;
-	const share = empty / Math.min(ROWS, reading.sheet.rows.length);
+	const share = empty / Math.min(ROWS, reading.sheet.sure.length);
 	if (share < 0.05 || share > 0.95 || (zero === 0 && p.nulls === 0 && empty === 0)) return null;
 	return { value: { kind: 'sender-empty', column: party.value }, confidence: 0.62, evidence: [`${Math.round(share * 100)} % of the rows name no sender: the owner's own`] };
 }

@@ -4,6 +4,7 @@ import { normalAddress, PeopleBook, type Party } from './people';
 import type { MembersReading, MessageReading, StoreReading } from './reading';
 import { keyOf } from './refs';
 import { cell, type SheetColumn } from './sheet';
+import { inferNumbers } from './numbers';
 import { timeOf } from './time';
 
 /** A row understood. */
@@ -47,6 +48,7 @@ class MessageSheet {
 	private readonly joined: Map<string, string> | null;
 	private readonly prefix: string;
 	private readonly owners = new Set<string>();
+	private numbers = new Map<Row, number>();
 
 	constructor(
 		private readonly m: MessageReading,
@@ -61,6 +63,7 @@ class MessageSheet {
 	}
 
 	understood(): Understood[] {
+		this.numbers = inferNumbers(this.m, this.tables);
 		const out: Understood[] = [];
 		for (const row of this.m.sheet.rows) {
 			const one = this.one(row);
@@ -210,7 +213,7 @@ class MessageSheet {
 		const { m } = this;
 		if (this.joined) {
 			const column = m.threadJoin!.messageKey.column;
-			const own = column ? keyOf(this.get(row, column)) : keyOf(row.rowid);
+			const own = (column ? keyOf(this.get(row, column)) : keyOf(row.rowid)) ?? this.numbers.get(row) ?? null;
 			const thread = own === null ? undefined : this.joined.get(String(own));
 			if (thread !== undefined) return `t:${thread}`;
 		}

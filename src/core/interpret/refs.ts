@@ -1,6 +1,6 @@
 /** Which columns are keys into which sheets: found from the values, the schema's own words being one more hint. */
 import type { Table, Value } from '../model';
-import { cell, type Sheet, type SheetColumn } from './sheet';
+import { cell, type Profile, type Sheet, type SheetColumn } from './sheet';
 
 export interface Key {
 	sheet: Sheet;
@@ -41,7 +41,7 @@ export function keysOf(sheet: Sheet, tables: readonly Table[]): Key[] {
 		if (column.column === rowidColumn && column.path.length === 0) continue;
 		const p = column.profile;
 		if (!p.unique || p.filled < 1 || p.reals > 0 || p.averageLength > 120 || p.json > 0.5 || p.time) continue;
-		if (p.filled < sheet.rows.length * 0.5) continue;
+		if (p.filled < sheet.sure.length * 0.5) continue;
 		const values = new Set<string | number>();
 		for (const row of sheet.rows) {
 			const key = keyOf(cell(row, column, tables));
@@ -62,6 +62,20 @@ function nameHint(column: SheetColumn, sheet: Sheet): number {
 	return a === b || a === singular || a.includes(singular) || b.includes(a) ? 0.25 : 0;
 }
 
+/** Share of the rows (not only of the distinct values) whose value is a key there; null where values were not counted. */
+function weightedInclusion(values: readonly (string | number)[], p: Profile, key: Key, signed: boolean): number | null {
+	let inside = 0;
+	let all = 0;
+	for (const value of values) {
+		const count = (p.distinct.get(value) ?? 0) + (signed && typeof value === 'number' ? (p.distinct.get(-value) ?? 0) : 0);
+		all += count;
+		if (isKey(key, value)) inside += count;
+	}
+	return all === 0 ? null : inside / all;
+}
+
+const isKey = (key: Key, d: string | number): boolean => key.values.has(d) || (typeof d === 'number' ? key.values.has(String(d)) : /^\d{1,15}$/.test(d) && key.values.has(Number(d)));
+
 /** The references of a sheet's columns, the surest for each column first. */
 export function referencesOf(sheet: Sheet, keys: readonly Key[], tables: readonly Table[]): Reference[] {
 	const found: Reference[] = [];
@@ -80,8 +94,8 @@ export function referencesOf(sheet: Sheet, keys: readonly Key[], tables: readonl
 			const relevant = distinct.filter((d) => d !== 0 && (d !== -1 || signed)).map((d) => (signed && typeof d === 'number' ? Math.abs(d) : d));
 			if (relevant.length === 0) continue;
 			let inside = 0;
-			for (const d of relevant) if (key.values.has(d) || (typeof d === 'number' && key.values.has(String(d))) || (typeof d === 'string' && /^\d{1,15}$/.test(d) && key.values.has(Number(d)))) inside++;
-			const inclusion = inside / relevant.length;
+			for (const d of relevant) if (isKey(key, d)) inside++;
+			const inclusion = weightedInclusion(relevant, p, key, signed) ?? inside / relevant.length;
 			const coverage = inside / key.values.size;
 			if (inclusion < 0.7 && !(declared && inclusion > 0.3)) continue;
 			let confidence = inclusion * 0.4;

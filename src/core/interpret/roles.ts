@@ -41,7 +41,7 @@ export function textScore(column: SheetColumn, rows: number): { score: number; w
 }
 
 function bestText(sheet: Sheet): Guess<SheetColumn> | null {
-	const ranked = sheet.columns.map((column) => ({ column, ...textScore(column, sheet.rows.length) })).sort((a, b) => b.score - a.score);
+	const ranked = sheet.columns.map((column) => ({ column, ...textScore(column, sheet.sure.length) })).sort((a, b) => b.score - a.score);
 	const first = ranked[0];
 	if (!first || first.score < 1.1) return null;
 	return { value: first.column, confidence: Math.min(1, first.score / 5), evidence: first.why, ...(ranked[1] && ranked[1].score > 0.5 ? { runnerUp: ranked[1].column.name } : {}) };
@@ -49,12 +49,12 @@ function bestText(sheet: Sheet): Guess<SheetColumn> | null {
 
 /** The time of sending among a sheet's time columns: filled in nearly every row, in the order of the record numbers, earliest in the row. */
 function bestTime(sheet: Sheet, tables: readonly Table[]): MessageReading['time'] {
-	const times = sheet.columns.filter((c) => c.profile.time && c.profile.filled >= sheet.rows.length * 0.2);
+	const times = sheet.columns.filter((c) => c.profile.time && c.profile.filled >= sheet.sure.length * 0.2);
 	if (times.length === 0) return null;
 	const scored = times.map((column) => {
 		const p = column.profile;
-		let score = p.time!.score + (p.filled / Math.max(1, sheet.rows.length)) * 2;
-		score += ascending(sheet.rows, column, tables);
+		let score = p.time!.score + (p.filled / Math.max(1, sheet.sure.length)) * 2;
+		score += ascending(sheet.sure, column, tables);
 		score += Math.min(1, p.distinct.size / Math.max(1, p.filled)) * 0.8;
 		const name = column.name.split('.').at(-1)!;
 		if (TIME_HINT.test(name)) score += 0.4;
@@ -68,13 +68,13 @@ function bestTime(sheet: Sheet, tables: readonly Table[]): MessageReading['time'
 	let best = scored[0]!;
 	// Of two equally good ones the earlier within the row is the sending.
 	for (const other of scored.slice(1)) {
-		if (other.score > best.score - 0.45 && earlier(sheet.rows, other.column, best.column, tables)) best = other;
+		if (other.score > best.score - 0.45 && earlier(sheet.sure, other.column, best.column, tables)) best = other;
 	}
 	const reading = best.column.profile.time!;
 	return {
 		value: best.column,
 		confidence: Math.min(1, best.score / 6),
-		evidence: [`its values are times as ${reading.label}`, `${Math.round((best.column.profile.filled / sheet.rows.length) * 100)} % of the rows have one`],
+		evidence: [`its values are times as ${reading.label}`, `${Math.round((best.column.profile.filled / sheet.sure.length) * 100)} % of the rows have one`],
 		...(scored.length > 1 ? { runnerUp: scored.find((s) => s !== best)!.column.name } : {}),
 		reading
 	};
@@ -142,7 +142,7 @@ export function readStore(sheets: Sheet[], tables: readonly Table[], owner: stri
 		.filter((c): c is { sheet: Sheet; text: Guess<SheetColumn>; time: MessageReading['time'] } => c.text !== null);
 	const chosen = chooseMessageSheets(candidates, context);
 	const roles = new Map<Sheet, Guess<SheetRole>>();
-	for (const { sheet, text, time } of chosen) roles.set(sheet, { value: 'messages', confidence: Math.min(text.confidence, time?.confidence ?? 0.4), evidence: [`${sheet.rows.length} rows with a text${time ? ' and a time' : ''}`] });
+	for (const { sheet, text, time } of chosen) roles.set(sheet, { value: 'messages', confidence: Math.min(text.confidence, time?.confidence ?? 0.4), evidence: [`${sheet.sure.length} rows with a text${time ? ' and a time' : ''}`] });
 	const messageSheets = new Set(chosen.map((c) => c.sheet));
 	const persons: PersonReading[] = [];
 	const threads: ThreadReading[] = [];
@@ -193,9 +193,9 @@ type Candidate = { sheet: Sheet; text: Guess<SheetColumn>; time: MessageReading[
  */
 function chooseMessageSheets(candidates: Candidate[], context: Context): Candidate[] {
 	const weight = (c: Candidate): number => {
-		const text = textScore(c.text.value, c.sheet.rows.length).score;
+		const text = textScore(c.text.value, c.sheet.sure.length).score;
 		const social = socialScore(c, context);
-		return text + (c.time ? 1.5 : -0.5) + social + Math.min(1.2, Math.log10(c.sheet.rows.length + 1) * 0.4);
+		return text + (c.time ? 1.5 : -0.5) + social + Math.min(1.2, Math.log10(c.sheet.sure.length + 1) * 0.4);
 	};
 	const ranked = candidates.map((c) => ({ c, w: weight(c) })).sort((a, b) => b.w - a.w);
 	const best = ranked[0];
@@ -205,7 +205,7 @@ function chooseMessageSheets(candidates: Candidate[], context: Context): Candida
 		if (w < 3.2 && !(c === best.c && w > 2.2)) continue;
 		if (c !== best.c && !c.time && best.c.time) continue;
 		if (c !== best.c && socialScore(c, context) < 0.5) continue;
-		const referencedByMessages = chosen.some((m) => (context.references.get(m.sheet) ?? []).some((r) => r.key.sheet === c.sheet && r.confidence > 0.6 && m.sheet.rows.length > c.sheet.rows.length));
+		const referencedByMessages = chosen.some((m) => (context.references.get(m.sheet) ?? []).some((r) => r.key.sheet === c.sheet && r.confidence > 0.6 && m.sheet.sure.length > c.sheet.sure.length));
 		if (referencedByMessages) continue;
 		if (chosen.some((m) => repeats(c, m, context))) continue;
 		chosen.push(c);
@@ -217,11 +217,11 @@ function chooseMessageSheets(candidates: Candidate[], context: Context): Candida
 function socialScore(c: Candidate, context: Context): number {
 	let score = 0;
 	const refs = context.references.get(c.sheet) ?? [];
-	if (refs.some((r) => r.confidence > 0.5 && r.from.profile.distinct.size < c.sheet.rows.length * 0.8)) score += 1;
-	if (c.sheet.columns.some((x) => x !== c.text.value && addressShare(x) > 0.4 && x.profile.distinct.size <= Math.max(3, c.sheet.rows.length * 0.8))) score += 1.2;
+	if (refs.some((r) => r.confidence > 0.5 && r.from.profile.distinct.size < c.sheet.sure.length * 0.8)) score += 1;
+	if (c.sheet.columns.some((x) => x !== c.text.value && addressShare(x) > 0.4 && x.profile.distinct.size <= Math.max(3, c.sheet.sure.length * 0.8))) score += 1.2;
 	if (c.sheet.columns.some((x) => x.column < 0)) score += 0.8;
 	if (c.sheet.columns.some((x) => x !== c.text.value && x.profile.ints > 0 && x.profile.distinct.size >= 2 && x.profile.distinct.size <= 6)) score += 0.4;
-	if (c.sheet.columns.some((x) => x !== c.text.value && isHandleLike(x) && x.profile.distinct.size < c.sheet.rows.length * 0.5)) score += 0.5;
+	if (c.sheet.columns.some((x) => x !== c.text.value && isHandleLike(x) && x.profile.distinct.size < c.sheet.sure.length * 0.5)) score += 0.5;
 	return score;
 }
 
@@ -234,7 +234,7 @@ function repeats(c: Candidate, m: Candidate, context: Context): boolean {
 	}
 	let same = 0;
 	let all = 0;
-	for (const row of c.sheet.rows.slice(0, 2000)) {
+	for (const row of c.sheet.sure.slice(0, 2000)) {
 		const text = cell(row, c.text.value, context.tables);
 		if (typeof text !== 'string' || text.length < 6) continue;
 		all++;
@@ -242,7 +242,7 @@ function repeats(c: Candidate, m: Candidate, context: Context): boolean {
 	}
 	if (all > 0 && same / all > 0.6) return true;
 	// A history: its rows point to messages, several to one.
-	return (context.references.get(c.sheet) ?? []).some((r) => r.key.sheet === m.sheet && r.confidence > 0.7 && c.sheet.rows.length < m.sheet.rows.length * 0.5);
+	return (context.references.get(c.sheet) ?? []).some((r) => r.key.sheet === m.sheet && r.confidence > 0.7 && c.sheet.sure.length < m.sheet.sure.length * 0.5);
 }
 
 function readMessages(sheet: Sheet, text: Guess<SheetColumn>, time: MessageReading['time'], context: Context, persons: PersonReading[]): MessageReading {
@@ -261,13 +261,13 @@ function readMessages(sheet: Sheet, text: Guess<SheetColumn>, time: MessageReadi
 		if (addressShare(column) > 0.4) parties.push({ value: column, key: null, confidence: addressShare(column), evidence: ['its values are numbers or addresses'] });
 	}
 	if (parties.length === 0) {
-		const handle = sheet.columns.find((c) => !used.has(c) && c.column >= 0 && isHandleLike(c) && c.profile.distinct.size > 1 && c.profile.distinct.size <= sheet.rows.length * 0.6 && !/type|kind|state|status|mime|dir/i.test(c.name) && c.profile.averageLength > 3);
+		const handle = sheet.columns.find((c) => !used.has(c) && c.column >= 0 && isHandleLike(c) && c.profile.distinct.size > 1 && c.profile.distinct.size <= sheet.sure.length * 0.6 && !/type|kind|state|status|mime|dir/i.test(c.name) && c.profile.averageLength > 3);
 		if (handle) parties.push({ value: handle, key: null, confidence: 0.5, evidence: ['its values recur and are written like handles'] });
 	}
 	let thread: MessageReading['thread'] = null;
 	for (const [column, r] of best) {
 		if (personSheets.has(r.key.sheet)) continue;
-		if (column.profile.distinct.size > sheet.rows.length * 0.8 && sheet.rows.length > 10) continue;
+		if (column.profile.distinct.size > sheet.sure.length * 0.8 && sheet.sure.length > 10) continue;
 		if (!thread || r.confidence > thread.confidence) thread = { value: column, key: r.key, confidence: r.confidence, evidence: [`${Math.round(r.inclusion * 100)} % of its values name rows of ${r.key.sheet.name}`] };
 	}
 	if (thread) {
@@ -299,17 +299,17 @@ function readMessages(sheet: Sheet, text: Guess<SheetColumn>, time: MessageReadi
  * mostly have no title. A sheet with an address of its own in each row is one of persons.
  */
 function looksLikeThreads(sheet: Sheet, context: Context): boolean {
-	if (sheet.columns.some((c) => addressShare(c) > 0.6 && c.profile.unique && c.profile.filled > sheet.rows.length * 0.6)) return false;
+	if (sheet.columns.some((c) => addressShare(c) > 0.6 && c.profile.unique && c.profile.filled > sheet.sure.length * 0.6)) return false;
 	const own = (context.references.get(sheet) ?? []).some((r) => r.confidence > 0.6 && r.key.sheet !== sheet);
 	const joined = context.sheets.some((s) => s !== sheet && isJoin(s, context) && (context.references.get(s) ?? []).some((r) => r.key.sheet === sheet && r.confidence > 0.5));
-	const untitled = sheet.columns.every((c) => c.profile.texts === 0 || c.profile.filled < sheet.rows.length * 0.6 || c.profile.uuid > 0.6);
+	const untitled = sheet.columns.every((c) => c.profile.texts === 0 || c.profile.filled < sheet.sure.length * 0.6 || c.profile.uuid > 0.6);
 	return own || joined || untitled || /thread|chat|conv|room|dialog|session/i.test(sheet.name);
 }
 
 function isThreadKey(c: SheetColumn, sheet: Sheet): boolean {
 	const p = c.profile;
-	if (p.time || p.reals > 0 || p.blobs > 0 || p.filled < sheet.rows.length * 0.9 || p.prose > 0.3) return false;
-	if (p.distinct.size < 3 || p.distinct.size > Math.max(3, sheet.rows.length * 0.4)) return /thread|chat|conv|room/i.test(c.name) && p.distinct.size <= sheet.rows.length * 0.6;
+	if (p.time || p.reals > 0 || p.blobs > 0 || p.filled < sheet.sure.length * 0.9 || p.prose > 0.3) return false;
+	if (p.distinct.size < 3 || p.distinct.size > Math.max(3, sheet.sure.length * 0.4)) return /thread|chat|conv|room/i.test(c.name) && p.distinct.size <= sheet.sure.length * 0.6;
 	return (p.ints > 0 && /thread|chat|conv|room|peer|group/i.test(c.name)) || (p.texts > 0 && p.averageLength > 5 && p.token > 0.9 && p.mime === 0 && p.path < 0.5) || (p.ints > 0 && p.distinct.size >= 6);
 }
 
@@ -317,9 +317,9 @@ function findThreadJoin(sheet: Sheet, context: Context, personSheets: Set<Sheet>
 	for (const join of context.sheets) {
 		if (join === sheet || join.columns.length > 5) continue;
 		const refs = context.references.get(join) ?? [];
-		const toMessage = refs.find((r) => r.key.sheet === sheet && r.from.profile.distinct.size > join.rows.length * 0.8);
+		const toMessage = refs.find((r) => r.key.sheet === sheet && r.from.profile.distinct.size > join.sure.length * 0.8);
 		if (!toMessage) continue;
-		const toThread = refs.find((r) => r.from !== toMessage.from && r.key.sheet !== sheet && r.from.profile.distinct.size < join.rows.length * 0.8);
+		const toThread = refs.find((r) => r.from !== toMessage.from && r.key.sheet !== sheet && r.from.profile.distinct.size < join.sure.length * 0.8);
 		if (toThread && (!personSheets.has(toThread.key.sheet) || looksLikeThreads(toThread.key.sheet, context))) return { sheet: join, message: toMessage.from, thread: toThread.from, messageKey: toMessage.key, threadKey: toThread.key };
 	}
 	return null;
@@ -329,7 +329,7 @@ function findThreadJoin(sheet: Sheet, context: Context, personSheets: Set<Sheet>
 function mixedParties(sheet: Sheet, party: SheetColumn | null, context: Context): boolean {
 	if (!party || !sheet.family) return false;
 	const perTable = new Map<number, Set<string | number>>();
-	for (const row of sheet.rows.slice(0, 5000)) {
+	for (const row of sheet.sure.slice(0, 5000)) {
 		const key = keyOf(cell(row, party, context.tables));
 		if (key === null || !row.tableKnown) continue;
 		const set = perTable.get(row.table);
@@ -364,7 +364,7 @@ export function ownerOfPair(sheet: Sheet, a: SheetColumn, b: SheetColumn, contex
 	const counts = new Map<string | number, number>();
 	let rows = 0;
 	let different = 0;
-	for (const row of sheet.rows.slice(0, 4000)) {
+	for (const row of sheet.sure.slice(0, 4000)) {
 		const x = keyOf(cell(row, a, context.tables) as Value);
 		const y = keyOf(cell(row, b, context.tables) as Value);
 		if (x === null && y === null) continue;

@@ -52,12 +52,15 @@ export interface Sheet {
 	name: string;
 	columns: SheetColumn[];
 	rows: Row[];
+	/** Those of them from which the columns are judged: the whole ones, unless they are too few. */
+	sure: Row[];
 	/** Whether the rows of several tables stand together, the table's name being a column. */
 	family: boolean;
 }
 
 const DISTINCT_KEPT = 20_000;
 const SAMPLE = 3000;
+const SURE = 20;
 
 /** Sheets of a store, those with rows only. Engine-owned tables are left out. */
 export function sheetsOf(harvest: StoreHarvest): Sheet[] {
@@ -72,18 +75,20 @@ export function sheetsOf(harvest: StoreHarvest): Sheet[] {
 	const sheets: Sheet[] = [];
 	for (const tables of groups.values()) {
 		const rows = tables.flatMap((t) => harvest.book.rowsOf(t.index));
+		const whole = rows.filter((r) => r.grade === 'whole');
+		const sure = whole.length >= Math.min(SURE, rows.length * 0.2) ? whole : rows;
 		const family = tables.length > 1;
-		const sheet: Sheet = { index: sheets.length, tables: tables.map((t) => t.index), name: tables.map((t) => t.name).join(', ').slice(0, 80), columns: [], rows, family };
+		const sheet: Sheet = { index: sheets.length, tables: tables.map((t) => t.index), name: tables.map((t) => t.name).join(', ').slice(0, 80), columns: [], rows, sure, family };
 		const first = tables[0]!;
-		const sample = sampleOf(rows);
+		const sample = sampleOf(sure);
 		first.columns.forEach((c, i) => {
-			const column: SheetColumn = { name: c.name, column: i, path: [], profile: profileOf(rows, (r) => r.values[i], sample) };
+			const column: SheetColumn = { name: c.name, column: i, path: [], profile: profileOf(sure, (r) => r.values[i], sample) };
 			if (c.references) column.references = c.references;
 			sheet.columns.push(column);
 			if (column.profile.json > 0.8) expandJson(sheet, column, sample);
 		});
 		if (family || /\d{4,}|[0-9a-f]{24,}|@/i.test(first.name)) {
-			sheet.columns.push({ name: '(table)', column: -1, path: [], profile: profileOf(rows, (r) => harvest.tables[r.table]!.name, sample) });
+			sheet.columns.push({ name: '(table)', column: -1, path: [], profile: profileOf(sure, (r) => harvest.tables[r.table]!.name, sample) });
 		}
 		sheets.push(sheet);
 	}
@@ -148,7 +153,7 @@ function expandJson(sheet: Sheet, column: SheetColumn, sample: Row[]): void {
 	};
 	for (const row of sample.slice(0, 400)) collect(jsonOf(row, column.column), []);
 	for (const path of paths.values()) {
-		sheet.columns.push({ name: `${column.name}.${path.join('.')}`, column: column.column, path, profile: profileOf(sheet.rows, (r) => plain(at(jsonOf(r, column.column), path)), sample) });
+		sheet.columns.push({ name: `${column.name}.${path.join('.')}`, column: column.column, path, profile: profileOf(sheet.sure, (r) => plain(at(jsonOf(r, column.column), path)), sample) });
 	}
 }
 
