@@ -40,7 +40,18 @@ const ROOMS = [
 	{ key: 'stair', title: 'Residents’ stairwell', members: ['odile', 'tamsin', 'bram', 'noor', 'wen', 'yusuf'] },
 	{ key: 'desk', title: 'Plant desk', members: ['bram', 'yusuf'] }
 ] as const;
-const UNKNOWN_LINES = ['Your parcel is at the depot, ref 4471', 'Second notice: parcel 4471 waits for you', 'We could not reach you. Call back before Friday', 'Last notice for parcel 4471', 'You still owe me for the pump', 'I know what you told them on the 30th', 'Call me. Not by text', 'Tuesday, the usual place', 'And bring the papers', 'Delete this'];
+const UNKNOWN_LINES = [
+	'Your parcel is at the depot, ref 4471',
+	'Second notice: parcel 4471 waits for you',
+	'We could not reach you. Call back before Friday',
+	'Last notice for parcel 4471',
+	'You still owe me for the pump',
+	'I know what you told them on the 30th',
+	'Call me. Not by text',
+	'Tuesday, the usual place',
+	'And bring the papers',
+	'Delete this'
+];
 
 function tell(r: Random): Told[] {
 	const told: Omit<Told, 'id'>[] = [];
@@ -60,7 +71,14 @@ function tell(r: Random): Told[] {
 			const shown = hour < 6 ? at + (7 - hour) * 3_600_000 : at;
 			const mine = r.chance(0.42);
 			const text = r.pick(mine ? lines.us : lines.them);
-			told.push({ with: key, writer: mine ? '' : room ? r.pick(room.members) : key, text: r.chance(0.3) ? `${text} (${r.int(10, 99)})` : text, at: Math.floor(shown / 1000) * 1000, lost: null, earlier: [] });
+			told.push({
+				with: key,
+				writer: mine ? '' : room ? r.pick(room.members) : key,
+				text: r.chance(0.3) ? `${text} (${r.int(10, 99)})` : text,
+				at: Math.floor(shown / 1000) * 1000,
+				lost: null,
+				earlier: []
+			});
 		}
 	}
 	let at = Date.UTC(2025, 0, 20, 9);
@@ -70,7 +88,14 @@ function tell(r: Random): Told[] {
 	}
 	for (const m of KEY_MESSAGES) {
 		const room = ROOMS.find((x) => x.key === m.with);
-		told.push({ with: m.with, writer: m.mine ? '' : room ? 'odile' : m.with, text: m.editedFrom ?? m.text, at: Date.parse(m.at), lost: null, earlier: [] });
+		told.push({
+			with: m.with,
+			writer: m.mine ? '' : room ? 'odile' : m.with,
+			text: m.editedFrom ?? m.text,
+			at: Date.parse(m.at),
+			lost: null,
+			earlier: []
+		});
 	}
 	return told.sort((a, b) => a.at - b.at).map((m, i) => ({ ...m, id: 40_100 + i }));
 }
@@ -92,14 +117,25 @@ function build(): void {
 		db.run('insert into peers values(?,?,?)', [11 + i, p.address, p.name]);
 	});
 	const roomId = new Map<string, number>();
-	[...PEOPLE.map((p) => ({ key: p.key as string, title: null as string | null, members: [p.key as string] })), ...ROOMS.map((x) => ({ key: x.key as string, title: x.title as string | null, members: [...x.members] as string[] }))].forEach((room, i) => {
+	[
+		...PEOPLE.map((p) => ({ key: p.key as string, title: null as string | null, members: [p.key as string] })),
+		...ROOMS.map((x) => ({ key: x.key as string, title: x.title as string | null, members: [...x.members] as string[] }))
+	].forEach((room, i) => {
 		roomId.set(room.key, 1 + i);
 		db.run('insert into rooms values(?,?,?)', [1 + i, room.title, 753_000_000 + i * 86_400]);
 		for (const m of room.members) db.run('insert into room_peers values(?,?)', [1 + i, peerId.get(m)!]);
 	});
 	db.exec("insert into sqlite_sequence values('letters', 40099)");
 	const write = (m: Told): void => {
-		db.run('insert into letters values(?,?,?,?,?,?,?,null)', [m.id, roomId.get(m.with)!, m.writer === '' ? null : peerId.get(m.writer)!, m.text, m.at / 1000 - SECONDS_2001, m.writer === '' ? 1 : 0, 2]);
+		db.run('insert into letters values(?,?,?,?,?,?,?,null)', [
+			m.id,
+			roomId.get(m.with)!,
+			m.writer === '' ? null : peerId.get(m.writer)!,
+			m.text,
+			m.at / 1000 - SECONDS_2001,
+			m.writer === '' ? 1 : 0,
+			2
+		]);
 	};
 	const lose = (m: Told, how: Told['lost']): void => {
 		db.run('delete from letters where id=?', [m.id]);
@@ -110,11 +146,17 @@ function build(): void {
 		act();
 		db.exec('commit');
 	};
-	const key = (m: { with: string; at: number }): (typeof KEY_MESSAGES)[number] | undefined => KEY_MESSAGES.find((k) => k.with === m.with && Date.parse(k.at) === m.at);
+	const key = (m: { with: string; at: number }): (typeof KEY_MESSAGES)[number] | undefined =>
+		KEY_MESSAGES.find((k) => k.with === m.with && Date.parse(k.at) === m.at);
 	const until = (date: number): Told[] => told.filter((m) => m.at <= date);
 	const mid = Date.UTC(2025, 1, 13);
 
-	for (let i = 0; i < until(mid).length; i += 25) together(() => until(mid).slice(i, i + 25).forEach(write));
+	for (let i = 0; i < until(mid).length; i += 25)
+		together(() =>
+			until(mid)
+				.slice(i, i + 25)
+				.forEach(write)
+		);
 	db.all('pragma wal_checkpoint(truncate)');
 	// Two messages of which no byte is left.
 	db.all('pragma secure_delete=on');
@@ -122,7 +164,12 @@ function build(): void {
 	db.all('pragma wal_checkpoint(truncate)');
 	db.all('pragma secure_delete=off');
 	// Expiry of the desk's oldest, the unknown number's thread whole, then the messages that matter, one by one.
-	together(() => told.filter((m) => m.with === 'desk').slice(0, 26).forEach((m) => lose(m, 'expired')));
+	together(() =>
+		told
+			.filter((m) => m.with === 'desk')
+			.slice(0, 26)
+			.forEach((m) => lose(m, 'expired'))
+	);
 	db.all('pragma wal_checkpoint(truncate)');
 	together(() => told.filter((m) => m.with === 'unknown' && m.at <= mid).forEach((m) => lose(m, 'thread')));
 	for (const m of told.filter((x) => key(x)?.gone === 'single')) lose(m, 'single');
@@ -145,11 +192,27 @@ function build(): void {
 	rmSync(folder, { recursive: true, force: true });
 
 	const taken = Date.UTC(2025, 2, 3, 9, 41);
-	const list = { name: 'Marrow Lane heat charges', owner: 'Piet Hallorann', zone: 'Europe/Brussels', files: ['post.box', 'post.box-wal'].map((name) => ({ name, modified: taken })) };
+	const list = {
+		name: 'Marrow Lane heat charges',
+		owner: 'Piet Hallorann',
+		zone: 'Europe/Brussels',
+		files: ['post.box', 'post.box-wal'].map((name) => ({ name, modified: taken }))
+	};
 	writeFileSync(join(OUT, 'case.json'), `${JSON.stringify(list, null, '\t')}\n`);
-	const truth = told.map((m) => ({ ...m, at: new Date(m.at).toISOString(), correspondent: m.writer === '' ? (ROOMS.some((x) => x.key === m.with) ? null : PEOPLE.find((p) => p.key === m.with)!.address) : PEOPLE.find((p) => p.key === m.writer)!.address }));
+	const truth = told.map((m) => ({
+		...m,
+		at: new Date(m.at).toISOString(),
+		correspondent:
+			m.writer === ''
+				? ROOMS.some((x) => x.key === m.with)
+					? null
+					: PEOPLE.find((p) => p.key === m.with)!.address
+				: PEOPLE.find((p) => p.key === m.writer)!.address
+	}));
 	writeFileSync(join(import.meta.dirname, 'truth.json'), `[\n${truth.map((t) => JSON.stringify(t)).join(',\n')}\n]\n`);
-	process.stderr.write(`${told.length} messages, ${told.filter((m) => m.lost).length} of them lost; ${['', '-wal'].map((e) => statSync(join(OUT, `post.box${e}`)).size).join(' + ')} bytes\n`);
+	process.stderr.write(
+		`${told.length} messages, ${told.filter((m) => m.lost).length} of them lost; ${['', '-wal'].map((e) => statSync(join(OUT, `post.box${e}`)).size).join(' + ')} bytes\n`
+	);
 }
 
 build();

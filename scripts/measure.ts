@@ -28,5 +28,17 @@ for (const layout of LAYOUTS) {
 }
 const sum = (f: (s: Score) => number): number => total.reduce((a, s) => a + f(s), 0);
 console.log(
-	`${'all'.padEnd(46)} ${percent(sum((s) => s.inUseFound), sum((s) => s.inUse))}  ${percent(sum((s) => s.inUseRight), sum((s) => s.inUse))}   ${String(sum((s) => s.deletedThere)).padStart(6)}       ${percent(sum((s) => s.deletedFound), sum((s) => s.deletedThere))}  ${percent(sum((s) => s.deletedRight), sum((s) => s.deletedThere))}  ${String(sum((s) => s.falseTexts)).padStart(4)}  ${String(sum((s) => s.duplicates)).padStart(5)}  ${String(sum((s) => s.wrongStanding)).padStart(5)}  threads wrong in ${total.filter((s) => !s.threadsRight).length} of ${total.length}, reported ${sum((s) => s.reported)}`
+	`${'all'.padEnd(46)} ${percent(
+		sum((s) => s.inUseFound),
+		sum((s) => s.inUse)
+	)}  ${percent(
+		sum((s) => s.inUseRight),
+		sum((s) => s.inUse)
+	)}   ${String(sum((s) => s.deletedThere)).padStart(6)}       ${percent(
+		sum((s) => s.deletedFound),
+		sum((s) => s.deletedThere)
+	)}  ${percent(
+		sum((s) => s.deletedRight),
+		sum((s) => s.deletedThere)
+	)}  ${String(sum((s) => s.falseTexts)).padStart(4)}  ${String(sum((s) => s.duplicates)).padStart(5)}  ${String(sum((s) => s.wrongStanding)).padStart(5)}  threads wrong in ${total.filter((s) => !s.threadsRight).length} of ${total.length}, reported ${sum((s) => s.reported)}`
 );

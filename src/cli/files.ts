@@ -44,7 +44,9 @@ export function openPaths(paths: readonly string[]): GivenFile[] {
 		try {
 			info = statSync(path);
 		} catch (error) {
-			throw new UnreadablePath(`${path}: ${(error as NodeJS.ErrnoException).code === 'ENOENT' ? 'there is no such file or folder. Check the path' : 'it cannot be read. Check its permissions'}.`);
+			throw new UnreadablePath(
+				`${path}: ${(error as NodeJS.ErrnoException).code === 'ENOENT' ? 'there is no such file or folder. Check the path' : 'it cannot be read. Check its permissions'}.`
+			);
 		}
 		if (info.isDirectory()) walk(path, found, 0);
 		else {

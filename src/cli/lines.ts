@@ -5,7 +5,12 @@ import { wallTimeToUtc } from './zone';
 
 const iso = (ms: number | null): string | null => (ms === null ? null : new Date(ms).toISOString());
 
-export function messageLine(woven: Woven, stores: readonly WovenStore[], files: readonly NamedSource[], zone: string | null): Record<string, unknown> {
+export function messageLine(
+	woven: Woven,
+	stores: readonly WovenStore[],
+	files: readonly NamedSource[],
+	zone: string | null
+): Record<string, unknown> {
 	const m = plainMessage(woven, stores, files, { hex: false, stored: false });
 	const local = m.zoned || m.sentAt === null ? null : new Date(m.sentAt).toISOString().replace('Z', '');
 	return {
@@ -23,8 +28,25 @@ export function messageLine(woven: Woven, stores: readonly WovenStore[], files: 
 		firstMissing: null,
 		...(m.earlierWordingOf ? { earlierWordingOf: m.earlierWordingOf } : {}),
 		attachments: [],
-		sightings: m.sightings.map((s) => ({ source: s.source, path: s.path, offset: s.offset, length: s.length, method: s.method, standing: s.standing, grade: s.grade }))
+		sightings: m.sightings.map((s) => ({
+			source: s.source,
+			path: s.path,
+			offset: s.offset,
+			length: s.length,
+			method: s.method,
+			standing: s.standing,
+			grade: s.grade
+		}))
 	};
 }
 
-export const gapLine = (gap: Gap): Record<string, unknown> => ({ store: gap.store, table: gap.table, from: gap.from, to: gap.to, count: gap.count, after: iso(gap.after), before: iso(gap.before), why: gap.why });
+export const gapLine = (gap: Gap): Record<string, unknown> => ({
+	store: gap.store,
+	table: gap.table,
+	from: gap.from,
+	to: gap.to,
+	count: gap.count,
+	after: iso(gap.after),
+	before: iso(gap.before),
+	why: gap.why
+});

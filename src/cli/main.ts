@@ -46,7 +46,8 @@ function main(argv: string[]): number {
 		return 0;
 	}
 	const [command, ...paths] = parsed.positionals;
-	if (command !== 'messages' && command !== 'gaps') throw new WrongUsage(command ? `There is no command "${command}".` : 'No command was given.');
+	if (command !== 'messages' && command !== 'gaps')
+		throw new WrongUsage(command ? `There is no command "${command}".` : 'No command was given.');
 	if (paths.length === 0) throw new WrongUsage('No PATH was given.');
 	const reach = parsed.values.reach as Reach;
 	if (!REACHES.includes(reach)) throw new WrongUsage(`--reach takes one of ${REACHES.join(', ')}.`);
@@ -72,7 +73,11 @@ function main(argv: string[]): number {
 				flush(500);
 			}
 	flush(1);
-	for (const note of look.allNotes().filter((n) => n.severity === 'warning').slice(0, 5)) process.stderr.write(`${describeNote(note)}\n`);
+	for (const note of look
+		.allNotes()
+		.filter((n) => n.severity === 'warning')
+		.slice(0, 5))
+		process.stderr.write(`${describeNote(note)}\n`);
 	return 0;
 }
 

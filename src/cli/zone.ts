@@ -6,7 +6,16 @@ function format(zone: string): Intl.DateTimeFormat {
 	let f = formats.get(zone);
 	if (!f) {
 		try {
-			f = new Intl.DateTimeFormat('en-GB', { timeZone: zone, year: 'numeric', month: 'numeric', day: 'numeric', hour: 'numeric', minute: 'numeric', second: 'numeric', hourCycle: 'h23' });
+			f = new Intl.DateTimeFormat('en-GB', {
+				timeZone: zone,
+				year: 'numeric',
+				month: 'numeric',
+				day: 'numeric',
+				hour: 'numeric',
+				minute: 'numeric',
+				second: 'numeric',
+				hourCycle: 'h23'
+			});
 		} catch {
 			throw new RangeError(`--zone: there is no time zone "${zone}". Give an IANA name such as Europe/Brussels.`);
 		}

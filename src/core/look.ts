@@ -41,7 +41,9 @@ export class Look {
 		const { stores, notes } = gather(this.files);
 		this.groups = stores;
 		this.notes = notes;
-		this.harvests = stores.map((g) => new StoreHarvest({ sources: this.files.map((f) => f.source), db: g.db, wal: g.wal, journal: g.journal }));
+		this.harvests = stores.map(
+			(g) => new StoreHarvest({ sources: this.files.map((f) => f.source), db: g.db, wal: g.wal, journal: g.journal })
+		);
 	}
 
 	get rows(): number {
@@ -52,7 +54,8 @@ export class Look {
 		for (const reach of REACHES.slice(0, REACHES.indexOf(this.options.reach) + 1)) {
 			for (let i = 0; i < this.harvests.length; i++) {
 				const store = this.groups[i]!.name;
-				for (const p of this.harvests[i]!.run(reach)) yield { kind: 'progress', store, reach, done: p.done, total: p.total, rows: this.rows };
+				for (const p of this.harvests[i]!.run(reach))
+					yield { kind: 'progress', store, reach, done: p.done, total: p.total, rows: this.rows };
 			}
 			yield { kind: 'findings', store: '', reach, done: 1, total: 1, rows: this.rows };
 		}

@@ -57,4 +57,5 @@ const NOTE_WORDS: Record<NoteCode, string> = {
 	'same-name': 'Two files are called {name}. They are told apart by their folders.'
 };
 
-export const describeNote = (note: Note): string => NOTE_WORDS[note.code].replace(/\{(\w+)\}/g, (_, key: string) => String(note.detail?.[key] ?? '?'));
+export const describeNote = (note: Note): string =>
+	NOTE_WORDS[note.code].replace(/\{(\w+)\}/g, (_, key: string) => String(note.detail?.[key] ?? '?'));

@@ -1,7 +1,19 @@
 /** Opens the browser's database and reads and writes cases in it. What comes out is checked; what does not fit is left out. */
 import { openDB, type IDBPDatabase } from 'idb';
 import { z } from 'zod';
-import { caseSchema, detailSchema, picksSchema, slimMessageSchema, threadRecordSchema, type CaseRecord, type Detail, type OmbudsmanSchema, type Picks, type SlimMessage, type ThreadRecord } from './schema';
+import {
+	caseSchema,
+	detailSchema,
+	picksSchema,
+	slimMessageSchema,
+	threadRecordSchema,
+	type CaseRecord,
+	type Detail,
+	type OmbudsmanSchema,
+	type Picks,
+	type SlimMessage,
+	type ThreadRecord
+} from './schema';
 
 let opened: Promise<IDBPDatabase<OmbudsmanSchema>> | null = null;
 
@@ -47,15 +59,24 @@ export async function changeCase(id: string, change: (record: CaseRecord) => voi
 export async function deleteCase(id: string): Promise<void> {
 	const db = await database();
 	const tx = db.transaction(['cases', 'threads', 'messages', 'details', 'picks'], 'readwrite');
-	await Promise.all([tx.objectStore('cases').delete(id), tx.objectStore('threads').delete(within(id)), tx.objectStore('messages').delete(within(id)), tx.objectStore('details').delete(within(id)), tx.objectStore('picks').delete(id), tx.done]);
+	await Promise.all([
+		tx.objectStore('cases').delete(id),
+		tx.objectStore('threads').delete(within(id)),
+		tx.objectStore('messages').delete(within(id)),
+		tx.objectStore('details').delete(within(id)),
+		tx.objectStore('picks').delete(id),
+		tx.done
+	]);
 }
 
 export async function threadsOf(caseId: string): Promise<ThreadRecord[]> {
 	const all = await (await database()).getAll('threads', within(caseId));
-	return all.flatMap((t) => {
-		const parsed = threadRecordSchema.safeParse(t);
-		return parsed.success ? [parsed.data] : [];
-	}).sort((a, b) => a.order - b.order);
+	return all
+		.flatMap((t) => {
+			const parsed = threadRecordSchema.safeParse(t);
+			return parsed.success ? [parsed.data] : [];
+		})
+		.sort((a, b) => a.order - b.order);
 }
 
 /** Writes one thread whole: its record and its chunks, in one transaction. */
@@ -79,7 +100,12 @@ export async function removeThreads(caseId: string, ids: readonly string[]): Pro
 	const db = await database();
 	for (const id of ids) {
 		const tx = db.transaction(['threads', 'messages', 'details'], 'readwrite');
-		await Promise.all([tx.objectStore('threads').delete([caseId, id]), tx.objectStore('messages').delete(within(caseId, id)), tx.objectStore('details').delete(within(caseId, id)), tx.done]);
+		await Promise.all([
+			tx.objectStore('threads').delete([caseId, id]),
+			tx.objectStore('messages').delete(within(caseId, id)),
+			tx.objectStore('details').delete(within(caseId, id)),
+			tx.done
+		]);
 	}
 }
 

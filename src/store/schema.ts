@@ -24,7 +24,9 @@ export const caseFileSchema = z.object({
 });
 export type CaseFile = z.infer<typeof caseFileSchema>;
 
-export const accountSchema = z.array(z.object({ store: z.string(), lines: z.array(z.object({ space: z.string(), bytes: z.number(), rows: z.number() })) }));
+export const accountSchema = z.array(
+	z.object({ store: z.string(), lines: z.array(z.object({ space: z.string(), bytes: z.number(), rows: z.number() })) })
+);
 
 export const caseSchema = z.object({
 	id: z.string(),
@@ -50,7 +52,13 @@ export type CaseRecord = z.infer<typeof caseSchema>;
 /** A day with its counts by standing: days since 1970 UTC, kept, binned, dropped, remnant. */
 export const daySchema = z.tuple([z.number(), z.number(), z.number(), z.number(), z.number()]);
 
-export const threadRecordSchema = threadSchema.extend({ caseId: z.string(), order: z.number(), chunks: z.number(), days: z.array(daySchema), signature: z.string() });
+export const threadRecordSchema = threadSchema.extend({
+	caseId: z.string(),
+	order: z.number(),
+	chunks: z.number(),
+	days: z.array(daySchema),
+	signature: z.string()
+});
 export type ThreadRecord = z.infer<typeof threadRecordSchema>;
 
 export const slimMessageSchema = messageSchema.omit({ sightings: true, stored: true, moreSightings: true });

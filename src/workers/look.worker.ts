@@ -21,7 +21,12 @@ const api: LookWorker = {
 		try {
 			await run(input, report);
 		} catch (error) {
-			const message = error instanceof DOMException && error.name === 'QuotaExceededError' ? 'The browser has no space left for findings. What was found so far is kept. Free some space, then look again.' : error instanceof DOMException && error.name === 'NotReadableError' ? 'A file can no longer be read: it was moved, changed or unplugged. What was found so far is kept. Give the file again.' : `The look ended early: ${error instanceof Error ? error.message : String(error)}`;
+			const message =
+				error instanceof DOMException && error.name === 'QuotaExceededError'
+					? 'The browser has no space left for findings. What was found so far is kept. Free some space, then look again.'
+					: error instanceof DOMException && error.name === 'NotReadableError'
+						? 'A file can no longer be read: it was moved, changed or unplugged. What was found so far is kept. Give the file again.'
+						: `The look ended early: ${error instanceof Error ? error.message : String(error)}`;
 			await changeCase(input.caseId, (c) => {
 				c.state = 'failed';
 				c.problem = message;
@@ -86,14 +91,23 @@ async function write(look: Look, caseId: string, reached: Reach, started: number
 		const signature = signatureOf(thread);
 		const known = before.get(thread.id);
 		before.delete(thread.id);
-		const record: ThreadRecord = { ...plain, caseId, order: order++, chunks: Math.ceil(thread.messages.length / CHUNK), days: daysOf(thread), signature };
+		const record: ThreadRecord = {
+			...plain,
+			caseId,
+			order: order++,
+			chunks: Math.ceil(thread.messages.length / CHUNK),
+			days: daysOf(thread),
+			signature
+		};
 		if (known?.signature === signature && known.order === record.order && known.missing === record.missing) continue;
 		const slim: SlimMessage[][] = [];
 		const details: Detail[][] = [];
 		for (let at = 0; at < thread.messages.length; at += CHUNK) {
 			const chunk = thread.messages.slice(at, at + CHUNK).map((m) => plainMessage(m, stores, look.files, { hex: true, stored: true }));
 			slim.push(chunk.map(({ sightings: _s, stored: _v, moreSightings: _m, ...rest }) => rest));
-			details.push(chunk.map(({ id, sightings, stored, moreSightings }) => ({ id, sightings, stored, ...(moreSightings ? { moreSightings } : {}) })));
+			details.push(
+				chunk.map(({ id, sightings, stored, moreSightings }) => ({ id, sightings, stored, ...(moreSightings ? { moreSightings } : {}) }))
+			);
 		}
 		await saveThread(record, slim, details);
 	}
@@ -101,8 +115,13 @@ async function write(look: Look, caseId: string, reached: Reach, started: number
 	const notes = look.allNotes().map((n) => ({ text: describeNote(n), severity: n.severity }));
 	const lostAnywhere = weave.threads.some((t) => t.messages.some((m) => m.standing !== 'kept'));
 	for (const store of stores) {
-		if (store.reading.messages.length === 0) notes.push({ text: describeNote({ code: 'no-messages-found', severity: 'warning', detail: { store: store.name } }), severity: 'warning' });
-		else if (!lostAnywhere && (reached === 'freed' || reached === 'raw')) notes.push({ text: describeNote({ code: 'no-residue', severity: 'note', detail: { store: store.name } }), severity: 'note' });
+		if (store.reading.messages.length === 0)
+			notes.push({
+				text: describeNote({ code: 'no-messages-found', severity: 'warning', detail: { store: store.name } }),
+				severity: 'warning'
+			});
+		else if (!lostAnywhere && (reached === 'freed' || reached === 'raw'))
+			notes.push({ text: describeNote({ code: 'no-residue', severity: 'note', detail: { store: store.name } }), severity: 'note' });
 	}
 	await changeCase(caseId, (c) => {
 		c.reached = reached;

@@ -21,10 +21,11 @@ function time(act: () => void): number {
 }
 
 function shell(command: string): number | null {
-	const once = (): number => time(() => {
-		const done = spawnSync('sqlite3', [path, command], { stdio: ['ignore', 'ignore', 'pipe'], maxBuffer: 1 << 20 });
-		if (done.error || done.status !== 0) throw done.error ?? new Error(String(done.stderr));
-	});
+	const once = (): number =>
+		time(() => {
+			const done = spawnSync('sqlite3', [path, command], { stdio: ['ignore', 'ignore', 'pipe'], maxBuffer: 1 << 20 });
+			if (done.error || done.status !== 0) throw done.error ?? new Error(String(done.stderr));
+		});
 	try {
 		return median(Array.from({ length: RUNS }, once));
 	} catch {
@@ -55,6 +56,10 @@ const ratio = (a: number, b: number | null): string => (b === null ? 'no shell' 
 console.log(`store: ${(statSync(path).size / 1e6).toFixed(1)} MB, Node ${process.version}, medians of ${RUNS}`);
 console.log(`sqlite3 select *        ${select?.toFixed(0) ?? '–'} ms`);
 console.log(`sqlite3 .recover        ${recover?.toFixed(0) ?? 'not in this shell'} ms`);
-console.log(`rows in use             ${used.ms.toFixed(0)} ms, ${used.rows} rows; speed against select *: ${ratio(select ?? 0, used.ms)} times (wanted: 0.7 or more)`);
-console.log(`everything              ${raw.ms.toFixed(0)} ms, ${raw.lost} lost rows; time against select *: ${ratio(raw.ms, select)} times (wanted: 2 or less)${recover ? `, against .recover: ${ratio(recover, raw.ms)} times as fast (wanted: 3 or more)` : ''}`);
+console.log(
+	`rows in use             ${used.ms.toFixed(0)} ms, ${used.rows} rows; speed against select *: ${ratio(select ?? 0, used.ms)} times (wanted: 0.7 or more)`
+);
+console.log(
+	`everything              ${raw.ms.toFixed(0)} ms, ${raw.lost} lost rows; time against select *: ${ratio(raw.ms, select)} times (wanted: 2 or less)${recover ? `, against .recover: ${ratio(recover, raw.ms)} times as fast (wanted: 3 or more)` : ''}`
+);
 console.log(`memory                  ${(process.memoryUsage().rss / 1e6).toFixed(0)} MB resident after all runs`);

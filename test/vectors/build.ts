@@ -52,12 +52,18 @@ export interface Vector {
 }
 
 const require = createRequire(import.meta.url);
-type SqlJs = { Database: new () => { run(sql: string, values?: unknown[]): void; exec(sql: string): { columns: string[]; values: unknown[][] }[]; export(): Uint8Array; close(): void } };
+type SqlJs = {
+	Database: new () => {
+		run(sql: string, values?: unknown[]): void;
+		exec(sql: string): { columns: string[]; values: unknown[][] }[];
+		export(): Uint8Array;
+		close(): void;
+	};
+};
 
 let sqlJs: SqlJs | null = null;
 /** The engine for UTF-16 databases: in memory only. */
 export async function loadMemoryEngine(): Promise<void> {
-	// eslint-disable-next-line @typescript-eslint/no-require-imports -- a CommonJS package
 	sqlJs ??= await (require('sql.js') as () => Promise<SqlJs>)();
 }
 
@@ -80,22 +86,187 @@ function memoryEngine(path: string, pragmas: string[]): Engine {
 
 export const SITUATIONS: readonly Situation[] = [
 	{ name: 'nothing deleted', act: () => undefined },
-	{ name: 'single rows', act: (w) => w.group(() => w.live().filter(() => w.r.chance(0.12)).forEach((m) => w.remove(m))) },
-	{ name: 'a whole thread', act: (w) => { const talk = w.r.int(0, 3); w.group(() => w.live().filter((m) => m.talk === talk).forEach((m) => w.remove(m))); } },
-	{ name: 'oldest first', act: (w) => w.group(() => w.live().slice(0, Math.floor(w.live().length * 0.4)).forEach((m) => w.remove(m))) },
+	{
+		name: 'single rows',
+		act: (w) =>
+			w.group(() =>
+				w
+					.live()
+					.filter(() => w.r.chance(0.12))
+					.forEach((m) => w.remove(m))
+			)
+	},
+	{
+		name: 'a whole thread',
+		act: (w) => {
+			const talk = w.r.int(0, 3);
+			w.group(() =>
+				w
+					.live()
+					.filter((m) => m.talk === talk)
+					.forEach((m) => w.remove(m))
+			);
+		}
+	},
+	{
+		name: 'oldest first',
+		act: (w) =>
+			w.group(() =>
+				w
+					.live()
+					.slice(0, Math.floor(w.live().length * 0.4))
+					.forEach((m) => w.remove(m))
+			)
+	},
 	{ name: 'everything', act: (w) => w.group(() => w.live().forEach((m) => w.remove(m))) },
-	{ name: 'deleted, then more written', act: (w) => { w.group(() => w.live().filter(() => w.r.chance(0.2)).forEach((m) => w.remove(m))); w.insertMore(40); } },
-	{ name: 'edited', act: (w) => w.live().filter(() => w.r.chance(0.05)).forEach((m) => w.edit(m, `${m.text} (put right)`)) },
-	{ name: 'log not yet taken over', wal: true, sideFiles: true, act: (w) => { w.group(() => w.live().filter(() => w.r.chance(0.1)).forEach((m) => w.remove(m))); w.insertMore(10); w.snapshot(); } },
-	{ name: 'log partly taken over', wal: true, sideFiles: true, act: (w) => { w.group(() => w.live().filter(() => w.r.chance(0.1)).forEach((m) => w.remove(m))); w.db.all('pragma wal_checkpoint(restart)'); w.insertMore(5); w.group(() => w.live().slice(0, 5).forEach((m) => w.remove(m))); w.snapshot(); } },
-	{ name: 'journal kept', pragmas: ['journal_mode=persist'], sideFiles: true, act: (w) => { w.insertMore(5); w.group(() => w.live().filter(() => w.r.chance(0.1)).forEach((m) => w.remove(m))); w.snapshot(); } },
-	{ name: 'long texts', options: { longTexts: true }, act: (w) => w.group(() => w.live().filter(() => w.r.chance(0.15)).forEach((m) => w.remove(m))) },
-	{ name: 'auto-vacuum', pragmas: ['auto_vacuum=full'], act: (w) => w.group(() => w.live().slice(10, 120).forEach((m) => w.remove(m))) },
-	{ name: 'secure delete', pragmas: ['secure_delete=on'], act: (w) => w.group(() => w.live().filter(() => w.r.chance(0.1)).forEach((m) => w.remove(m))) },
-	{ name: 'vacuumed', act: (w) => { w.group(() => w.live().filter(() => w.r.chance(0.1)).forEach((m) => w.remove(m))); w.db.exec('vacuum'); } },
-	{ name: 'pages of 512', pragmas: ['page_size=512'], act: (w) => w.group(() => w.live().filter(() => w.r.chance(0.12)).forEach((m) => w.remove(m))) },
-	{ name: 'pages of 65536', pragmas: ['page_size=65536'], act: (w) => w.group(() => w.live().filter(() => w.r.chance(0.12)).forEach((m) => w.remove(m))) },
-	{ name: 'pages of 1024, one by one', pragmas: ['page_size=1024'], act: (w) => w.live().filter(() => w.r.chance(0.15)).forEach((m) => w.remove(m)) }
+	{
+		name: 'deleted, then more written',
+		act: (w) => {
+			w.group(() =>
+				w
+					.live()
+					.filter(() => w.r.chance(0.2))
+					.forEach((m) => w.remove(m))
+			);
+			w.insertMore(40);
+		}
+	},
+	{
+		name: 'edited',
+		act: (w) =>
+			w
+				.live()
+				.filter(() => w.r.chance(0.05))
+				.forEach((m) => w.edit(m, `${m.text} (put right)`))
+	},
+	{
+		name: 'log not yet taken over',
+		wal: true,
+		sideFiles: true,
+		act: (w) => {
+			w.group(() =>
+				w
+					.live()
+					.filter(() => w.r.chance(0.1))
+					.forEach((m) => w.remove(m))
+			);
+			w.insertMore(10);
+			w.snapshot();
+		}
+	},
+	{
+		name: 'log partly taken over',
+		wal: true,
+		sideFiles: true,
+		act: (w) => {
+			w.group(() =>
+				w
+					.live()
+					.filter(() => w.r.chance(0.1))
+					.forEach((m) => w.remove(m))
+			);
+			w.db.all('pragma wal_checkpoint(restart)');
+			w.insertMore(5);
+			w.group(() =>
+				w
+					.live()
+					.slice(0, 5)
+					.forEach((m) => w.remove(m))
+			);
+			w.snapshot();
+		}
+	},
+	{
+		name: 'journal kept',
+		pragmas: ['journal_mode=persist'],
+		sideFiles: true,
+		act: (w) => {
+			w.insertMore(5);
+			w.group(() =>
+				w
+					.live()
+					.filter(() => w.r.chance(0.1))
+					.forEach((m) => w.remove(m))
+			);
+			w.snapshot();
+		}
+	},
+	{
+		name: 'long texts',
+		options: { longTexts: true },
+		act: (w) =>
+			w.group(() =>
+				w
+					.live()
+					.filter(() => w.r.chance(0.15))
+					.forEach((m) => w.remove(m))
+			)
+	},
+	{
+		name: 'auto-vacuum',
+		pragmas: ['auto_vacuum=full'],
+		act: (w) =>
+			w.group(() =>
+				w
+					.live()
+					.slice(10, 120)
+					.forEach((m) => w.remove(m))
+			)
+	},
+	{
+		name: 'secure delete',
+		pragmas: ['secure_delete=on'],
+		act: (w) =>
+			w.group(() =>
+				w
+					.live()
+					.filter(() => w.r.chance(0.1))
+					.forEach((m) => w.remove(m))
+			)
+	},
+	{
+		name: 'vacuumed',
+		act: (w) => {
+			w.group(() =>
+				w
+					.live()
+					.filter(() => w.r.chance(0.1))
+					.forEach((m) => w.remove(m))
+			);
+			w.db.exec('vacuum');
+		}
+	},
+	{
+		name: 'pages of 512',
+		pragmas: ['page_size=512'],
+		act: (w) =>
+			w.group(() =>
+				w
+					.live()
+					.filter(() => w.r.chance(0.12))
+					.forEach((m) => w.remove(m))
+			)
+	},
+	{
+		name: 'pages of 65536',
+		pragmas: ['page_size=65536'],
+		act: (w) =>
+			w.group(() =>
+				w
+					.live()
+					.filter(() => w.r.chance(0.12))
+					.forEach((m) => w.remove(m))
+			)
+	},
+	{
+		name: 'pages of 1024, one by one',
+		pragmas: ['page_size=1024'],
+		act: (w) =>
+			w
+				.live()
+				.filter(() => w.r.chance(0.15))
+				.forEach((m) => w.remove(m))
+	}
 ];
 
 export function buildVector(layout: Layout, situation: Situation, seed: number): Vector | null {
@@ -103,14 +274,22 @@ export function buildVector(layout: Layout, situation: Situation, seed: number):
 	const folder = mkdtempSync(join(tmpdir(), 'ombudsman-vector-'));
 	const path = join(folder, 'store.db');
 	const taken = join(folder, 'taken.db');
-	const story = makeStory(seed, { messages: (situation.options?.messages ?? 300) + 60, groups: layout.groups ? 2 : 0, longTexts: situation.options?.longTexts ?? false });
+	const story = makeStory(seed, {
+		messages: (situation.options?.messages ?? 300) + 60,
+		groups: layout.groups ? 2 : 0,
+		longTexts: situation.options?.longTexts ?? false
+	});
 	const first = story.messages.slice(0, -60);
 	const later = story.messages.slice(-60);
 	const r = new Random(seed + 7);
 	const truth = new Map<number, TruthMessage>();
 	let snapped = false;
 	try {
-		const pragmas = [...(layout.encoding ? [`encoding='${layout.encoding}'`] : []), ...(situation.pragmas ?? []), ...(situation.wal ? ['journal_mode=wal', 'wal_autocheckpoint=0'] : [])];
+		const pragmas = [
+			...(layout.encoding ? [`encoding='${layout.encoding}'`] : []),
+			...(situation.pragmas ?? []),
+			...(situation.wal ? ['journal_mode=wal', 'wal_autocheckpoint=0'] : [])
+		];
 		const db = layout.encoding ? memoryEngine(path, pragmas) : createDatabase(path, pragmas);
 		layout.setUp(db, story);
 		const write = (m: StoryMessage): void => {
@@ -171,7 +350,8 @@ function markThere(truth: TruthMessage[], files: Vector['files'], layout: Layout
 	const buffers = files.map((f) => Buffer.from(f.bytes));
 	for (const m of truth) {
 		const stored = layout.name === 'json' ? JSON.stringify(m.text).slice(1, -1) : m.text;
-		const needle = layout.encoding === 'UTF-16be' ? Buffer.from(stored, 'utf16le').swap16() : Buffer.from(stored, layout.encoding ? 'utf16le' : 'utf8');
+		const needle =
+			layout.encoding === 'UTF-16be' ? Buffer.from(stored, 'utf16le').swap16() : Buffer.from(stored, layout.encoding ? 'utf16le' : 'utf8');
 		m.there = needle.length >= 8 && buffers.some((b) => b.includes(needle));
 	}
 }

@@ -3,7 +3,6 @@ import { rmSync } from 'node:fs';
 import { createRequire } from 'node:module';
 
 const require = createRequire(import.meta.url);
-// eslint-disable-next-line @typescript-eslint/no-require-imports -- a CommonJS package
 const wasm = require('node-sqlite3-wasm') as { Database: new (path: string) => Engine };
 
 export interface Engine {

@@ -35,25 +35,55 @@ function simple(name: string, table: string, key: string, textColumn: string, re
 const flat = simple('flat', 'letters', '_id', 'body', {
 	groups: false,
 	address: 'number',
-	setUp: (db) => db.exec('create table letters(_id integer primary key, address text, body text, date integer, type integer, read integer, thread_id integer)'),
-	insert: (db, s, m) => db.run('insert into letters values(?,?,?,?,?,?,?)', [m.id, person(s, talkOf(s, m).members[0]!).number, m.text, m.at, m.writer === 0 ? 2 : 1, 1, m.talk + 1])
+	setUp: (db) =>
+		db.exec(
+			'create table letters(_id integer primary key, address text, body text, date integer, type integer, read integer, thread_id integer)'
+		),
+	insert: (db, s, m) =>
+		db.run('insert into letters values(?,?,?,?,?,?,?)', [
+			m.id,
+			person(s, talkOf(s, m).members[0]!).number,
+			m.text,
+			m.at,
+			m.writer === 0 ? 2 : 1,
+			1,
+			m.talk + 1
+		])
 });
 
 const anonymousFlat = simple('c0-flat', 't1', 'rowid', 'c2', {
 	groups: false,
 	address: 'number',
 	setUp: (db) => db.exec('create table t1(c0, c1, c2, c3)'),
-	insert: (db, s, m) => db.run('insert into t1(rowid,c0,c1,c2,c3) values(?,?,?,?,?)', [m.id, m.at / 1000, m.writer === 0 ? 1 : 0, m.text, person(s, talkOf(s, m).members[0]!).number])
+	insert: (db, s, m) =>
+		db.run('insert into t1(rowid,c0,c1,c2,c3) values(?,?,?,?,?)', [
+			m.id,
+			m.at / 1000,
+			m.writer === 0 ? 1 : 0,
+			m.text,
+			person(s, talkOf(s, m).members[0]!).number
+		])
 });
 
 const handles = simple('handles', 'missive', 'ROWID', 'text', {
 	groups: false,
 	address: 'number',
 	setUp: (db, s) => {
-		db.exec('create table handle(ROWID integer primary key autoincrement, id text not null, service text); create table missive(ROWID integer primary key autoincrement, guid text unique not null, text text, handle_id integer default 0, date integer, date_read integer, is_from_me integer default 0)');
+		db.exec(
+			'create table handle(ROWID integer primary key autoincrement, id text not null, service text); create table missive(ROWID integer primary key autoincrement, guid text unique not null, text text, handle_id integer default 0, date integer, date_read integer, is_from_me integer default 0)'
+		);
 		for (const p of s.people) db.run('insert into handle values(?,?,?)', [p.id, p.number, 'plain']);
 	},
-	insert: (db, s, m) => db.run('insert into missive values(?,?,?,?,?,?,?)', [m.id, m.guid, m.text, talkOf(s, m).members[0]!, BigInt(m.at - APPLE_LIKE_EPOCH) * 1_000_000n, 0, m.writer === 0 ? 1 : 0])
+	insert: (db, s, m) =>
+		db.run('insert into missive values(?,?,?,?,?,?,?)', [
+			m.id,
+			m.guid,
+			m.text,
+			talkOf(s, m).members[0]!,
+			BigInt(m.at - APPLE_LIKE_EPOCH) * 1_000_000n,
+			0,
+			m.writer === 0 ? 1 : 0
+		])
 });
 
 const threads: Layout = {
@@ -80,7 +110,9 @@ const anonymousThreads = simple('c0-threads', 'x3', 'c0', 'c3', {
 	groups: true,
 	address: 'number',
 	setUp: (db, s) => {
-		db.exec('create table x1(c0 integer primary key, c1, c2); create table x2(c0 integer primary key, c1); create table x4(c0, c1); create table x3(c0 integer primary key, c1, c2, c3, c4)');
+		db.exec(
+			'create table x1(c0 integer primary key, c1, c2); create table x2(c0 integer primary key, c1); create table x4(c0, c1); create table x3(c0 integer primary key, c1, c2, c3, c4)'
+		);
 		db.run('insert into x1 values(?,?,?)', [50, s.owner.name, s.owner.number]);
 		for (const p of s.people) db.run('insert into x1 values(?,?,?)', [p.id, p.name, p.number]);
 		for (const t of s.talks) {
@@ -88,7 +120,8 @@ const anonymousThreads = simple('c0-threads', 'x3', 'c0', 'c3', {
 			for (const m of [50, ...t.members]) db.run('insert into x4 values(?,?)', [t.id + 500, m]);
 		}
 	},
-	insert: (db, _s, m) => db.run('insert into x3 values(?,?,?,?,?)', [m.id, m.talk + 501, m.writer || 50, m.text, m.at / 1000 + 11_644_473_600])
+	insert: (db, _s, m) =>
+		db.run('insert into x3 values(?,?,?,?,?)', [m.id, m.talk + 501, m.writer || 50, m.text, m.at / 1000 + 11_644_473_600])
 });
 
 const tableName = (s: Story, m: StoryMessage): string => `talk_${person(s, talkOf(s, m).members[0]!).number.slice(1)}`;
@@ -108,7 +141,10 @@ const perContact: Layout = {
 	edit: (db, s, m, text) => db.run(`update ${tableName(s, m)} set said=? where n=?`, [text, m.id])
 };
 
-const digestName = (s: Story, m: StoryMessage): string => `Msg_${createHash('md5').update(person(s, talkOf(s, m).members[0]!).handle).digest('hex')}`;
+const digestName = (s: Story, m: StoryMessage): string =>
+	`Msg_${createHash('md5')
+		.update(person(s, talkOf(s, m).members[0]!).handle)
+		.digest('hex')}`;
 const perDigest: Layout = {
 	name: 'table-per-digest',
 	groups: false,
@@ -117,7 +153,9 @@ const perDigest: Layout = {
 		db.exec('create table Friend(uid text, remark text)');
 		for (const p of s.people) {
 			db.run('insert into Friend values(?,?)', [p.handle, p.name]);
-			db.exec(`create table Msg_${createHash('md5').update(p.handle).digest('hex')}(LocalId integer primary key autoincrement, CreateTime integer, Message text, Des integer)`);
+			db.exec(
+				`create table Msg_${createHash('md5').update(p.handle).digest('hex')}(LocalId integer primary key autoincrement, CreateTime integer, Message text, Des integer)`
+			);
 		}
 	},
 	insert: (db, s, m) => db.run(`insert into ${digestName(s, m)} values(?,?,?,?)`, [m.id, m.at / 1000, m.text, m.writer === 0 ? 0 : 1]),
@@ -126,13 +164,21 @@ const perDigest: Layout = {
 };
 
 const jsonOf = (s: Story, m: StoryMessage, text = m.text): string =>
-	JSON.stringify({ id: m.guid, from: m.writer === 0 ? s.owner.handle : person(s, m.writer).handle, conv: talkOf(s, m).guid, at: new Date(m.at).toISOString(), body: { kind: 'text', text } });
+	JSON.stringify({
+		id: m.guid,
+		from: m.writer === 0 ? s.owner.handle : person(s, m.writer).handle,
+		conv: talkOf(s, m).guid,
+		at: new Date(m.at).toISOString(),
+		body: { kind: 'text', text }
+	});
 const json = {
 	name: 'json',
 	groups: true,
 	address: 'handle',
 	setUp: (db: Engine, s: Story) => {
-		db.exec('create table docs(seq integer primary key autoincrement, json text); create table profiles(handle text primary key, name text); create table convs(guid text primary key, title text)');
+		db.exec(
+			'create table docs(seq integer primary key autoincrement, json text); create table profiles(handle text primary key, name text); create table convs(guid text primary key, title text)'
+		);
 		for (const p of s.people) db.run('insert into profiles values(?,?)', [p.handle, p.name]);
 		db.run('insert into profiles values(?,?)', [s.owner.handle, s.owner.name]);
 		for (const t of s.talks) db.run('insert into convs values(?,?)', [t.guid, t.title]);
@@ -149,11 +195,21 @@ const guidKeys: Layout = {
 	groups: true,
 	address: 'number',
 	setUp: (db, s) => {
-		db.exec('create table msgs(guid text primary key, chat text, sender text, payload text, stamp integer, flags integer); create table chats(guid text primary key, name text); create table book(number text, name text)');
+		db.exec(
+			'create table msgs(guid text primary key, chat text, sender text, payload text, stamp integer, flags integer); create table chats(guid text primary key, name text); create table book(number text, name text)'
+		);
 		for (const p of s.people) db.run('insert into book values(?,?)', [p.number, p.name]);
 		for (const t of s.talks) db.run('insert into chats values(?,?)', [t.guid, t.title]);
 	},
-	insert: (db, s, m) => db.run('insert into msgs values(?,?,?,?,?,?)', [m.guid, talkOf(s, m).guid, m.writer === 0 ? null : person(s, m.writer).number, m.text, Number(filetime(m.at) / 10n), 1]),
+	insert: (db, s, m) =>
+		db.run('insert into msgs values(?,?,?,?,?,?)', [
+			m.guid,
+			talkOf(s, m).guid,
+			m.writer === 0 ? null : person(s, m.writer).number,
+			m.text,
+			Number(filetime(m.at) / 10n),
+			1
+		]),
 	remove: (db, _s, m) => db.run('delete from msgs where guid=?', [m.guid]),
 	edit: (db, _s, m, text) => db.run('update msgs set payload=? where guid=?', [text, m.guid])
 };
@@ -162,8 +218,17 @@ const boxes: Layout = {
 	name: 'two-boxes',
 	groups: false,
 	address: 'number',
-	setUp: (db) => db.exec('create table inbox(k integer primary key, remote text, words text, stamp text); create table sentbox(k integer primary key, remote text, words text, stamp text)'),
-	insert: (db, s, m) => db.run(`insert into ${m.writer === 0 ? 'sentbox' : 'inbox'} values(?,?,?,?)`, [m.id, person(s, talkOf(s, m).members[0]!).number, m.text, new Date(m.at).toISOString().replace('.000', '')]),
+	setUp: (db) =>
+		db.exec(
+			'create table inbox(k integer primary key, remote text, words text, stamp text); create table sentbox(k integer primary key, remote text, words text, stamp text)'
+		),
+	insert: (db, s, m) =>
+		db.run(`insert into ${m.writer === 0 ? 'sentbox' : 'inbox'} values(?,?,?,?)`, [
+			m.id,
+			person(s, talkOf(s, m).members[0]!).number,
+			m.text,
+			new Date(m.at).toISOString().replace('.000', '')
+		]),
 	remove: (db, _s, m) => db.run(`delete from ${m.writer === 0 ? 'sentbox' : 'inbox'} where k=?`, [m.id]),
 	edit: (db, _s, m, text) => db.run(`update ${m.writer === 0 ? 'sentbox' : 'inbox'} set words=? where k=?`, [text, m.id])
 };
@@ -172,7 +237,9 @@ const signed = simple('signed-peer', 'log', 'id', 'line', {
 	groups: false,
 	address: 'number',
 	setUp: (db, s) => {
-		db.exec('create table peers(id integer primary key, tel text, label text); create table log(id integer primary key, peer integer, line text, at integer)');
+		db.exec(
+			'create table peers(id integer primary key, tel text, label text); create table log(id integer primary key, peer integer, line text, at integer)'
+		);
 		for (const p of s.people) db.run('insert into peers values(?,?,?)', [p.id, p.number, p.name]);
 	},
 	insert: (db, s, m) => {
@@ -195,7 +262,14 @@ const join = simple('thread-join', 'message', 'ROWID', 'text', {
 		}
 	},
 	insert: (db, _s, m) => {
-		db.run('insert into message values(?,?,?,?,?,?)', [m.id, m.guid, m.text, m.writer, (m.at - APPLE_LIKE_EPOCH) / 1000, m.writer === 0 ? 1 : 0]);
+		db.run('insert into message values(?,?,?,?,?,?)', [
+			m.id,
+			m.guid,
+			m.text,
+			m.writer,
+			(m.at - APPLE_LIKE_EPOCH) / 1000,
+			m.writer === 0 ? 1 : 0
+		]);
 		return db.run('insert into chat_message_join values(?,?)', [m.talk + 1, m.id]);
 	}
 });
@@ -206,7 +280,13 @@ const pair = simple('sender-recipient', 'items', 'id', 'txt', {
 	setUp: (db) => db.exec('create table items(id integer primary key autoincrement, a text, b text, txt text, t integer)'),
 	insert: (db, s, m) => {
 		const other = person(s, talkOf(s, m).members[0]!).number;
-		return db.run('insert into items values(?,?,?,?,?)', [m.id, m.writer === 0 ? s.owner.number : other, m.writer === 0 ? other : s.owner.number, m.text, m.at]);
+		return db.run('insert into items values(?,?,?,?,?)', [
+			m.id,
+			m.writer === 0 ? s.owner.number : other,
+			m.writer === 0 ? other : s.owner.number,
+			m.text,
+			m.at
+		]);
 	}
 });
 
@@ -215,12 +295,32 @@ const withoutRowid: Layout = {
 	groups: false,
 	address: 'number',
 	setUp: (db, s) => {
-		db.exec('create table who(id integer primary key, phone text, called text); create table said(peer integer, n integer, mine integer, what text, at integer, primary key(peer, n)) without rowid');
+		db.exec(
+			'create table who(id integer primary key, phone text, called text); create table said(peer integer, n integer, mine integer, what text, at integer, primary key(peer, n)) without rowid'
+		);
 		for (const p of s.people) db.run('insert into who values(?,?,?)', [p.id, p.number, p.name]);
 	},
-	insert: (db, s, m) => db.run('insert into said values(?,?,?,?,?)', [talkOf(s, m).members[0]!, m.id, m.writer === 0 ? 1 : 0, m.text, m.at]),
+	insert: (db, s, m) =>
+		db.run('insert into said values(?,?,?,?,?)', [talkOf(s, m).members[0]!, m.id, m.writer === 0 ? 1 : 0, m.text, m.at]),
 	remove: (db, _s, m) => db.run('delete from said where n=?', [m.id]),
 	edit: (db, _s, m, text) => db.run('update said set what=? where n=?', [text, m.id])
 };
 
-export const LAYOUTS: readonly Layout[] = [flat, anonymousFlat, handles, threads, anonymousThreads, perContact, perDigest, json, utf16('UTF-16le'), utf16('UTF-16be'), guidKeys, boxes, signed, join, pair, withoutRowid];
+export const LAYOUTS: readonly Layout[] = [
+	flat,
+	anonymousFlat,
+	handles,
+	threads,
+	anonymousThreads,
+	perContact,
+	perDigest,
+	json,
+	utf16('UTF-16le'),
+	utf16('UTF-16be'),
+	guidKeys,
+	boxes,
+	signed,
+	join,
+	pair,
+	withoutRowid
+];

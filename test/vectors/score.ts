@@ -22,7 +22,10 @@ export interface Score {
 }
 
 export function lookAt(vector: Vector): Message[] {
-	const look = new Look(vector.files.map((f) => ({ name: f.name, path: `/${f.name}`, source: new MemorySource(f.bytes) })), { reach: 'raw' });
+	const look = new Look(
+		vector.files.map((f) => ({ name: f.name, path: `/${f.name}`, source: new MemorySource(f.bytes) })),
+		{ reach: 'raw' }
+	);
 	for (const event of look.run()) void event;
 	const { stores, weave } = look.findings();
 	return weave.threads.flatMap((t) => t.messages.map((m) => plainMessage(m, stores, look.files, { hex: false, stored: false })));
@@ -36,7 +39,21 @@ function expected(v: Vector, m: TruthMessage): { direction: 'in' | 'out'; corres
 }
 
 export function score(v: Vector, found: Message[] = lookAt(v)): Score {
-	const s: Score = { name: v.name, inUse: 0, inUseFound: 0, inUseRight: 0, deletedThere: 0, deletedFound: 0, deletedRight: 0, reported: found.length, falseTexts: 0, duplicates: 0, wrongStanding: 0, threadsRight: true, problems: [] };
+	const s: Score = {
+		name: v.name,
+		inUse: 0,
+		inUseFound: 0,
+		inUseRight: 0,
+		deletedThere: 0,
+		deletedFound: 0,
+		deletedRight: 0,
+		reported: found.length,
+		falseTexts: 0,
+		duplicates: 0,
+		wrongStanding: 0,
+		threadsRight: true,
+		problems: []
+	};
 	const byText = new Map<string, Message[]>();
 	for (const m of found) {
 		const list = byText.get(m.text ?? '');
@@ -52,7 +69,9 @@ export function score(v: Vector, found: Message[] = lookAt(v)): Score {
 	const taken = new Set<Message>();
 	for (const m of v.truth) {
 		const candidates = (byText.get(m.text) ?? []).filter((f) => !f.earlierWordingOf && f.grade !== 'fragment');
-		const hit = candidates.find((f) => !taken.has(f) && f.sentAt === m.at) ?? candidates.find((f) => !taken.has(f) && !times.get(m.text)!.has(f.sentAt));
+		const hit =
+			candidates.find((f) => !taken.has(f) && f.sentAt === m.at) ??
+			candidates.find((f) => !taken.has(f) && !times.get(m.text)!.has(f.sentAt));
 		if (hit) taken.add(hit);
 		const want = expected(v, m);
 		const right = hit !== undefined && hit.sentAt === m.at && hit.direction === want.direction && hit.correspondent === want.correspondent;
@@ -60,7 +79,10 @@ export function score(v: Vector, found: Message[] = lookAt(v)): Score {
 			s.inUse++;
 			if (hit) s.inUseFound++;
 			if (right) s.inUseRight++;
-			else say(`in use: ${JSON.stringify(m.text.slice(0, 30))} ${hit ? `got ${hit.sentAt === m.at ? 'time ok' : hit.sentAt} ${hit.direction} ${hit.correspondent}` : 'not found'}, wanted ${want.direction} ${want.correspondent}`);
+			else
+				say(
+					`in use: ${JSON.stringify(m.text.slice(0, 30))} ${hit ? `got ${hit.sentAt === m.at ? 'time ok' : hit.sentAt} ${hit.direction} ${hit.correspondent}` : 'not found'}, wanted ${want.direction} ${want.correspondent}`
+				);
 			if (hit && hit.standing !== 'kept') s.wrongStanding++;
 		} else {
 			if (hit?.standing === 'kept') s.wrongStanding++;
@@ -69,7 +91,10 @@ export function score(v: Vector, found: Message[] = lookAt(v)): Score {
 				if (hit) s.deletedFound++;
 				else say(`deleted, not found: ${JSON.stringify(m.text.slice(0, 40))}`);
 				if (right) s.deletedRight++;
-				else if (hit) say(`deleted: ${JSON.stringify(m.text.slice(0, 30))} got ${hit.sentAt === m.at ? 'time ok' : hit.sentAt} ${hit.direction} ${hit.correspondent}, wanted ${want.direction} ${want.correspondent}`);
+				else if (hit)
+					say(
+						`deleted: ${JSON.stringify(m.text.slice(0, 30))} got ${hit.sentAt === m.at ? 'time ok' : hit.sentAt} ${hit.direction} ${hit.correspondent}, wanted ${want.direction} ${want.correspondent}`
+					);
 			}
 		}
 		if (hit && !m.deleted) {

@@ -34,10 +34,55 @@ export interface Story {
 	owner: { number: string; name: string; handle: string };
 }
 
-const FIRST = ['Odile', 'Tamsin', 'Bram', 'Noor', 'Wen', 'Yusuf', 'Ilse', 'Corin', 'Maud', 'Petra', 'Anselm', 'Birgit', 'Jory', 'Sabela', 'Edda', 'Lorcan'];
-const LAST = ['Marchetti', 'Okafor', 'Vesterholt', 'Khatib', 'Demirkan', 'Tolland', 'Brask', 'Ferreol', 'Quill', 'Aldous', 'Nyberg', 'Castellan'];
-const WORDS = 'the boiler room is cold again and nobody told us when it will be repaired so please ask about January charge because board meets on Thursday at seven in hall bring keys for cellar door meter shows wrong number since last week thanks for letting me know see you there maybe later I will call tomorrow morning after work'.split(' ');
-const SCRIPTS = ['七点半在锅炉房见', '请把照片发给我，谢谢', 'سأرسل لك الفاتورة غداً', 'هل التدفئة تعمل الآن؟', 'Встретимся у подъезда в восемь', 'Η θέρμανση δουλεύει πάλι', 'くだらない請求書ですね', 'Ça marche à nouveau, merci ! 👍', 'ok 👍🏽', '🙂', 'Größe prüfen, bitte'];
+const FIRST = [
+	'Odile',
+	'Tamsin',
+	'Bram',
+	'Noor',
+	'Wen',
+	'Yusuf',
+	'Ilse',
+	'Corin',
+	'Maud',
+	'Petra',
+	'Anselm',
+	'Birgit',
+	'Jory',
+	'Sabela',
+	'Edda',
+	'Lorcan'
+];
+const LAST = [
+	'Marchetti',
+	'Okafor',
+	'Vesterholt',
+	'Khatib',
+	'Demirkan',
+	'Tolland',
+	'Brask',
+	'Ferreol',
+	'Quill',
+	'Aldous',
+	'Nyberg',
+	'Castellan'
+];
+const WORDS =
+	'the boiler room is cold again and nobody told us when it will be repaired so please ask about January charge because board meets on Thursday at seven in hall bring keys for cellar door meter shows wrong number since last week thanks for letting me know see you there maybe later I will call tomorrow morning after work'.split(
+		' '
+	);
+const SCRIPTS = [
+	'七点半在锅炉房见',
+	'请把照片发给我，谢谢',
+	'سأرسل لك الفاتورة غداً',
+	'هل التدفئة تعمل الآن؟',
+	'Встретимся у подъезда в восемь',
+	'Η θέρμανση δουλεύει πάλι',
+	'くだらない請求書ですね',
+	'Ça marche à nouveau, merci ! 👍',
+	'ok 👍🏽',
+	'🙂',
+	'Größe prüfen, bitte'
+];
 
 function sentence(r: Random, n: number): string {
 	if (r.chance(0.08)) return `${r.pick(SCRIPTS)} ${n}`;
@@ -51,10 +96,21 @@ export function makeStory(seed: number, options: { messages: number; people?: nu
 	const r = new Random(seed);
 	const people = Array.from({ length: options.people ?? 8 }, (_, i): StoryPerson => {
 		const name = `${r.pick(FIRST)} ${r.pick(LAST)}`;
-		return { id: i + 1, name, number: `+44770090${String(100 + i * 7 + (seed % 7)).padStart(4, '0')}`, handle: `${name.toLowerCase().replace(/\W/g, '.')}${i}@plant.example` };
+		return {
+			id: i + 1,
+			name,
+			number: `+44770090${String(100 + i * 7 + (seed % 7)).padStart(4, '0')}`,
+			handle: `${name.toLowerCase().replace(/\W/g, '.')}${i}@plant.example`
+		};
 	});
 	const talks: Talk[] = people.map((p, i) => ({ id: i + 1, title: null, members: [p.id], guid: r.hex(32) }));
-	for (let g = 0; g < (options.groups ?? 2); g++) talks.push({ id: talks.length + 1, title: r.pick(['Stairwell', 'Plant desk', 'Board', 'Garden']) + ` ${g}`, members: [1 + (g % people.length), 1 + ((g + 2) % people.length), 1 + ((g + 5) % people.length)], guid: r.hex(32) });
+	for (let g = 0; g < (options.groups ?? 2); g++)
+		talks.push({
+			id: talks.length + 1,
+			title: r.pick(['Stairwell', 'Plant desk', 'Board', 'Garden']) + ` ${g}`,
+			members: [1 + (g % people.length), 1 + ((g + 2) % people.length), 1 + ((g + 5) % people.length)],
+			guid: r.hex(32)
+		});
 	const messages: StoryMessage[] = [];
 	let at = Date.UTC(2024, 2, 1) + r.int(0, 86_400) * 1000;
 	let talk = 0;

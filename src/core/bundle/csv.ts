@@ -9,7 +9,29 @@ import type { BundleRecord } from './record';
 import { writtenTime } from './times';
 import { writerOf } from './writer';
 
-const HEAD = ['thread', 'date', 'time', 'zone', 'utc', 'writer', 'address', 'direction', 'text', 'complete', 'standing', 'grade', 'table', 'record', 'seen in', 'how', 'offset', 'length', 'other sightings', 'message id', 'earlier wording of'];
+const HEAD = [
+	'thread',
+	'date',
+	'time',
+	'zone',
+	'utc',
+	'writer',
+	'address',
+	'direction',
+	'text',
+	'complete',
+	'standing',
+	'grade',
+	'table',
+	'record',
+	'seen in',
+	'how',
+	'offset',
+	'length',
+	'other sightings',
+	'message id',
+	'earlier wording of'
+];
 
 /** First characters that make a spreadsheet run a cell, also behind blanks. */
 const FORMULA = /^[\s\u00a0]*[=+\-@\uff0b\uff0d\uff1d\uff20|%]/;

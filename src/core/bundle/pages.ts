@@ -50,13 +50,22 @@ function languageOf(text: string): string {
 }
 
 function seen(m: RecordMessage): string {
-	const where = m.sightings.map((s) => `${METHOD_WORDS[s.method as Method] ?? s.method}, ${s.source}${s.page ? `, page ${s.page}` : ''}${s.frame ? `, ${s.method === 'journal-page' ? 'record' : 'frame'} ${s.frame}` : ''}, offset ${s.offset}, ${s.length} bytes`);
+	const where = m.sightings.map(
+		(s) =>
+			`${METHOD_WORDS[s.method as Method] ?? s.method}, ${s.source}${s.page ? `, page ${s.page}` : ''}${s.frame ? `, ${s.method === 'journal-page' ? 'record' : 'frame'} ${s.frame}` : ''}, offset ${s.offset}, ${s.length} bytes`
+	);
 	const most = m.standing === 'kept' ? 1 : 3;
-	return where.length > most ? `${where.slice(0, most).join('; ')}; and in ${where.length - most} more ${where.length - most === 1 ? 'place' : 'places'}` : where.join('; ');
+	return where.length > most
+		? `${where.slice(0, most).join('; ')}; and in ${where.length - most} more ${where.length - most === 1 ? 'place' : 'places'}`
+		: where.join('; ');
 }
 
 /** Characters no font has and no reader sees, which a typesetter would show as boxes. */
-const tidy = (text: string): string => text.replace(/[\u0000-\u0008\u000b\u000c\u000e-\u001f\u007f]/g, '\ufffd').replace(/\r\n?/g, '\n').replace(/[\ufe0e\ufe0f\u200b\u2060\ufeff]/g, '');
+const tidy = (text: string): string =>
+	text
+		.replace(/[\u0000-\u0008\u000b\u000c\u000e-\u001f\u007f]/g, '\ufffd')
+		.replace(/\r\n?/g, '\n')
+		.replace(/[\ufe0e\ufe0f\u200b\u2060\ufeff]/g, '');
 
 function lineOf(m: RecordMessage, record: BundleRecord): PageLine {
 	const at = m.sentAt === null ? null : writtenTime(m.sentAt, record.zone);
@@ -80,8 +89,23 @@ function lineOf(m: RecordMessage, record: BundleRecord): PageLine {
 }
 
 function gapLine(gap: RecordThread['gaps'][number]): PageLine {
-	const range = gap.from === gap.to ? `record number ${gap.from} is` : gap.count === gap.to - gap.from + 1 ? `record numbers ${gap.from} to ${gap.to} are` : `${gap.count} of the record numbers ${gap.from} to ${gap.to} are`;
-	return { kind: 'gap', date: '', time: '', letter: '', standing: '', writer: '', text: `${range[0]!.toUpperCase()}${range.slice(1)} accounted for nowhere (table ${gap.table})${gap.certain ? '' : '; of this thread or another'}.`, lang: 'en', note: '' };
+	const range =
+		gap.from === gap.to
+			? `record number ${gap.from} is`
+			: gap.count === gap.to - gap.from + 1
+				? `record numbers ${gap.from} to ${gap.to} are`
+				: `${gap.count} of the record numbers ${gap.from} to ${gap.to} are`;
+	return {
+		kind: 'gap',
+		date: '',
+		time: '',
+		letter: '',
+		standing: '',
+		writer: '',
+		text: `${range[0]!.toUpperCase()}${range.slice(1)} accounted for nowhere (table ${gap.table})${gap.certain ? '' : '; of this thread or another'}.`,
+		lang: 'en',
+		note: ''
+	};
 }
 
 function threadPages(thread: RecordThread, record: BundleRecord): PageData['threads'][number] {
@@ -103,8 +127,16 @@ function threadPages(thread: RecordThread, record: BundleRecord): PageData['thre
 	const offsets = times.length ? offsetsBetween(from, to, record.zone).join(' and ') : '';
 	return {
 		title: tidy(thread.group ? thread.title : `${record.owner} and ${thread.title}`),
-		under: [thread.group ? `Group: ${thread.members.map((p) => p.name ?? p.address).join(', ')}` : thread.address, `all times in ${record.zone}${offsets ? ` (${offsets})` : ''}`].filter(Boolean).join(' · '),
-		excerpt: main < thread.total ? `Excerpt: ${main} of ${thread.total} messages, ${span}. ${thread.total - main} messages of this thread were left out.` : `Whole thread: ${main} messages, ${span}.`,
+		under: [
+			thread.group ? `Group: ${thread.members.map((p) => p.name ?? p.address).join(', ')}` : thread.address,
+			`all times in ${record.zone}${offsets ? ` (${offsets})` : ''}`
+		]
+			.filter(Boolean)
+			.join(' · '),
+		excerpt:
+			main < thread.total
+				? `Excerpt: ${main} of ${thread.total} messages, ${span}. ${thread.total - main} messages of this thread were left out.`
+				: `Whole thread: ${main} messages, ${span}.`,
 		lines
 	};
 }
@@ -117,8 +149,16 @@ export function pageData(record: BundleRecord): PageData {
 		made: `${made.date}, ${made.time} ${made.offset}`,
 		madeAt: new Date(record.madeAt).toISOString().slice(0, 19).split(/[-T:]/).map(Number),
 		zone: record.zone,
-		sources: record.sources.map((s) => ({ name: tidy(s.path || s.name), size: `${s.size.toLocaleString('en-GB')} bytes`, sha256: s.sha256 ?? 'not computed' })),
-		standings: (['kept', 'binned', 'dropped', 'remnant'] as const).map((s) => ({ letter: STANDING_LETTER[s], name: s, words: STANDING_WORDS[s] })),
+		sources: record.sources.map((s) => ({
+			name: tidy(s.path || s.name),
+			size: `${s.size.toLocaleString('en-GB')} bytes`,
+			sha256: s.sha256 ?? 'not computed'
+		})),
+		standings: (['kept', 'binned', 'dropped', 'remnant'] as const).map((s) => ({
+			letter: STANDING_LETTER[s],
+			name: s,
+			words: STANDING_WORDS[s]
+		})),
 		method: METHOD,
 		limits: [...LIMITS, ...record.remarks.map(tidy)],
 		threads: record.threads.map((t) => threadPages(t, record))

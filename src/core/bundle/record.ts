@@ -2,7 +2,17 @@
 import { z } from 'zod';
 import { directionSchema, gradeSchema, standingSchema } from '../weave';
 
-const sightingSchema = z.object({ source: z.string(), path: z.string(), offset: z.number(), length: z.number(), method: z.string(), page: z.number().optional(), frame: z.number().optional(), standing: standingSchema, grade: gradeSchema });
+const sightingSchema = z.object({
+	source: z.string(),
+	path: z.string(),
+	offset: z.number(),
+	length: z.number(),
+	method: z.string(),
+	page: z.number().optional(),
+	frame: z.number().optional(),
+	standing: standingSchema,
+	grade: gradeSchema
+});
 
 export const recordMessageSchema = z.object({
 	id: z.string(),
@@ -32,7 +42,17 @@ export const recordThreadSchema = z.object({
 	/** Messages of the whole thread, earlier wordings not counted. */
 	total: z.number(),
 	messages: z.array(recordMessageSchema),
-	gaps: z.array(z.object({ table: z.string(), from: z.number(), to: z.number(), count: z.number(), after: z.number().nullable(), before: z.number().nullable(), certain: z.boolean() }))
+	gaps: z.array(
+		z.object({
+			table: z.string(),
+			from: z.number(),
+			to: z.number(),
+			count: z.number(),
+			after: z.number().nullable(),
+			before: z.number().nullable(),
+			certain: z.boolean()
+		})
+	)
 });
 export type RecordThread = z.infer<typeof recordThreadSchema>;
 

@@ -5,7 +5,17 @@ const formats = new Map<string, Intl.DateTimeFormat>();
 function parts(ms: number, zone: string): Record<string, string> {
 	let f = formats.get(zone);
 	if (!f) {
-		f = new Intl.DateTimeFormat('en-GB', { timeZone: zone, day: '2-digit', month: 'short', year: 'numeric', hour: '2-digit', minute: '2-digit', second: '2-digit', hourCycle: 'h23', timeZoneName: 'shortOffset' });
+		f = new Intl.DateTimeFormat('en-GB', {
+			timeZone: zone,
+			day: '2-digit',
+			month: 'short',
+			year: 'numeric',
+			hour: '2-digit',
+			minute: '2-digit',
+			second: '2-digit',
+			hourCycle: 'h23',
+			timeZoneName: 'shortOffset'
+		});
 		formats.set(zone, f);
 	}
 	return Object.fromEntries(f.formatToParts(ms).map((p) => [p.type, p.value]));
@@ -22,7 +32,11 @@ export interface WrittenTime {
 
 export function writtenTime(ms: number, zone: string): WrittenTime {
 	const p = parts(ms, zone);
-	return { date: `${p.day} ${p.month} ${p.year}`, time: `${p.hour}:${p.minute}:${p.second}`, offset: (p.timeZoneName ?? 'UTC').replace('GMT', 'UTC') };
+	return {
+		date: `${p.day} ${p.month} ${p.year}`,
+		time: `${p.hour}:${p.minute}:${p.second}`,
+		offset: (p.timeZoneName ?? 'UTC').replace('GMT', 'UTC')
+	};
 }
 
 /** Every offset that occurs between two instants, in order: a record over the turn of the clocks has two. */

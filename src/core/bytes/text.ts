@@ -43,7 +43,7 @@ export function isCutText(bytes: Uint8Array, start: number, end: number, encodin
 }
 
 function isUtf8Text(b: Uint8Array, start: number, end: number, mayBeCut: boolean): boolean {
-	for (let i = start; i < end; ) {
+	for (let i = start; i < end;) {
 		const c = b[i]!;
 		if (c < 0x80) {
 			if ((c < 0x20 && c !== 9 && c !== 10 && c !== 13) || c === 0x7f) return false;
@@ -76,7 +76,8 @@ function isUtf16Text(b: Uint8Array, start: number, end: number, little: boolean,
 		if (unit >= 0xdc00 && unit < 0xf900) return false; // lone surrogates and private use
 		const high = unit >> 8;
 		// Writing keeps to one script or two; bytes that are no text jump between many.
-		if (high > 0 && high < 0xd8 && high !== 0x20 && (high < 0x25 || high > 0x27) && high !== 0x30) blocks.add(high >= 0x4e && high <= 0x9f ? 0x4e : high >= 0xac ? 0xac : high <= 2 ? 1 : high);
+		if (high > 0 && high < 0xd8 && high !== 0x20 && (high < 0x25 || high > 0x27) && high !== 0x30)
+			blocks.add(high >= 0x4e && high <= 0x9f ? 0x4e : high >= 0xac ? 0xac : high <= 2 ? 1 : high);
 		if (blocks.size > 3) return false;
 		if (unit >= 0xd800 && unit < 0xdc00) {
 			if (i + 3 >= end) return mayBeCut;

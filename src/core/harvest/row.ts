@@ -23,7 +23,15 @@ export class HarvestedRow implements Row {
 
 	get sightings(): Sighting[] {
 		if (!this.seen) {
-			const first: Sighting = { file: this.file, offset: this.offset, length: this.length, method: this.method, page: this.page, standing: this.standing, grade: this.grade };
+			const first: Sighting = {
+				file: this.file,
+				offset: this.offset,
+				length: this.length,
+				method: this.method,
+				page: this.page,
+				standing: this.standing,
+				grade: this.grade
+			};
 			if (this.frame) first.frame = this.frame;
 			this.seen = [first];
 		}

@@ -17,8 +17,9 @@ export const betterGrade = (a: Grade, b: Grade): Grade => (GRADE_RANK[a] <= GRAD
 export function sameValue(a: Value, b: Value): boolean {
 	if (a === b) return true;
 	if (a === null || b === null || typeof a !== 'object' || typeof b !== 'object') {
-		// Whole numbers in a real column are stored as integers; a bigint and a number can be the same.
-		return (typeof a === 'bigint' || typeof b === 'bigint') && a !== null && b !== null && typeof a !== 'object' && typeof b !== 'object' && typeof a !== 'string' && typeof b !== 'string' && a == b;
+		// An integer beyond 2^53 is a bigint; one that fits both ways is the same value.
+		if (typeof a === 'bigint' && typeof b === 'number') return a === BigInt(Math.trunc(b)) && Number.isInteger(b);
+		return typeof a === 'number' && typeof b === 'bigint' && Number.isInteger(a) && BigInt(a) === b;
 	}
 	if (a.length !== b.length) return false;
 	for (let i = 0; i < a.length; i++) if (a[i] !== b[i]) return false;
@@ -73,7 +74,11 @@ function contentKeys(row: Row): ContentKeys {
 	const longest = cut || text;
 	let prefix = 7;
 	for (let i = 0; i < PREFIX && i < longest.length; i++) prefix = (Math.imul(prefix, 31) + longest.charCodeAt(i)) | 0;
-	return { number: number > TELLING ? number : 0, full: (Math.imul(text.length, 2654435761) + prefix) | 0, prefix: longest.length >= PREFIX ? prefix : 0 };
+	return {
+		number: number > TELLING ? number : 0,
+		full: (Math.imul(text.length, 2654435761) + prefix) | 0,
+		prefix: longest.length >= PREFIX ? prefix : 0
+	};
 }
 
 /** Row numbers by a hash, chained in two arrays: as cheap for a hundred thousand rows as for ten. */
@@ -132,6 +137,8 @@ function slot(hash: number, size: number): number {
 class TableRows {
 	readonly rows: Row[] = [];
 	private rowids: Chains | null = null;
+	/** Rows whose number became known after they were indexed. */
+	private readonly numberedLater = new Map<number | bigint, Row>();
 	private content: { full: Chains; number: Chains; prefix: Chains } | null = null;
 	private indexed = 0;
 	private rowidsIndexed = 0;
@@ -143,7 +150,12 @@ class TableRows {
 			const row = this.rows[i]!;
 			if (row.rowid === rowid && fits(row)) return row;
 		}
-		return null;
+		const later = this.numberedLater.get(rowid);
+		return later && fits(later) ? later : null;
+	}
+
+	numbered(row: Row): void {
+		if (row.rowid !== null) this.numberedLater.set(row.rowid, row);
 	}
 
 	withContent(like: Row, fits: (row: Row) => boolean): Row | null {
@@ -155,12 +167,16 @@ class TableRows {
 			content.prefix.add(keys.prefix);
 		}
 		const keys = contentKeys(like);
-		return this.among(content.number, keys.number, fits) ?? (like.grade === 'fragment' ? this.among(content.prefix, keys.prefix, fits) : this.among(content.full, keys.full, fits));
+		return (
+			this.among(content.number, keys.number, fits) ??
+			(like.grade === 'fragment' ? this.among(content.prefix, keys.prefix, fits) : this.among(content.full, keys.full, fits))
+		);
 	}
 
 	private among(chains: Chains, hash: number, fits: (row: Row) => boolean): Row | null {
 		let compared = 0;
-		for (let i = chains.first(hash); i >= 0 && compared < COMPARE_LIMIT; i = chains.after(i), compared++) if (fits(this.rows[i]!)) return this.rows[i]!;
+		for (let i = chains.first(hash); i >= 0 && compared < COMPARE_LIMIT; i = chains.after(i), compared++)
+			if (fits(this.rows[i]!)) return this.rows[i]!;
 		return null;
 	}
 }
@@ -210,7 +226,9 @@ export class RowBook {
 	private match(row: Row, table: number): Row | null {
 		const fits = (known: Row): boolean => agrees(known, row);
 		if (row.rowid === null) return this.of(table).withContent(row, fits);
-		return this.of(table).withRowid(row.rowid, fits) ?? this.of(table).withContent(row, (known) => known.rowid === null && agrees(known, row));
+		return (
+			this.of(table).withRowid(row.rowid, fits) ?? this.of(table).withContent(row, (known) => known.rowid === null && agrees(known, row))
+		);
 	}
 
 	private join(known: Row, again: Row): Row {
@@ -219,7 +237,10 @@ export class RowBook {
 			known.values = known.values.map((v, k) => (again.values[k] !== undefined ? again.values[k] : v));
 			known.cut = again.cut;
 		} else if (known.values.includes(undefined)) known.values = known.values.map((v, k) => (v === undefined ? again.values[k] : v));
-		if (known.rowid === null && again.rowid !== null) known.rowid = again.rowid;
+		if (known.rowid === null && again.rowid !== null) {
+			known.rowid = again.rowid;
+			this.of(known.table).numbered(known);
+		}
 		known.standing = betterStanding(known.standing, again.standing);
 		known.grade = betterGrade(known.grade, again.grade);
 		for (const sighting of again.sightings) addSighting(known, sighting);

@@ -28,7 +28,12 @@ export function decideDirection(reading: MessageReading, context: Context): Gues
 	const { sheet } = reading;
 	if (reading.sender && reading.recipient) {
 		const owner = ownerOfPair(sheet, reading.sender.value, reading.recipient.value, context);
-		if (owner !== null) return { value: { kind: 'sender', column: reading.sender.value, owner: [owner] }, confidence: 0.9, evidence: ['one party stands in every row, as sender or as recipient: the owner'] };
+		if (owner !== null)
+			return {
+				value: { kind: 'sender', column: reading.sender.value, owner: [owner] },
+				confidence: 0.9,
+				evidence: ['one party stands in every row, as sender or as recipient: the owner']
+			};
 	}
 	const bySender = ownerAmongSenders(reading, context);
 	const byFlag = flagRule(reading, context);
@@ -39,7 +44,8 @@ export function decideDirection(reading: MessageReading, context: Context): Gues
 	const best = ranked[0];
 	if (best) return ranked[1] ? { ...best, runnerUp: ranked[1].value.kind } : best;
 	const byName = sheetName(sheet.name);
-	if (byName) return { value: { kind: 'sheet', direction: byName }, confidence: 0.6, evidence: ['its name says which way its messages went'] };
+	if (byName)
+		return { value: { kind: 'sheet', direction: byName }, confidence: 0.6, evidence: ['its name says which way its messages went'] };
 	return { value: { kind: 'unknown' }, confidence: 0, evidence: ['no column tells sent from received'] };
 }
 
@@ -63,7 +69,9 @@ function ownerAmongSenders(reading: MessageReading, context: Context): Guess<Dir
 	const joined = reading.threadJoin ? joinMap(reading, context) : null;
 	for (const row of reading.sheet.sure.slice(0, ROWS)) {
 		const sender = keyOf(cell(row, column, context.tables));
-		const thread = joined ? joined.get(String(joinKey(reading, row, context))) : String(keyOf(cell(row, reading.thread!.value, context.tables)));
+		const thread = joined
+			? joined.get(String(joinKey(reading, row, context)))
+			: String(keyOf(cell(row, reading.thread!.value, context.tables)));
 		if (sender === null || thread === undefined) continue;
 		const set = threads.get(thread);
 		if (set) set.add(sender);
@@ -82,7 +90,11 @@ function ownerAmongSenders(reading: MessageReading, context: Context): Guess<Dir
 		if (named) return { value: { kind: 'sender', column, owner: [named[0]] }, confidence: 0.95, evidence: ['the owner was named'] };
 	}
 	if (threads.size >= 2 && share > 0.5 && best[1] > (next?.[1] ?? 0)) {
-		return { value: { kind: 'sender', column, owner: [best[0]] }, confidence: 0.6 + share * 0.3, evidence: [`one writer appears in ${best[1]} of ${threads.size} threads, the next in ${next?.[1] ?? 0}: the owner`] };
+		return {
+			value: { kind: 'sender', column, owner: [best[0]] },
+			confidence: 0.6 + share * 0.3,
+			evidence: [`one writer appears in ${best[1]} of ${threads.size} threads, the next in ${next?.[1] ?? 0}: the owner`]
+		};
 	}
 	return null;
 }
@@ -104,7 +116,8 @@ function joinKey(reading: MessageReading, row: (typeof reading.sheet.rows)[numbe
 }
 
 function isFlagColumn(column: SheetColumn, reading: MessageReading): boolean {
-	if (column.column < 0 || column === reading.text.value || column === reading.time?.value || column === reading.thread?.value) return false;
+	if (column.column < 0 || column === reading.text.value || column === reading.time?.value || column === reading.thread?.value)
+		return false;
 	const p = column.profile;
 	if (p.time || p.reals > 0 || p.blobs > 0 || p.filled < reading.sheet.sure.length * 0.5) return false;
 	if (p.texts > 0 && p.averageLength > 12) return false;
@@ -127,7 +140,11 @@ const columnOf = (rule: DirectionRule): string => ('column' in rule ? rule.colum
 function weighFlag(column: SheetColumn, reading: MessageReading, context: Context): (Guess<DirectionRule> & { weight: number }) | null {
 	const { tables } = context;
 	const rows = reading.sheet.sure.slice(0, ROWS);
-	const sampled: Sampled[] = rows.map((row, i) => ({ value: keyOf(cell(row, column, tables)), thread: threadKeyOf(reading, row, context), row: i }));
+	const sampled: Sampled[] = rows.map((row, i) => ({
+		value: keyOf(cell(row, column, tables)),
+		thread: threadKeyOf(reading, row, context),
+		row: i
+	}));
 	const counts = new Map<Flag, number>();
 	for (const s of sampled) if (s.value !== null) counts.set(s.value, (counts.get(s.value) ?? 0) + 1);
 	const sorted = [...counts].sort((a, b) => b[1] - a[1]);
@@ -139,7 +156,12 @@ function weighFlag(column: SheetColumn, reading: MessageReading, context: Contex
 	if (!b) {
 		// Only one value: no flag to be told by its values, but a name can still say.
 		if (!named || typeof a[0] !== 'number') return null;
-		return { value: flag(column, named === 'out' ? [1] : [0], named === 'out' ? [0] : [1]), confidence: 0.5, evidence: ['its name says direction'], weight: 1 };
+		return {
+			value: flag(column, named === 'out' ? [1] : [0], named === 'out' ? [0] : [1]),
+			confidence: 0.5,
+			evidence: ['its name says direction'],
+			weight: 1
+		};
 	}
 	const total = sampled.length;
 	const minority = b[1] / total;
@@ -152,7 +174,8 @@ function weighFlag(column: SheetColumn, reading: MessageReading, context: Contex
 	if (named || FLAG_NAME.test(name)) weight += named ? 2.5 : 0.4;
 	if (/read|seen|star|pin|arch|delet|edit|attach|unread|mute|fail|err/i.test(name)) weight -= 2;
 	const words = wordsOf(counts);
-	if (words) return { value: flag(column, words.out, words.in), confidence: 0.95, evidence: ['its values say in and out'], weight: weight + 4 };
+	if (words)
+		return { value: flag(column, words.out, words.in), confidence: 0.95, evidence: ['its values say in and out'], weight: weight + 4 };
 	if (weight < 0.9) return null;
 	// Which of the two is out?
 	let outIsA = 0;
@@ -165,9 +188,15 @@ function weighFlag(column: SheetColumn, reading: MessageReading, context: Contex
 		const one = Number(a[0]) > Number(b[0]) ? 1 : -1;
 		say((named === 'out' ? one : -one) * 3, 'its name says direction');
 	}
-	say(senderDifference(reading, context, rows, column, a[0], b[0]) * 2, 'rows with one value have no sender or always the same one: the owner');
+	say(
+		senderDifference(reading, context, rows, column, a[0], b[0]) * 2,
+		'rows with one value have no sender or always the same one: the owner'
+	);
 	say(-oneSided(sampled, a[0], b[0]) * 1.5, 'threads in which only one side writes are those of senders nobody answers');
-	say(receiptDifference(reading, context, rows, column, a[0], b[0]), 'unread marks and later receiving times stand only with one value: received');
+	say(
+		receiptDifference(reading, context, rows, column, a[0], b[0]),
+		'unread marks and later receiving times stand only with one value: received'
+	);
 	if (typeof a[0] === 'number' && typeof b[0] === 'number') {
 		const higher = a[0] > b[0] ? 1 : -1;
 		say(higher * 0.3, 'of two numbers the higher is usually sent');
@@ -178,7 +207,12 @@ function weighFlag(column: SheetColumn, reading: MessageReading, context: Contex
 	const outs: Flag[] = [out];
 	// Other values of a box number (outbox, failed, queued) are the owner's where they are higher than "sent".
 	for (const v of rest) if (typeof v === 'number' && typeof out === 'number' && v > out && v <= 8 && out === 2) outs.push(v);
-	return { value: flag(column, outs, [incoming]), confidence: Math.min(0.95, 0.45 + weight * 0.08 + Math.min(0.25, Math.abs(outIsA) * 0.1)), evidence: [...evidence, `its two main values take turns within threads`], weight };
+	return {
+		value: flag(column, outs, [incoming]),
+		confidence: Math.min(0.95, 0.45 + weight * 0.08 + Math.min(0.25, Math.abs(outIsA) * 0.1)),
+		evidence: [...evidence, `its two main values take turns within threads`],
+		weight
+	};
 }
 
 const flag = (column: SheetColumn, out: Flag[], incoming: Flag[]): DirectionRule => ({ kind: 'flag', column, out, in: incoming });
@@ -235,7 +269,14 @@ function oneSided(sampled: Sampled[], a: Flag, b: Flag): number {
 }
 
 /** Positive where rows with value a have no sender, or one and the same in every thread. */
-function senderDifference(reading: MessageReading, context: Context, rows: typeof reading.sheet.rows, column: SheetColumn, a: Flag, b: Flag): number {
+function senderDifference(
+	reading: MessageReading,
+	context: Context,
+	rows: typeof reading.sheet.rows,
+	column: SheetColumn,
+	a: Flag,
+	b: Flag
+): number {
 	const party = (reading.sender ?? reading.peer)?.value;
 	if (!party) return 0;
 	const seen = { a: new Map<string, number>(), b: new Map<string, number>() };
@@ -259,7 +300,14 @@ function senderDifference(reading: MessageReading, context: Context, rows: typeo
 }
 
 /** Positive where value a is sent: marks that only received messages have (unread, a receiving time later than sent) stand with b. */
-function receiptDifference(reading: MessageReading, context: Context, rows: typeof reading.sheet.rows, column: SheetColumn, a: Flag, b: Flag): number {
+function receiptDifference(
+	reading: MessageReading,
+	context: Context,
+	rows: typeof reading.sheet.rows,
+	column: SheetColumn,
+	a: Flag,
+	b: Flag
+): number {
 	let score = 0;
 	for (const other of reading.sheet.columns) {
 		if (other === column || other.column < 0 || other === reading.text.value || other === reading.time?.value) continue;
@@ -299,14 +347,21 @@ function tableRule(reading: MessageReading, context: Context): Guess<DirectionRu
 	const names = [...column.profile.distinct.keys()];
 	const out = names.filter((n) => sheetName(String(n)) === 'out');
 	const incoming = names.filter((n) => sheetName(String(n)) === 'in');
-	if (out.length && incoming.length) return { value: { kind: 'table', column, out, in: incoming }, confidence: 0.9, evidence: ['the names of the tables say in and out'] };
+	if (out.length && incoming.length)
+		return { value: { kind: 'table', column, out, in: incoming }, confidence: 0.9, evidence: ['the names of the tables say in and out'] };
 	const [a, b] = [...column.profile.distinct].sort((x, y) => y[1] - x[1]).map(([n]) => n);
 	if (a === undefined || b === undefined) return null;
-	const sampled: Sampled[] = reading.sheet.sure.slice(0, ROWS).map((row, i) => ({ value: keyOf(cell(row, column, context.tables)), thread: threadKeyOf(reading, row, context), row: i }));
+	const sampled: Sampled[] = reading.sheet.sure
+		.slice(0, ROWS)
+		.map((row, i) => ({ value: keyOf(cell(row, column, context.tables)), thread: threadKeyOf(reading, row, context), row: i }));
 	const side = oneSided(sampled, a, b);
 	if (side === 0 && out.length + incoming.length === 0) return null;
 	const outIsA = out.includes(a) || incoming.includes(b) || (!out.includes(b) && !incoming.includes(a) && side < 0);
-	return { value: { kind: 'table', column, out: [outIsA ? a : b], in: [outIsA ? b : a] }, confidence: 0.6, evidence: ['two tables of one shape, one for each direction'] };
+	return {
+		value: { kind: 'table', column, out: [outIsA ? a : b], in: [outIsA ? b : a] },
+		confidence: 0.6,
+		evidence: ['two tables of one shape, one for each direction']
+	};
 }
 
 /** The sign of a key tells the way: the same keys stand there positive and negative. */
@@ -322,7 +377,11 @@ function signRule(reading: MessageReading, context: Context): Guess<DirectionRul
 			return { value: n === 0 ? null : n < 0 ? -1 : 1, thread: String(Math.abs(n)), row: i };
 		});
 		const side = oneSided(sampled, 1, -1);
-		return { value: { kind: 'sign', column, outNegative: side >= 0 }, confidence: 0.75, evidence: ['the same numbers stand there with both signs'] };
+		return {
+			value: { kind: 'sign', column, outNegative: side >= 0 },
+			confidence: 0.75,
+			evidence: ['the same numbers stand there with both signs']
+		};
 	}
 	return null;
 }
@@ -339,5 +398,9 @@ function emptySender(reading: MessageReading, context: Context): Guess<Direction
 	}).length;
 	const share = empty / Math.min(ROWS, reading.sheet.sure.length);
 	if (share < 0.05 || share > 0.95 || (zero === 0 && p.nulls === 0 && empty === 0)) return null;
-	return { value: { kind: 'sender-empty', column: party.value }, confidence: 0.62, evidence: [`${Math.round(share * 100)} % of the rows name no sender: the owner's own`] };
+	return {
+		value: { kind: 'sender-empty', column: party.value },
+		confidence: 0.62,
+		evidence: [`${Math.round(share * 100)} % of the rows name no sender: the owner's own`]
+	};
 }

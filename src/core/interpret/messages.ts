@@ -57,7 +57,9 @@ class MessageSheet {
 		private readonly tables: readonly Table[]
 	) {
 		this.joined = m.threadJoin ? this.readJoin() : null;
-		this.prefix = m.sheet.family ? commonPrefix(m.sheet.tables.map((t) => tables[t]!.name)) : m.sheet.tables.map((t) => /^.*?(?=[+\d]|[0-9a-f]{16})/i.exec(tables[t]!.name)?.[0] ?? '')[0]!;
+		this.prefix = m.sheet.family
+			? commonPrefix(m.sheet.tables.map((t) => tables[t]!.name))
+			: m.sheet.tables.map((t) => /^.*?(?=[+\d]|[0-9a-f]{16})/i.exec(tables[t]!.name)?.[0] ?? '')[0]!;
 		const rule = m.direction.value;
 		if (rule.kind === 'sender') for (const o of rule.owner) this.owners.add(String(o));
 	}
@@ -124,7 +126,8 @@ class MessageSheet {
 	private settle(u: Understood): void {
 		const info = this.threads.get(u.threadKey)!;
 		u.group = info.group;
-		const single = info.peer ?? (info.members.length === 1 ? info.members[0]! : info.senders.size === 1 ? [...info.senders.values()][0]! : null);
+		const single =
+			info.peer ?? (info.members.length === 1 ? info.members[0]! : info.senders.size === 1 ? [...info.senders.values()][0]! : null);
 		u.members = info.members.length > 0 ? info.members : [...info.senders.values()];
 		u.threadTitle = info.title;
 		if (u.group) {
@@ -172,7 +175,9 @@ class MessageSheet {
 			const row2 = this.people.rowByKey(role.key, real);
 			return row2 ? null : { address: typeof key === 'string' && key.length > 3 ? key : null, name: null };
 		}
-		return typeof value === 'string' || typeof value === 'number' || typeof value === 'bigint' ? this.people.byAddressText(String(value)) : null;
+		return typeof value === 'string' || typeof value === 'number' || typeof value === 'bigint'
+			? this.people.byAddressText(String(value))
+			: null;
 	}
 
 	private direction(row: Row): Direction | null {
@@ -247,7 +252,10 @@ class MessageSheet {
 		const threadKey = m.thread?.key ?? m.threadJoin?.threadKey ?? null;
 		if (threadKey) this.fromThreadSheet(info, threadKey, value);
 		const members = this.reading.members.find((x) => x.threadKey.sheet === threadKey?.sheet);
-		if (members) info.members = this.membersOf(members, value).filter((p) => !this.owners.has(String(p.key))).map((p) => p.party);
+		if (members)
+			info.members = this.membersOf(members, value)
+				.filter((p) => !this.owners.has(String(p.key)))
+				.map((p) => p.party);
 		if (members && info.members.length === 1) info.peer ??= info.members[0]!;
 		return info;
 	}
@@ -305,5 +313,7 @@ class MessageSheet {
 function commonPrefix(names: string[]): string {
 	let prefix = names[0] ?? '';
 	for (const name of names) while (!name.startsWith(prefix)) prefix = prefix.slice(0, -1);
-	return prefix.replace(/[0-9a-f+]+$/i, (tail) => (/^[a-z_]*$/i.test(tail) && !/^[a-f]+$/i.test(tail) ? tail : tail.replace(/[0-9+]+$/, '')));
+	return prefix.replace(/[0-9a-f+]+$/i, (tail) =>
+		/^[a-z_]*$/i.test(tail) && !/^[a-f]+$/i.test(tail) ? tail : tail.replace(/[0-9+]+$/, '')
+	);
 }

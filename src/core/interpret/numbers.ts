@@ -47,6 +47,7 @@ function assign(known: { n: number; at: number }[], unnumbered: { row: Row; at: 
 		while (next < unnumbered.length && unnumbered[next]!.at < before.at) next++;
 		const first = next;
 		while (next < unnumbered.length && unnumbered[next]!.at <= after.at) next++;
-		if (missing > 0 && next - first === missing) for (let k = 0; k < missing; k++) numbers.set(unnumbered[first + k]!.row, before.n + 1 + k);
+		if (missing > 0 && next - first === missing)
+			for (let k = 0; k < missing; k++) numbers.set(unnumbered[first + k]!.row, before.n + 1 + k);
 	}
 }

@@ -20,7 +20,8 @@ export function normalAddress(address: string): string {
 	return bare.toLowerCase();
 }
 
-const stringOf = (value: unknown): string | null => (value === null || value === undefined || value === '' || typeof value === 'object' ? null : String(value));
+const stringOf = (value: unknown): string | null =>
+	value === null || value === undefined || value === '' || typeof value === 'object' ? null : String(value);
 
 export class PeopleBook {
 	private readonly maps = new Map<Key, Map<string, Row>>();
@@ -44,7 +45,8 @@ export class PeopleBook {
 					const address = stringOf(cell(row, column, tables));
 					if (!address) continue;
 					const key = normalAddress(address);
-					if (!this.byAddress.has(key) || (!this.byAddress.get(key)!.name && party.name)) this.byAddress.set(key, { address, name: party.name });
+					if (!this.byAddress.has(key) || (!this.byAddress.get(key)!.name && party.name))
+						this.byAddress.set(key, { address, name: party.name });
 				}
 			}
 		}
@@ -53,7 +55,8 @@ export class PeopleBook {
 	private partyOf(person: PersonReading, row: Row, depth: number): Party | null {
 		const address = person.addresses.map((c) => stringOf(cell(row, c, this.tables))).find((a) => a !== null) ?? null;
 		let name = person.name ? stringOf(cell(row, person.name, this.tables)) : null;
-		if (!name && person.via && depth < 3) name = this.byKey(person.via.key, keyOf(cell(row, person.via.column, this.tables)), depth + 1)?.name ?? null;
+		if (!name && person.via && depth < 3)
+			name = this.byKey(person.via.key, keyOf(cell(row, person.via.column, this.tables)), depth + 1)?.name ?? null;
 		return address || name ? { address: address ?? name, name } : null;
 	}
 

@@ -22,7 +22,13 @@ export interface Reference {
 const KEYS_KEPT = 60_000;
 
 export const keyOf = (value: Value | undefined): string | number | null =>
-	value === null || value === undefined || value === '' ? null : typeof value === 'bigint' ? String(value) : typeof value === 'object' ? hex(value) : value;
+	value === null || value === undefined || value === ''
+		? null
+		: typeof value === 'bigint'
+			? String(value)
+			: typeof value === 'object'
+				? hex(value)
+				: value;
 
 function hex(bytes: Uint8Array): string {
 	let out = 'x';
@@ -34,7 +40,9 @@ function hex(bytes: Uint8Array): string {
 export function keysOf(sheet: Sheet, tables: readonly Table[]): Key[] {
 	const keys: Key[] = [];
 	const rowids = new Set<string | number>();
-	if (!sheet.family) for (const row of sheet.rows) if (row.rowid !== null && rowids.size < KEYS_KEPT) rowids.add(typeof row.rowid === 'bigint' ? String(row.rowid) : row.rowid);
+	if (!sheet.family)
+		for (const row of sheet.rows)
+			if (row.rowid !== null && rowids.size < KEYS_KEPT) rowids.add(typeof row.rowid === 'bigint' ? String(row.rowid) : row.rowid);
 	const rowidColumn = tables[sheet.tables[0]!]!.rowidColumn;
 	if (rowids.size > 0) keys.push({ sheet, column: null, values: rowids });
 	for (const column of sheet.columns) {
@@ -52,7 +60,11 @@ export function keysOf(sheet: Sheet, tables: readonly Table[]): Key[] {
 	return keys;
 }
 
-const stem = (name: string): string => name.toLowerCase().replace(/[^a-z0-9]/g, '').replace(/(ids?|keys?|refs?|fk|rowid|guid|uuid)$/, '');
+const stem = (name: string): string =>
+	name
+		.toLowerCase()
+		.replace(/[^a-z0-9]/g, '')
+		.replace(/(ids?|keys?|refs?|fk|rowid|guid|uuid)$/, '');
 
 function nameHint(column: SheetColumn, sheet: Sheet): number {
 	const a = stem(column.name.split('.').at(-1)!);
@@ -74,7 +86,8 @@ function weightedInclusion(values: readonly (string | number)[], p: Profile, key
 	return all === 0 ? null : inside / all;
 }
 
-const isKey = (key: Key, d: string | number): boolean => key.values.has(d) || (typeof d === 'number' ? key.values.has(String(d)) : /^\d{1,15}$/.test(d) && key.values.has(Number(d)));
+const isKey = (key: Key, d: string | number): boolean =>
+	key.values.has(d) || (typeof d === 'number' ? key.values.has(String(d)) : /^\d{1,15}$/.test(d) && key.values.has(Number(d)));
 
 /** The references of a sheet's columns, the surest for each column first. */
 export function referencesOf(sheet: Sheet, keys: readonly Key[], tables: readonly Table[]): Reference[] {
@@ -83,15 +96,22 @@ export function referencesOf(sheet: Sheet, keys: readonly Key[], tables: readonl
 		const p = column.profile;
 		if (p.filled === 0 || p.time || p.reals > 0 || (p.averageLength > 120 && p.texts > 0) || p.prose > 0.5) continue;
 		const own = new Set<string | number>();
-		if (p.blobs > 0) for (const row of sheet.rows) { const k = keyOf(cell(row, column, tables)); if (k !== null && own.size < 5000) own.add(k); }
+		if (p.blobs > 0)
+			for (const row of sheet.rows) {
+				const k = keyOf(cell(row, column, tables));
+				if (k !== null && own.size < 5000) own.add(k);
+			}
 		const distinct = p.blobs > 0 ? [...own] : [...p.distinct.keys()].slice(0, 5000);
 		for (const key of keys) {
 			if (key.sheet === sheet && (key.column === column || key.column === null)) continue;
 			if (key.sheet === sheet) continue;
-			const declared = column.references !== undefined && key.sheet.tables.some((t) => tables[t]!.name.toLowerCase() === column.references!.toLowerCase());
+			const declared =
+				column.references !== undefined && key.sheet.tables.some((t) => tables[t]!.name.toLowerCase() === column.references!.toLowerCase());
 			// Keys can stand with a sign that tells the direction.
 			const signed = p.ints > 0 && p.low < 0 && p.high > 0;
-			const relevant = distinct.filter((d) => d !== 0 && (d !== -1 || signed)).map((d) => (signed && typeof d === 'number' ? Math.abs(d) : d));
+			const relevant = distinct
+				.filter((d) => d !== 0 && (d !== -1 || signed))
+				.map((d) => (signed && typeof d === 'number' ? Math.abs(d) : d));
 			if (relevant.length === 0) continue;
 			let inside = 0;
 			for (const d of relevant) if (isKey(key, d)) inside++;
@@ -102,7 +122,9 @@ export function referencesOf(sheet: Sheet, keys: readonly Key[], tables: readonl
 			if (declared) confidence += 0.5;
 			confidence += nameHint(column, key.sheet);
 			if (typeof relevant[0] === 'string' && p.averageLength > 4) confidence += 0.35;
-			else confidence += Math.min(0.3, coverage * 0.3) + (relevant.length >= 5 ? 0.1 : 0) - (relevant.length <= 3 && key.values.size > 6 ? 0.25 : 0);
+			else
+				confidence +=
+					Math.min(0.3, coverage * 0.3) + (relevant.length >= 5 ? 0.1 : 0) - (relevant.length <= 3 && key.values.size > 6 ? 0.25 : 0);
 			found.push({ from: column, key, confidence: Math.min(1, confidence), inclusion, coverage });
 		}
 	}

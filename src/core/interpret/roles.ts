@@ -44,7 +44,12 @@ function bestText(sheet: Sheet): Guess<SheetColumn> | null {
 	const ranked = sheet.columns.map((column) => ({ column, ...textScore(column, sheet.sure.length) })).sort((a, b) => b.score - a.score);
 	const first = ranked[0];
 	if (!first || first.score < 1.1) return null;
-	return { value: first.column, confidence: Math.min(1, first.score / 5), evidence: first.why, ...(ranked[1] && ranked[1].score > 0.5 ? { runnerUp: ranked[1].column.name } : {}) };
+	return {
+		value: first.column,
+		confidence: Math.min(1, first.score / 5),
+		evidence: first.why,
+		...(ranked[1] && ranked[1].score > 0.5 ? { runnerUp: ranked[1].column.name } : {})
+	};
 }
 
 /** The time of sending among a sheet's time columns: filled in nearly every row, in the order of the record numbers, earliest in the row. */
@@ -74,7 +79,10 @@ function bestTime(sheet: Sheet, tables: readonly Table[]): MessageReading['time'
 	return {
 		value: best.column,
 		confidence: Math.min(1, best.score / 6),
-		evidence: [`its values are times as ${reading.label}`, `${Math.round((best.column.profile.filled / sheet.sure.length) * 100)} % of the rows have one`],
+		evidence: [
+			`its values are times as ${reading.label}`,
+			`${Math.round((best.column.profile.filled / sheet.sure.length) * 100)} % of the rows have one`
+		],
 		...(scored.length > 1 ? { runnerUp: scored.find((s) => s !== best)!.column.name } : {}),
 		reading
 	};
@@ -116,21 +124,48 @@ const addressShare = (c: SheetColumn): number => Math.max(c.profile.phone, c.pro
 
 const isHandleLike = (c: SheetColumn): boolean => {
 	const p = c.profile;
-	return p.texts >= p.filled * 0.9 && p.texts > 0 && !p.time && p.mime < 0.3 && p.uuid < 0.5 && (addressShare(c) > 0.5 || (p.token > 0.8 && p.averageLength >= 2 && p.averageLength < 60));
+	return (
+		p.texts >= p.filled * 0.9 &&
+		p.texts > 0 &&
+		!p.time &&
+		p.mime < 0.3 &&
+		p.uuid < 0.5 &&
+		(addressShare(c) > 0.5 || (p.token > 0.8 && p.averageLength >= 2 && p.averageLength < 60))
+	);
 };
 
 function readPersons(sheet: Sheet, context: Context): PersonReading | null {
-	const addresses = sheet.columns.filter((c) => c.profile.filled > 0 && (addressShare(c) > 0.4 || (isHandleLike(c) && /addr|handle|phone|number|mail|jid|login|user|nick/i.test(c.name))));
+	const addresses = sheet.columns.filter(
+		(c) =>
+			c.profile.filled > 0 &&
+			(addressShare(c) > 0.4 || (isHandleLike(c) && /addr|handle|phone|number|mail|jid|login|user|nick/i.test(c.name)))
+	);
 	const names = sheet.columns
-		.filter((c) => c.profile.texts > 0 && c.profile.name > 0.6 && !addresses.includes(c) && c.profile.uuid < 0.3 && c.profile.averageLength >= 2 && c.profile.mime === 0 && !c.profile.time)
+		.filter(
+			(c) =>
+				c.profile.texts > 0 &&
+				c.profile.name > 0.6 &&
+				!addresses.includes(c) &&
+				c.profile.uuid < 0.3 &&
+				c.profile.averageLength >= 2 &&
+				c.profile.mime === 0 &&
+				!c.profile.time
+		)
 		.sort((a, b) => nameScore(b) - nameScore(a));
-	const via = (context.references.get(sheet) ?? []).find((r) => r.confidence > 0.55 && r.key.sheet !== sheet && addresses.length > 0 && names.length === 0);
+	const via = (context.references.get(sheet) ?? []).find(
+		(r) => r.confidence > 0.55 && r.key.sheet !== sheet && addresses.length > 0 && names.length === 0
+	);
 	if (addresses.length === 0 && names.length === 0) return null;
 	addresses.sort((a, b) => addressShare(b) - addressShare(a) || Number(b.profile.unique) - Number(a.profile.unique));
 	return { sheet, name: names[0] ?? null, addresses, via: via ? { column: via.from, key: via.key } : null };
 }
 
-const nameScore = (c: SheetColumn): number => c.profile.name + (/name|nick|title|label/i.test(c.name) ? 0.6 : 0) + (c.profile.distinct.size / Math.max(1, c.profile.filled)) * 0.5 + c.profile.prose * 0.4 - Math.max(0, c.profile.token - 0.7);
+const nameScore = (c: SheetColumn): number =>
+	c.profile.name +
+	(/name|nick|title|label/i.test(c.name) ? 0.6 : 0) +
+	(c.profile.distinct.size / Math.max(1, c.profile.filled)) * 0.5 +
+	c.profile.prose * 0.4 -
+	Math.max(0, c.profile.token - 0.7);
 
 /** Reads a whole store. */
 export function readStore(sheets: Sheet[], tables: readonly Table[], owner: string | null): StoreReading {
@@ -142,7 +177,12 @@ export function readStore(sheets: Sheet[], tables: readonly Table[], owner: stri
 		.filter((c): c is { sheet: Sheet; text: Guess<SheetColumn>; time: MessageReading['time'] } => c.text !== null);
 	const chosen = chooseMessageSheets(candidates, context);
 	const roles = new Map<Sheet, Guess<SheetRole>>();
-	for (const { sheet, text, time } of chosen) roles.set(sheet, { value: 'messages', confidence: Math.min(text.confidence, time?.confidence ?? 0.4), evidence: [`${sheet.sure.length} rows with a text${time ? ' and a time' : ''}`] });
+	for (const { sheet, text, time } of chosen)
+		roles.set(sheet, {
+			value: 'messages',
+			confidence: Math.min(text.confidence, time?.confidence ?? 0.4),
+			evidence: [`${sheet.sure.length} rows with a text${time ? ' and a time' : ''}`]
+		});
 	const messageSheets = new Set(chosen.map((c) => c.sheet));
 	const persons: PersonReading[] = [];
 	const threads: ThreadReading[] = [];
@@ -154,7 +194,9 @@ export function readStore(sheets: Sheet[], tables: readonly Table[], owner: stri
 	}
 	const personSheets = new Set(persons.map((p) => p.sheet));
 	const messages = chosen.map((c) => readMessages(c.sheet, c.text, c.time, context, persons));
-	const threadKeys = new Set(messages.flatMap((m) => [m.thread?.key?.sheet, m.threadJoin?.threadKey?.sheet]).filter((s) => s !== undefined));
+	const threadKeys = new Set(
+		messages.flatMap((m) => [m.thread?.key?.sheet, m.threadJoin?.threadKey?.sheet]).filter((s) => s !== undefined)
+	);
 	for (const sheet of threadKeys) {
 		if (!sheet) continue;
 		threads.push(readThreadSheet(sheet, context, persons));
@@ -166,13 +208,28 @@ export function readStore(sheets: Sheet[], tables: readonly Table[], owner: stri
 		const toPerson = refs.find((r) => personSheets.has(r.key.sheet) && r.confidence > 0.4 && r.from !== toThread?.from);
 		const address = sheet.columns.find((c) => addressShare(c) > 0.5);
 		if (toThread && (toPerson || address) && !threadKeys.has(sheet)) {
-			members.push({ sheet, thread: toThread.from, threadKey: toThread.key, person: toPerson?.from ?? address!, personKey: toPerson?.key ?? null });
+			members.push({
+				sheet,
+				thread: toThread.from,
+				threadKey: toThread.key,
+				person: toPerson?.from ?? address!,
+				personKey: toPerson?.key ?? null
+			});
 			roles.set(sheet, { value: 'members', confidence: 0.7, evidence: ['each row joins a thread and a person'] });
 		}
 	}
-	for (const person of persons) if (!roles.has(person.sheet)) roles.set(person.sheet, { value: 'persons', confidence: 0.7, evidence: [person.addresses.length ? 'its rows have numbers or addresses' : 'its rows have names'] });
+	for (const person of persons)
+		if (!roles.has(person.sheet))
+			roles.set(person.sheet, {
+				value: 'persons',
+				confidence: 0.7,
+				evidence: [person.addresses.length ? 'its rows have numbers or addresses' : 'its rows have names']
+			});
 	return {
-		sheets: sheets.map((sheet) => ({ sheet, role: roles.get(sheet) ?? { value: 'other', confidence: 0.3, evidence: ['nothing in it reads as messages, persons or threads'] } })),
+		sheets: sheets.map((sheet) => ({
+			sheet,
+			role: roles.get(sheet) ?? { value: 'other', confidence: 0.3, evidence: ['nothing in it reads as messages, persons or threads'] }
+		})),
 		messages,
 		persons,
 		threads,
@@ -205,7 +262,11 @@ function chooseMessageSheets(candidates: Candidate[], context: Context): Candida
 		if (w < 3.2 && !(c === best.c && w > 2.2)) continue;
 		if (c !== best.c && !c.time && best.c.time) continue;
 		if (c !== best.c && socialScore(c, context) < 0.5) continue;
-		const referencedByMessages = chosen.some((m) => (context.references.get(m.sheet) ?? []).some((r) => r.key.sheet === c.sheet && r.confidence > 0.6 && m.sheet.sure.length > c.sheet.sure.length));
+		const referencedByMessages = chosen.some((m) =>
+			(context.references.get(m.sheet) ?? []).some(
+				(r) => r.key.sheet === c.sheet && r.confidence > 0.6 && m.sheet.sure.length > c.sheet.sure.length
+			)
+		);
 		if (referencedByMessages) continue;
 		if (chosen.some((m) => repeats(c, m, context))) continue;
 		chosen.push(c);
@@ -218,10 +279,17 @@ function socialScore(c: Candidate, context: Context): number {
 	let score = 0;
 	const refs = context.references.get(c.sheet) ?? [];
 	if (refs.some((r) => r.confidence > 0.5 && r.from.profile.distinct.size < c.sheet.sure.length * 0.8)) score += 1;
-	if (c.sheet.columns.some((x) => x !== c.text.value && addressShare(x) > 0.4 && x.profile.distinct.size <= Math.max(3, c.sheet.sure.length * 0.8))) score += 1.2;
+	if (
+		c.sheet.columns.some(
+			(x) => x !== c.text.value && addressShare(x) > 0.4 && x.profile.distinct.size <= Math.max(3, c.sheet.sure.length * 0.8)
+		)
+	)
+		score += 1.2;
 	if (c.sheet.columns.some((x) => x.column < 0)) score += 0.8;
-	if (c.sheet.columns.some((x) => x !== c.text.value && x.profile.ints > 0 && x.profile.distinct.size >= 2 && x.profile.distinct.size <= 6)) score += 0.4;
-	if (c.sheet.columns.some((x) => x !== c.text.value && isHandleLike(x) && x.profile.distinct.size < c.sheet.sure.length * 0.5)) score += 0.5;
+	if (c.sheet.columns.some((x) => x !== c.text.value && x.profile.ints > 0 && x.profile.distinct.size >= 2 && x.profile.distinct.size <= 6))
+		score += 0.4;
+	if (c.sheet.columns.some((x) => x !== c.text.value && isHandleLike(x) && x.profile.distinct.size < c.sheet.sure.length * 0.5))
+		score += 0.5;
 	return score;
 }
 
@@ -242,10 +310,18 @@ function repeats(c: Candidate, m: Candidate, context: Context): boolean {
 	}
 	if (all > 0 && same / all > 0.6) return true;
 	// A history: its rows point to messages, several to one.
-	return (context.references.get(c.sheet) ?? []).some((r) => r.key.sheet === m.sheet && r.confidence > 0.7 && c.sheet.sure.length < m.sheet.sure.length * 0.5);
+	return (context.references.get(c.sheet) ?? []).some(
+		(r) => r.key.sheet === m.sheet && r.confidence > 0.7 && c.sheet.sure.length < m.sheet.sure.length * 0.5
+	);
 }
 
-function readMessages(sheet: Sheet, text: Guess<SheetColumn>, time: MessageReading['time'], context: Context, persons: PersonReading[]): MessageReading {
+function readMessages(
+	sheet: Sheet,
+	text: Guess<SheetColumn>,
+	time: MessageReading['time'],
+	context: Context,
+	persons: PersonReading[]
+): MessageReading {
 	const refs = (context.references.get(sheet) ?? []).filter((r) => r.from !== text.value && r.from !== time?.value);
 	const personSheets = new Set(persons.map((p) => p.sheet));
 	const used = new Set<SheetColumn>([text.value, ...(time ? [time.value] : [])]);
@@ -254,34 +330,70 @@ function readMessages(sheet: Sheet, text: Guess<SheetColumn>, time: MessageReadi
 	type Party = Guess<SheetColumn> & { key: Key | null };
 	const parties: Party[] = [];
 	for (const [column, r] of best) {
-		if (personSheets.has(r.key.sheet)) parties.push({ value: column, key: r.key, confidence: r.confidence, evidence: [`${Math.round(r.inclusion * 100)} % of its values name rows of ${r.key.sheet.name}`] });
+		if (personSheets.has(r.key.sheet))
+			parties.push({
+				value: column,
+				key: r.key,
+				confidence: r.confidence,
+				evidence: [`${Math.round(r.inclusion * 100)} % of its values name rows of ${r.key.sheet.name}`]
+			});
 	}
 	for (const column of sheet.columns) {
 		if (used.has(column) || parties.some((p) => p.value === column) || column.column < 0) continue;
-		if (addressShare(column) > 0.4) parties.push({ value: column, key: null, confidence: addressShare(column), evidence: ['its values are numbers or addresses'] });
+		if (addressShare(column) > 0.4)
+			parties.push({ value: column, key: null, confidence: addressShare(column), evidence: ['its values are numbers or addresses'] });
 	}
 	if (parties.length === 0) {
-		const handle = sheet.columns.find((c) => !used.has(c) && c.column >= 0 && isHandleLike(c) && c.profile.distinct.size > 1 && c.profile.distinct.size <= sheet.sure.length * 0.6 && !/type|kind|state|status|mime|dir/i.test(c.name) && c.profile.averageLength > 3);
+		const handle = sheet.columns.find(
+			(c) =>
+				!used.has(c) &&
+				c.column >= 0 &&
+				isHandleLike(c) &&
+				c.profile.distinct.size > 1 &&
+				c.profile.distinct.size <= sheet.sure.length * 0.6 &&
+				!/type|kind|state|status|mime|dir/i.test(c.name) &&
+				c.profile.averageLength > 3
+		);
 		if (handle) parties.push({ value: handle, key: null, confidence: 0.5, evidence: ['its values recur and are written like handles'] });
 	}
 	let thread: MessageReading['thread'] = null;
 	for (const [column, r] of best) {
 		if (personSheets.has(r.key.sheet)) continue;
 		if (column.profile.distinct.size > sheet.sure.length * 0.8 && sheet.sure.length > 10) continue;
-		if (!thread || r.confidence > thread.confidence) thread = { value: column, key: r.key, confidence: r.confidence, evidence: [`${Math.round(r.inclusion * 100)} % of its values name rows of ${r.key.sheet.name}`] };
+		if (!thread || r.confidence > thread.confidence)
+			thread = {
+				value: column,
+				key: r.key,
+				confidence: r.confidence,
+				evidence: [`${Math.round(r.inclusion * 100)} % of its values name rows of ${r.key.sheet.name}`]
+			};
 	}
 	if (thread) {
 		const index = parties.findIndex((p) => p.value === thread!.value);
 		if (index >= 0) parties.splice(index, 1);
 	}
 	const tableColumn = sheet.columns.find((c) => c.column < 0);
-	if (!thread && tableColumn && !mixedParties(sheet, parties[0]?.value ?? null, context)) thread = { value: tableColumn, key: null, confidence: 0.8, evidence: ['each table holds one thread'] };
+	if (!thread && tableColumn && !mixedParties(sheet, parties[0]?.value ?? null, context))
+		thread = { value: tableColumn, key: null, confidence: 0.8, evidence: ['each table holds one thread'] };
 	const threadJoin = thread ? null : findThreadJoin(sheet, context, personSheets);
 	if (!thread && !threadJoin) {
 		const loose = sheet.columns.find((c) => !used.has(c) && !parties.some((p) => p.value === c) && c.column >= 0 && isThreadKey(c, sheet));
-		if (loose) thread = { value: loose, key: null, confidence: 0.5, evidence: ['its values recur over stretches of rows, as a thread number does'] };
+		if (loose)
+			thread = { value: loose, key: null, confidence: 0.5, evidence: ['its values recur over stretches of rows, as a thread number does'] };
 	}
-	const reading: MessageReading = { sheet, text, time, direction: { value: { kind: 'unknown' }, confidence: 0, evidence: [] }, peer: null, sender: null, recipient: null, thread, threadJoin, deleted: null, guid: null };
+	const reading: MessageReading = {
+		sheet,
+		text,
+		time,
+		direction: { value: { kind: 'unknown' }, confidence: 0, evidence: [] },
+		peer: null,
+		sender: null,
+		recipient: null,
+		thread,
+		threadJoin,
+		deleted: null,
+		guid: null
+	};
 	assignParties(reading, parties, context);
 	reading.guid = sheet.columns.find((c) => c.profile.uuid > 0.8 && c.profile.unique) ?? null;
 	const direction = decideDirection(reading, context);
@@ -301,7 +413,9 @@ function readMessages(sheet: Sheet, text: Guess<SheetColumn>, time: MessageReadi
 function looksLikeThreads(sheet: Sheet, context: Context): boolean {
 	if (sheet.columns.some((c) => addressShare(c) > 0.6 && c.profile.unique && c.profile.filled > sheet.sure.length * 0.6)) return false;
 	const own = (context.references.get(sheet) ?? []).some((r) => r.confidence > 0.6 && r.key.sheet !== sheet);
-	const joined = context.sheets.some((s) => s !== sheet && isJoin(s, context) && (context.references.get(s) ?? []).some((r) => r.key.sheet === sheet && r.confidence > 0.5));
+	const joined = context.sheets.some(
+		(s) => s !== sheet && isJoin(s, context) && (context.references.get(s) ?? []).some((r) => r.key.sheet === sheet && r.confidence > 0.5)
+	);
 	const untitled = sheet.columns.every((c) => c.profile.texts === 0 || c.profile.filled < sheet.sure.length * 0.6 || c.profile.uuid > 0.6);
 	return own || joined || untitled || /thread|chat|conv|room|dialog|session/i.test(sheet.name);
 }
@@ -309,8 +423,13 @@ function looksLikeThreads(sheet: Sheet, context: Context): boolean {
 function isThreadKey(c: SheetColumn, sheet: Sheet): boolean {
 	const p = c.profile;
 	if (p.time || p.reals > 0 || p.blobs > 0 || p.filled < sheet.sure.length * 0.9 || p.prose > 0.3) return false;
-	if (p.distinct.size < 3 || p.distinct.size > Math.max(3, sheet.sure.length * 0.4)) return /thread|chat|conv|room/i.test(c.name) && p.distinct.size <= sheet.sure.length * 0.6;
-	return (p.ints > 0 && /thread|chat|conv|room|peer|group/i.test(c.name)) || (p.texts > 0 && p.averageLength > 5 && p.token > 0.9 && p.mime === 0 && p.path < 0.5) || (p.ints > 0 && p.distinct.size >= 6);
+	if (p.distinct.size < 3 || p.distinct.size > Math.max(3, sheet.sure.length * 0.4))
+		return /thread|chat|conv|room/i.test(c.name) && p.distinct.size <= sheet.sure.length * 0.6;
+	return (
+		(p.ints > 0 && /thread|chat|conv|room|peer|group/i.test(c.name)) ||
+		(p.texts > 0 && p.averageLength > 5 && p.token > 0.9 && p.mime === 0 && p.path < 0.5) ||
+		(p.ints > 0 && p.distinct.size >= 6)
+	);
 }
 
 function findThreadJoin(sheet: Sheet, context: Context, personSheets: Set<Sheet>): MessageReading['threadJoin'] {
@@ -319,8 +438,11 @@ function findThreadJoin(sheet: Sheet, context: Context, personSheets: Set<Sheet>
 		const refs = context.references.get(join) ?? [];
 		const toMessage = refs.find((r) => r.key.sheet === sheet && r.from.profile.distinct.size > join.sure.length * 0.8);
 		if (!toMessage) continue;
-		const toThread = refs.find((r) => r.from !== toMessage.from && r.key.sheet !== sheet && r.from.profile.distinct.size < join.sure.length * 0.8);
-		if (toThread && (!personSheets.has(toThread.key.sheet) || looksLikeThreads(toThread.key.sheet, context))) return { sheet: join, message: toMessage.from, thread: toThread.from, messageKey: toMessage.key, threadKey: toThread.key };
+		const toThread = refs.find(
+			(r) => r.from !== toMessage.from && r.key.sheet !== sheet && r.from.profile.distinct.size < join.sure.length * 0.8
+		);
+		if (toThread && (!personSheets.has(toThread.key.sheet) || looksLikeThreads(toThread.key.sheet, context)))
+			return { sheet: join, message: toMessage.from, thread: toThread.from, messageKey: toMessage.key, threadKey: toThread.key };
 	}
 	return null;
 }
@@ -347,8 +469,13 @@ function assignParties(reading: MessageReading, parties: MessageReading['peer'][
 	if (second && second.key?.sheet === first.key?.sheet) {
 		const a = ownerOfPair(reading.sheet, first.value, second.value, context);
 		if (a !== null) {
-			const senderFirst = /from|send|author|src|origin/i.test(first.value.name) || /to|recip|dest|dst/i.test(second.value.name) || reading.sheet.columns.indexOf(first.value) < reading.sheet.columns.indexOf(second.value);
-			const swap = /^(to|recip|dest|dst)|_to$/i.test(first.value.name) || (/from|send|author/i.test(second.value.name) && !/from|send|author/i.test(first.value.name));
+			const senderFirst =
+				/from|send|author|src|origin/i.test(first.value.name) ||
+				/to|recip|dest|dst/i.test(second.value.name) ||
+				reading.sheet.columns.indexOf(first.value) < reading.sheet.columns.indexOf(second.value);
+			const swap =
+				/^(to|recip|dest|dst)|_to$/i.test(first.value.name) ||
+				(/from|send|author/i.test(second.value.name) && !/from|send|author/i.test(first.value.name));
 			reading.sender = swap || !senderFirst ? second : first;
 			reading.recipient = reading.sender === first ? second : first;
 			return;
@@ -357,7 +484,8 @@ function assignParties(reading: MessageReading, parties: MessageReading['peer'][
 	reading.peer = first;
 }
 
-const partyRank = (p: NonNullable<MessageReading['peer']>): number => p.confidence + (/peer|address|handle|sender|from|author|person|contact|user|who/i.test(p.value.name) ? 0.3 : 0) + (p.key ? 0.1 : 0);
+const partyRank = (p: NonNullable<MessageReading['peer']>): number =>
+	p.confidence + (/peer|address|handle|sender|from|author|person|contact|user|who/i.test(p.value.name) ? 0.3 : 0) + (p.key ? 0.1 : 0);
 
 /** The one value that stands in one of two columns of (nearly) every row: the owner. */
 export function ownerOfPair(sheet: Sheet, a: SheetColumn, b: SheetColumn, context: Pick<Context, 'tables'>): string | number | null {
@@ -378,10 +506,18 @@ export function ownerOfPair(sheet: Sheet, a: SheetColumn, b: SheetColumn, contex
 
 function readThreadSheet(sheet: Sheet, context: Context, persons: PersonReading[]): ThreadReading {
 	const personSheets = new Set(persons.map((p) => p.sheet));
-	const ref = (context.references.get(sheet) ?? []).find((r) => personSheets.has(r.key.sheet) && r.key.sheet !== sheet && r.confidence > 0.5);
+	const ref = (context.references.get(sheet) ?? []).find(
+		(r) => personSheets.has(r.key.sheet) && r.key.sheet !== sheet && r.confidence > 0.5
+	);
 	const address = sheet.columns.find((c) => addressShare(c) > 0.4);
-	const titles = sheet.columns.filter((c) => c.profile.texts > 0 && c.profile.name > 0.5 && addressShare(c) < 0.3 && c.profile.uuid < 0.3 && c !== address).sort((a, b) => nameScore(b) - nameScore(a));
-	return { sheet, title: titles[0] ?? null, peer: ref ? { column: ref.from, key: ref.key } : address ? { column: address, key: null } : null };
+	const titles = sheet.columns
+		.filter((c) => c.profile.texts > 0 && c.profile.name > 0.5 && addressShare(c) < 0.3 && c.profile.uuid < 0.3 && c !== address)
+		.sort((a, b) => nameScore(b) - nameScore(a));
+	return {
+		sheet,
+		title: titles[0] ?? null,
+		peer: ref ? { column: ref.from, key: ref.key } : address ? { column: address, key: null } : null
+	};
 }
 
 const DELETED_HINT = /delet|trash|recycl|remov|(^|_)bin(ned)?(_|$)|tomb|gone|hidden/i;
@@ -399,7 +535,12 @@ function findDeletedFlag(reading: MessageReading, context: Context): MessageRead
 		if (p.ints === 0 || p.distinct.size > 4) continue;
 		const marked = [...p.distinct.keys()].filter((v) => v !== 0 && v !== '0');
 		const share = kept.filter((r) => marked.includes(keyOf(cell(r, column, context.tables)) ?? 0)).length / Math.max(1, kept.length);
-		if (marked.length > 0 && share < 0.6) return { value: { column, values: marked }, confidence: 0.7, evidence: ['its name says deletion', `${Math.round(share * 100)} % of the rows in use are so marked`] };
+		if (marked.length > 0 && share < 0.6)
+			return {
+				value: { column, values: marked },
+				confidence: 0.7,
+				evidence: ['its name says deletion', `${Math.round(share * 100)} % of the rows in use are so marked`]
+			};
 	}
 	return null;
 }

@@ -78,7 +78,18 @@ export function sheetsOf(harvest: StoreHarvest): Sheet[] {
 		const whole = rows.filter((r) => r.grade === 'whole');
 		const sure = whole.length >= Math.min(SURE, rows.length * 0.2) ? whole : rows;
 		const family = tables.length > 1;
-		const sheet: Sheet = { index: sheets.length, tables: tables.map((t) => t.index), name: tables.map((t) => t.name).join(', ').slice(0, 80), columns: [], rows, sure, family };
+		const sheet: Sheet = {
+			index: sheets.length,
+			tables: tables.map((t) => t.index),
+			name: tables
+				.map((t) => t.name)
+				.join(', ')
+				.slice(0, 80),
+			columns: [],
+			rows,
+			sure,
+			family
+		};
 		const first = tables[0]!;
 		const sample = sampleOf(sure);
 		first.columns.forEach((c, i) => {
@@ -132,7 +143,13 @@ function at(value: unknown, path: string[]): unknown {
 }
 
 const plain = (value: unknown): Value | undefined =>
-	value === null || typeof value === 'string' || typeof value === 'number' ? value : typeof value === 'boolean' ? Number(value) : value === undefined ? undefined : JSON.stringify(value);
+	value === null || typeof value === 'string' || typeof value === 'number'
+		? value
+		: typeof value === 'boolean'
+			? Number(value)
+			: value === undefined
+				? undefined
+				: JSON.stringify(value);
 
 /** The value of a sheet's column in a row. */
 export function cell(row: Row, column: SheetColumn, tables: readonly Table[]): Value | undefined {
@@ -153,7 +170,12 @@ function expandJson(sheet: Sheet, column: SheetColumn, sample: Row[]): void {
 	};
 	for (const row of sample.slice(0, 400)) collect(jsonOf(row, column.column), []);
 	for (const path of paths.values()) {
-		sheet.columns.push({ name: `${column.name}.${path.join('.')}`, column: column.column, path, profile: profileOf(sheet.sure, (r) => plain(at(jsonOf(r, column.column), path)), sample) });
+		sheet.columns.push({
+			name: `${column.name}.${path.join('.')}`,
+			column: column.column,
+			path,
+			profile: profileOf(sheet.sure, (r) => plain(at(jsonOf(r, column.column), path)), sample)
+		});
 	}
 }
 
@@ -165,7 +187,30 @@ const MIME = /^[a-z]+\/[a-z0-9.+-]+$/i;
 
 /** What a column's values are like. Distinct values are counted over all rows, forms over a sample. */
 export function profileOf(rows: readonly Row[], get: (row: Row) => Value | undefined, sample: readonly Row[]): Profile {
-	const p: Profile = { filled: 0, nulls: 0, ints: 0, reals: 0, texts: 0, blobs: 0, distinct: new Map(), many: false, unique: true, low: Infinity, high: -Infinity, averageLength: 0, phone: 0, email: 0, uuid: 0, token: 0, path: 0, mime: 0, prose: 0, name: 0, json: 0, time: null };
+	const p: Profile = {
+		filled: 0,
+		nulls: 0,
+		ints: 0,
+		reals: 0,
+		texts: 0,
+		blobs: 0,
+		distinct: new Map(),
+		many: false,
+		unique: true,
+		low: Infinity,
+		high: -Infinity,
+		averageLength: 0,
+		phone: 0,
+		email: 0,
+		uuid: 0,
+		token: 0,
+		path: 0,
+		mime: 0,
+		prose: 0,
+		name: 0,
+		json: 0,
+		time: null
+	};
 	for (const row of rows) {
 		const value = get(row);
 		if (value === null || value === undefined) {

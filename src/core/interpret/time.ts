@@ -59,7 +59,8 @@ const LATEST = Date.UTC(2036, 0, 1);
 const LIKELY_FROM = Date.UTC(2006, 0, 1);
 const LIKELY_TO = Date.UTC(2031, 0, 1);
 
-const ISO = /^\s*([+-]?\d{4})-(\d{1,2})-(\d{1,2})(?:[T ](\d{1,2}):(\d{2})(?::(\d{2})(?:[.,](\d{1,9}))?)?)?\s*(Z|UTC|GMT|[+-]\d{2}:?\d{2})?\s*$/i;
+const ISO =
+	/^\s*([+-]?\d{4})-(\d{1,2})-(\d{1,2})(?:[T ](\d{1,2}):(\d{2})(?::(\d{2})(?:[.,](\d{1,9}))?)?)?\s*(Z|UTC|GMT|[+-]\d{2}:?\d{2})?\s*$/i;
 const COMPACT = /^(\d{4})(\d{2})(\d{2})T?(\d{2})(\d{2})(\d{2})(Z)?$/;
 const MAIL = /^(?:[A-Z][a-z]{2},?\s+)?(\d{1,2})\s+([A-Z][a-z]{2})\s+(\d{4})\s+(\d{2}):(\d{2})(?::(\d{2}))?\s*([+-]\d{4}|GMT|UTC|Z)?/;
 const DAY_FIRST = /^(\d{1,2})[./](\d{1,2})[./](\d{4})[ ,T]+(\d{1,2}):(\d{2})(?::(\d{2}))?$/;
@@ -87,13 +88,25 @@ export function parseTimeText(text: string): { at: number; zoned: boolean } | nu
 	if ((m = DAY_FIRST.exec(text))) {
 		const first = Number(m[1]);
 		const second = Number(m[2]);
-		return second > 12 ? made(Number(m[3]), first, second, Number(m[4]), Number(m[5]), Number(m[6] ?? 0), 0, undefined) : made(Number(m[3]), second, first, Number(m[4]), Number(m[5]), Number(m[6] ?? 0), 0, undefined);
+		return second > 12
+			? made(Number(m[3]), first, second, Number(m[4]), Number(m[5]), Number(m[6] ?? 0), 0, undefined)
+			: made(Number(m[3]), second, first, Number(m[4]), Number(m[5]), Number(m[6] ?? 0), 0, undefined);
 	}
-	if ((m = SLASHED.exec(text))) return made(Number(m[1]), Number(m[2]), Number(m[3]), Number(m[4]), Number(m[5]), Number(m[6] ?? 0), 0, undefined);
+	if ((m = SLASHED.exec(text)))
+		return made(Number(m[1]), Number(m[2]), Number(m[3]), Number(m[4]), Number(m[5]), Number(m[6] ?? 0), 0, undefined);
 	return null;
 }
 
-function made(y: number, mo: number, d: number, h: number, mi: number, s: number, ms: number, zone: string | undefined): { at: number; zoned: boolean } | null {
+function made(
+	y: number,
+	mo: number,
+	d: number,
+	h: number,
+	mi: number,
+	s: number,
+	ms: number,
+	zone: string | undefined
+): { at: number; zoned: boolean } | null {
 	if (mo < 1 || mo > 12 || d < 1 || d > 31 || h > 24 || mi > 59 || s > 60) return null;
 	return { at: Date.UTC(y, mo - 1, d, h, mi, s, ms) - zoneOffset(zone), zoned: zone !== undefined };
 }
@@ -128,7 +141,14 @@ export function readTimes(values: readonly (Value | undefined)[]): TimeReading |
 	if (texts.length > filled * 0.8) {
 		const parsed = texts.map(parseTimeText).filter((p) => p !== null);
 		if (parsed.length >= texts.length * 0.9) {
-			return { label: parsed[0]!.zoned ? 'written date with zone' : 'written date', kind: 'text', epoch: 0, unit: 0, zoned: parsed.every((p) => p.zoned), score: 3 };
+			return {
+				label: parsed[0]!.zoned ? 'written date with zone' : 'written date',
+				kind: 'text',
+				epoch: 0,
+				unit: 0,
+				zoned: parsed.every((p) => p.zoned),
+				score: 3
+			};
 		}
 	}
 	if (numbers.length < filled * 0.9) return null;
@@ -141,12 +161,18 @@ function readNumbers(numbers: number[]): TimeReading | null {
 	const low = sorted[Math.floor(sorted.length * 0.03)]!;
 	const high = sorted[Math.ceil(sorted.length * 0.97) - 1] ?? low;
 	const whole = Math.min(...numbers.slice(0, 400).map(trailingZeros));
+	const distinct = new Set(numbers).size;
 	let best: TimeReading | null = null;
 	for (const { label, epoch, unit, prior } of NUMERIC) {
 		const from = epoch + low * unit;
 		const to = epoch + high * unit;
 		if (!(from >= EARLIEST && to <= LATEST)) continue;
+		// Small numbers are days and seconds of any young epoch; times of messages begin a few years after it.
+		if (epoch >= Y2000 && from < Date.UTC(2005, 0, 1)) continue;
 		if (unit === DAY && numbers.every((n) => Number.isInteger(n))) continue;
+		// Readings that are seldom meant need values that are clearly instants: many of them, hours apart. Numbers of
+		// telephones fall into some of these ranges.
+		if (prior < 0.75 && (distinct < numbers.length * 0.3 || (to - from < 60_000 && numbers.length > 1))) continue;
 		let score = 1 + prior;
 		if (from >= LIKELY_FROM && to <= LIKELY_TO) score += 0.6;
 		if (from >= Date.UTC(2012, 0, 1) && to <= Date.UTC(2028, 0, 1)) score += 0.3;

@@ -29,27 +29,32 @@ export function kindOf(file: GivenFile): FileKind {
 	if (/-wal$/i.test(name) || (head.length >= 4 && (readU32Be(head, 0) & 0xfffffffe) === 0x377f0682)) return 'log';
 	if (/-journal$/i.test(name) || (head.length >= 8 && readU32Be(head, 0) === 0xd9d505f9)) return 'journal';
 	if (source.size === 0) return 'empty';
-	return looksLikeDamagedDatabase(head, source) ? 'database' : 'unknown';
+	return looksLikeDamagedDatabase(source) ? 'database' : 'unknown';
 }
 
 /** A database whose magic is gone: page 1's b-tree header still stands at 100, or pages follow that are b-tree pages. */
-function looksLikeDamagedDatabase(head: Uint8Array, source: ByteSource): boolean {
+function looksLikeDamagedDatabase(source: ByteSource): boolean {
 	if (source.size < 1024) return false;
-	let pages = 0;
-	let tried = 0;
 	for (const size of [4096, 1024, 8192, 2048, 512, 16384, 32768, 65536]) {
-		pages = tried = 0;
+		let pages = 0;
+		let tried = 0;
 		for (let at = size; at + size <= Math.min(source.size, size * 64); at += size) {
 			const b = source.read(at, 12);
 			tried++;
 			const type = b[0]!;
 			const cells = (b[3]! << 8) | b[4]!;
 			const content = (b[5]! << 8) | b[6]! || 65536;
-			if ((type === 13 || type === 10 || type === 5 || type === 2) && cells > 0 && cells * 2 + 8 <= content && content <= size && b[7]! < 128) pages++;
+			if (
+				(type === 13 || type === 10 || type === 5 || type === 2) &&
+				cells > 0 &&
+				cells * 2 + 8 <= content &&
+				content <= size &&
+				b[7]! < 128
+			)
+				pages++;
 		}
 		if (tried > 0 && pages >= Math.max(1, tried * 0.3)) return true;
 	}
-	void head;
 	return false;
 }
 
@@ -72,7 +77,8 @@ export function gather(files: readonly GivenFile[]): { stores: StoreGroup[]; not
 	files.forEach((file, i) => {
 		if (used.has(i)) return;
 		const kind = kinds[i]!;
-		if (kind === 'log' || kind === 'journal') notes.push({ code: 'side-file-alone', severity: 'warning', file: i, detail: { name: file.name } });
+		if (kind === 'log' || kind === 'journal')
+			notes.push({ code: 'side-file-alone', severity: 'warning', file: i, detail: { name: file.name } });
 		else if (kind === 'empty') notes.push({ code: 'empty-file', severity: 'note', file: i, detail: { name: file.name } });
 		else if (kind === 'unknown') notes.push({ code: 'not-a-database', severity: 'warning', file: i, detail: { name: file.name } });
 	});

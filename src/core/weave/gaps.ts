@@ -20,7 +20,16 @@ export function findGaps(store: WovenStore, messages: readonly Woven[]): Gap[] {
 			if (typeof row.rowid === 'number' && row.sightings.some((s) => s.method !== 'index-entry')) known.add(row.rowid);
 		}
 		const sequence = store.harvest.sequences.get(table.name) ?? 0;
-		gaps.push(...gapsOfTable(store.name, table.name, known, sequence, messages.filter((m) => m.first.row.table === index && m.first.row.tableKnown), tables.size > 1 && store.reading.messages.some((m) => m.sheet.family && m.sheet.tables.includes(index))));
+		gaps.push(
+			...gapsOfTable(
+				store.name,
+				table.name,
+				known,
+				sequence,
+				messages.filter((m) => m.first.row.table === index && m.first.row.tableKnown),
+				tables.size > 1 && store.reading.messages.some((m) => m.sheet.family && m.sheet.tables.includes(index))
+			)
+		);
 	}
 	return gaps;
 }
@@ -36,13 +45,17 @@ function gapsOfTable(store: string, table: string, known: Set<number>, sequence:
 	const byRecord = new Map<number, Woven>();
 	for (const m of messages) if (m.record !== null && !m.earlierWordingOf && !byRecord.has(m.record)) byRecord.set(m.record, m);
 	// Rows found without their number take up numbers too: they are told by their time.
-	const unnumbered = messages.filter((m) => m.record === null && m.first.sentAt !== null && !m.earlierWordingOf).map((m) => m.first.sentAt!).sort((a, b) => a - b);
+	const unnumbered = messages
+		.filter((m) => m.record === null && m.first.sentAt !== null && !m.earlierWordingOf)
+		.map((m) => m.first.sentAt!)
+		.sort((a, b) => a - b);
 	const taken = new Array<boolean>(unnumbered.length).fill(false);
 	const runs: { from: number; to: number; why: Gap['why'] }[] = [];
 	// A store can have begun above 1 (moved from another device): a long run before the first number proves nothing.
 	const leading = lowest - 1 <= numbers.length * (sequence > 0 ? 3 : 1);
 	if (lowest > 1 && leading) runs.push({ from: 1, to: lowest - 1, why: sequence > 0 ? 'sequence' : 'neighbours' });
-	for (let i = 1; i < numbers.length; i++) if (numbers[i]! > numbers[i - 1]! + 1) runs.push({ from: numbers[i - 1]! + 1, to: numbers[i]! - 1, why: 'neighbours' });
+	for (let i = 1; i < numbers.length; i++)
+		if (numbers[i]! > numbers[i - 1]! + 1) runs.push({ from: numbers[i - 1]! + 1, to: numbers[i]! - 1, why: 'neighbours' });
 	if (sequence > highest) runs.push({ from: Math.max(1, highest + 1), to: sequence, why: 'sequence' });
 	const gaps: Gap[] = [];
 	const sorted = numbers;
@@ -53,7 +66,11 @@ function gapsOfTable(store: string, table: string, known: Set<number>, sequence:
 		const before = right?.first.sentAt ?? null;
 		const width = run.to - run.from + 1;
 		let inside = 0;
-		for (let i = lowerBound(unnumbered, after ?? -Infinity); i < unnumbered.length && unnumbered[i]! <= (before ?? Infinity) && inside < width; i++) {
+		for (
+			let i = lowerBound(unnumbered, after ?? -Infinity);
+			i < unnumbered.length && unnumbered[i]! <= (before ?? Infinity) && inside < width;
+			i++
+		) {
 			if (taken[i]) continue;
 			taken[i] = true;
 			inside++;

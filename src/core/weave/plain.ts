@@ -41,7 +41,9 @@ export function plainMessage(m: Woven, stores: readonly WovenStore[], files: rea
 		store: m.store,
 		table: tables[u.row.table]!.name,
 		record: m.record,
-		sightings: m.sightings.map((s, i) => plainSighting(s, files, u.text, store.harvest.db.encoding, options.hex && (i === 0 || (m.standing !== 'kept' && i < 6)))),
+		sightings: m.sightings.map((s, i) =>
+			plainSighting(s, files, u.text, store.harvest.db.encoding, options.hex && (i === 0 || (m.standing !== 'kept' && i < 6)))
+		),
 		stored: options.stored ? storedValues(u.row.values, u.row.table, u.reading, u.row, tables, m) : []
 	};
 	if (m.earlierWordingOf) out.earlierWordingOf = m.earlierWordingOf.id;
@@ -51,7 +53,15 @@ export function plainMessage(m: Woven, stores: readonly WovenStore[], files: rea
 
 function plainSighting(s: Sighting, files: readonly NamedSource[], text: string | null, encoding: Encoding, withHex: boolean): SeenAt {
 	const file = files[s.file]!;
-	const out: SeenAt = { source: file.name, path: file.path, offset: s.offset, length: s.length, method: s.method, standing: s.standing, grade: s.grade };
+	const out: SeenAt = {
+		source: file.name,
+		path: file.path,
+		offset: s.offset,
+		length: s.length,
+		method: s.method,
+		standing: s.standing,
+		grade: s.grade
+	};
 	if (s.page !== undefined) out.page = s.page;
 	if (s.frame !== undefined) out.frame = s.frame;
 	if (!withHex) return out;
@@ -69,12 +79,20 @@ function plainSighting(s: Sighting, files: readonly NamedSource[], text: string 
 function show(value: Value | undefined): string {
 	if (value === undefined) return 'overwritten';
 	if (value === null) return 'null';
-	if (typeof value === 'object') return `${value.length} bytes: ${Array.from(value.subarray(0, 24), (b) => b.toString(16).padStart(2, '0')).join(' ')}${value.length > 24 ? ' …' : ''}`;
+	if (typeof value === 'object')
+		return `${value.length} bytes: ${Array.from(value.subarray(0, 24), (b) => b.toString(16).padStart(2, '0')).join(' ')}${value.length > 24 ? ' …' : ''}`;
 	const text = String(value);
 	return text.length > STORED_LENGTH ? `${text.slice(0, STORED_LENGTH)} …` : text;
 }
 
-function storedValues(values: readonly (Value | undefined)[], table: number, m: MessageReading, row: Woven['first']['row'], tables: readonly Table[], woven: Woven): Message['stored'] {
+function storedValues(
+	values: readonly (Value | undefined)[],
+	table: number,
+	m: MessageReading,
+	row: Woven['first']['row'],
+	tables: readonly Table[],
+	woven: Woven
+): Message['stored'] {
 	const { columns } = tables[table]!;
 	const out: Message['stored'] = [];
 	values.forEach((value, i) => {
@@ -94,8 +112,13 @@ function readAs(column: number, m: MessageReading, row: Woven['first']['row'], t
 		reads.push(at === null ? 'no time' : `${m.time.reading.label}: ${new Date(at).toISOString()}`);
 	}
 	const rule = m.direction.value;
-	if ('column' in rule && rule.column.column === column) reads.push(u.direction === 'out' ? 'sent by the owner' : u.direction === 'in' ? 'received' : 'direction not known');
-	for (const [role, word] of [[m.peer, 'correspondent'], [m.sender, 'writer'], [m.recipient, 'recipient']] as const) {
+	if ('column' in rule && rule.column.column === column)
+		reads.push(u.direction === 'out' ? 'sent by the owner' : u.direction === 'in' ? 'received' : 'direction not known');
+	for (const [role, word] of [
+		[m.peer, 'correspondent'],
+		[m.sender, 'writer'],
+		[m.recipient, 'recipient']
+	] as const) {
 		if (role?.value.column !== column) continue;
 		const stored = row.values[column];
 		if (stored === null || stored === 0) reads.push(u.direction === 'out' ? `no ${word}: the owner’s own` : `no ${word}`);
@@ -124,5 +147,17 @@ export function plainThread(t: WovenThread, weave: Weave): Thread {
 		}
 	}
 	const missing = weave.gaps.reduce((sum, g) => sum + (g.threads.length === 1 && g.threads[0] === t.id ? g.count : 0), 0);
-	return { id: t.id, title: t.title, address: t.address, group: t.group, members: t.members.slice(0, 200), count: count.kept + count.binned + count.dropped + count.remnant, ...count, missing, first, last, snippet };
+	return {
+		id: t.id,
+		title: t.title,
+		address: t.address,
+		group: t.group,
+		members: t.members.slice(0, 200),
+		count: count.kept + count.binned + count.dropped + count.remnant,
+		...count,
+		missing,
+		first,
+		last,
+		snippet
+	};
 }

@@ -63,12 +63,21 @@ export function weave(stores: readonly WovenStore[]): Weave {
 	const all: Woven[] = [];
 	stores.forEach((store, index) => all.push(...weaveStore(store, index)));
 	const threads = threadsOf(all, stores);
-	const gaps = stores.flatMap((store, index) => findGaps(store, all.filter((m) => m.store === index)));
+	const gaps = stores.flatMap((store, index) =>
+		findGaps(
+			store,
+			all.filter((m) => m.store === index)
+		)
+	);
 	return { threads, gaps };
 }
 
 const identity = (u: Understood, store: WovenStore): string =>
-	u.row.tableKnown && u.row.rowid !== null ? `${u.row.table}|${u.row.rowid}` : u.guid && store.harvest.tables[u.row.table]!.withoutRowid ? `${u.row.table}|g${u.guid}` : '';
+	u.row.tableKnown && u.row.rowid !== null
+		? `${u.row.table}|${u.row.rowid}`
+		: u.guid && store.harvest.tables[u.row.table]!.withoutRowid
+			? `${u.row.table}|g${u.guid}`
+			: '';
 
 function weaveStore(store: WovenStore, index: number): Woven[] {
 	const messages: Woven[] = [];
@@ -86,7 +95,10 @@ function weaveStore(store: WovenStore, index: number): Woven[] {
 		record: typeof u.row.rowid === 'number' ? u.row.rowid : null
 	});
 	// Rows in use first: everything else is measured against them.
-	const ordered = [...store.understood.filter((u) => u.row.standing === 'kept'), ...store.understood.filter((u) => u.row.standing !== 'kept')];
+	const ordered = [
+		...store.understood.filter((u) => u.row.standing === 'kept'),
+		...store.understood.filter((u) => u.row.standing !== 'kept')
+	];
 	const later: Understood[] = [];
 	for (const u of ordered) {
 		const key = identity(u, store);
@@ -174,7 +186,10 @@ function joinAcrossTables(messages: Woven[]): Woven[] {
 	for (const m of messages) {
 		const key = m.standing === 'kept' && m.first.row.tableKnown ? contentKey(m.first) : contentKey(m.first);
 		const list = key ? byContent.get(key) : undefined;
-		const twin = m.standing === 'kept' || m.standing === 'binned' ? undefined : list?.find((x) => x.thread === m.thread && x.first.row.table !== m.first.row.table);
+		const twin =
+			m.standing === 'kept' || m.standing === 'binned'
+				? undefined
+				: list?.find((x) => x.thread === m.thread && x.first.row.table !== m.first.row.table);
 		if (twin) {
 			absorb(twin, m.first);
 			continue;
@@ -199,7 +214,9 @@ function placeWithoutNumber(later: Understood[], messages: Woven[], make: (u: Un
 	const whole = [...later.filter((u) => u.row.grade !== 'fragment'), ...later.filter((u) => u.row.grade === 'fragment')];
 	for (const u of whole) {
 		const near = u.sentAt !== null ? (byTime.get(u.sentAt) ?? []) : u.text !== null ? (byText.get(u.text.slice(0, 12)) ?? []) : [];
-		const compatible = (w: Woven): boolean => (w.thread === threadIdOf(u, w.store) || u.threadKey === 't:?' || u.threadKey === 'p:?' || w.first.threadKey === 't:?') && (u.direction === null || w.first.direction === null || u.direction === w.first.direction);
+		const compatible = (w: Woven): boolean =>
+			(w.thread === threadIdOf(u, w.store) || u.threadKey === 't:?' || u.threadKey === 'p:?' || w.first.threadKey === 't:?') &&
+			(u.direction === null || w.first.direction === null || u.direction === w.first.direction);
 		const twin = near.find((w) => compatible(w) && sameMessage(w.first, u));
 		if (twin) {
 			absorb(twin, u);
@@ -223,7 +240,15 @@ function nameMessages(messages: Woven[], store: WovenStore): void {
 	const taken = new Map<string, number>();
 	for (const m of messages) {
 		const { row, text, sentAt } = m.first;
-		const base = hashOf(JSON.stringify([store.name, store.harvest.tables[row.table]!.name, row.rowid === null ? '' : String(row.rowid), sentAt, text?.slice(0, 400) ?? '']));
+		const base = hashOf(
+			JSON.stringify([
+				store.name,
+				store.harvest.tables[row.table]!.name,
+				row.rowid === null ? '' : String(row.rowid),
+				sentAt,
+				text?.slice(0, 400) ?? ''
+			])
+		);
 		const n = taken.get(base) ?? 0;
 		taken.set(base, n + 1);
 		m.id = n === 0 ? `m${base}` : `m${base}-${n}`;
@@ -264,7 +289,8 @@ function threadsOf(messages: Woven[], stores: readonly WovenStore[]): WovenThrea
 	void stores;
 }
 
-const titleOf = (u: Understood): string => (u.group ? (u.threadTitle ?? '') : (u.correspondent?.name ?? u.correspondent?.address ?? u.threadTitle ?? ''));
+const titleOf = (u: Understood): string =>
+	u.group ? (u.threadTitle ?? '') : (u.correspondent?.name ?? u.correspondent?.address ?? u.threadTitle ?? '');
 
 const lastOf = (t: WovenThread): number => t.messages.reduce((max, m) => Math.max(max, m.first.sentAt ?? 0), 0);
 

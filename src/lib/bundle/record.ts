@@ -8,7 +8,12 @@ export interface RecordChoices {
 	showGaps: boolean;
 }
 
-export async function gatherRecord(record: CaseRecord, threads: readonly ThreadRecord[], picks: Picks, choices: RecordChoices): Promise<BundleRecord> {
+export async function gatherRecord(
+	record: CaseRecord,
+	threads: readonly ThreadRecord[],
+	picks: Picks,
+	choices: RecordChoices
+): Promise<BundleRecord> {
 	const picked = threads.filter((t) => picks.threads[t.id] !== undefined);
 	const out: RecordThread[] = [];
 	for (const thread of picked) out.push(await gatherThread(record, thread, picks.threads[thread.id]!));
@@ -52,6 +57,25 @@ async function gatherThread(record: CaseRecord, thread: ThreadRecord, pick: 'all
 			});
 		}
 	}
-	const gaps = record.gaps.filter((g) => g.threads.includes(thread.id)).map((g) => ({ table: g.table, from: g.from, to: g.to, count: g.count, after: g.after, before: g.before, certain: g.certainThread || g.threads.length === 1 }));
-	return { id: thread.id, title: thread.title, address: thread.address, group: thread.group, members: thread.members, total: thread.count, messages, gaps };
+	const gaps = record.gaps
+		.filter((g) => g.threads.includes(thread.id))
+		.map((g) => ({
+			table: g.table,
+			from: g.from,
+			to: g.to,
+			count: g.count,
+			after: g.after,
+			before: g.before,
+			certain: g.certainThread || g.threads.length === 1
+		}));
+	return {
+		id: thread.id,
+		title: thread.title,
+		address: thread.address,
+		group: thread.group,
+		members: thread.members,
+		total: thread.count,
+		messages,
+		gaps
+	};
 }

@@ -30,7 +30,12 @@ function about(record: BundleRecord): string {
 }
 
 /** The files of the bundle, sums last. */
-export async function bundleFiles(record: BundleRecord, pdf: Uint8Array<ArrayBuffer> | null, pages: number, csv: boolean): Promise<BundleFile[]> {
+export async function bundleFiles(
+	record: BundleRecord,
+	pdf: Uint8Array<ArrayBuffer> | null,
+	pages: number,
+	csv: boolean
+): Promise<BundleFile[]> {
 	const files: BundleFile[] = [];
 	const rows = record.threads.reduce((n, t) => n + t.messages.length, 0);
 	if (pdf) files.push({ name: 'record.pdf', bytes: pdf, note: `${pages} ${pages === 1 ? 'page' : 'pages'}` });
@@ -43,11 +48,19 @@ export async function bundleFiles(record: BundleRecord, pdf: Uint8Array<ArrayBuf
 
 export function zipOf(files: readonly BundleFile[], folder: string): Promise<Uint8Array<ArrayBuffer>> {
 	const tree = Object.fromEntries(files.map((f) => [`${folder}/${f.name}`, f.bytes]));
-	return new Promise((resolve, reject) => zip(tree, { level: 6 }, (error, bytes) => (error ? reject(error) : resolve(new Uint8Array(bytes)))));
+	return new Promise((resolve, reject) =>
+		zip(tree, { level: 6 }, (error, bytes) => (error ? reject(error) : resolve(new Uint8Array(bytes))))
+	);
 }
 
 /** A file name that no system stumbles over. */
-export const fileName = (name: string): string => name.normalize('NFKD').replace(/[^\p{L}\p{N}]+/gu, '-').replace(/^-+|-+$/g, '').slice(0, 60).toLowerCase() || 'bundle';
+export const fileName = (name: string): string =>
+	name
+		.normalize('NFKD')
+		.replace(/[^\p{L}\p{N}]+/gu, '-')
+		.replace(/^-+|-+$/g, '')
+		.slice(0, 60)
+		.toLowerCase() || 'bundle';
 
 export function saveAs(bytes: Uint8Array<ArrayBuffer>, name: string): void {
 	const url = URL.createObjectURL(new Blob([bytes], { type: 'application/zip' }));

@@ -27,7 +27,13 @@ let compiler: NodeCompiler | null = null;
 function typesetter(): NodeCompiler {
 	compiler ??= NodeCompiler.create({
 		workspace: dirname(require.resolve('@expo-google-fonts/noto-emoji/package.json')),
-		fontArgs: [{ fontPaths: FONTS.flatMap(([name, folders]) => folders.map((f) => join(dirname(require.resolve(`@expo-google-fonts/${name}/package.json`)), f))) }]
+		fontArgs: [
+			{
+				fontPaths: FONTS.flatMap(([name, folders]) =>
+					folders.map((f) => join(dirname(require.resolve(`@expo-google-fonts/${name}/package.json`)), f))
+				)
+			}
+		]
 	});
 	return compiler;
 }
@@ -44,7 +50,9 @@ export function typeset(record: BundleRecord): { pdf: Uint8Array<ArrayBuffer>; p
 		const error = result.takeError();
 		throw new TypesettingFailed(`The pages could not be set: ${JSON.stringify(error?.shortDiagnostics ?? 'no reason given')}`);
 	}
-	const pdf = new Uint8Array(engine.pdf(document, { pdfStandard: 'a-2b', pdfTags: true, creationTimestamp: Math.floor(record.madeAt / 1000) }));
+	const pdf = new Uint8Array(
+		engine.pdf(document, { pdfStandard: 'a-2b', pdfTags: true, creationTimestamp: Math.floor(record.madeAt / 1000) })
+	);
 	const pages = document.numOfPages;
 	engine.evictCache(2);
 	return { pdf, pages };

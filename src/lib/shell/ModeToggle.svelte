@@ -17,7 +17,12 @@
 	}
 </script>
 
-<button type="button" onclick={toggle} aria-label={mode === 'dark' ? 'Light paper' : 'Dark paper'} title={mode === 'dark' ? 'Light paper' : 'Dark paper'}>
+<button
+	type="button"
+	onclick={toggle}
+	aria-label={mode === 'dark' ? 'Light paper' : 'Dark paper'}
+	title={mode === 'dark' ? 'Light paper' : 'Dark paper'}
+>
 	{#if mode === 'dark'}<Sun size={16} />{:else}<Moon size={16} />{/if}
 </button>
 

@@ -21,12 +21,20 @@
 	{/if}
 	<nav aria-label="Stages">
 		{#each stages as stage (stage.href)}
-			<a href={stage.href} aria-current={page.url.pathname.startsWith(stage.href) ? 'page' : undefined}>{stage.name}{#if stage.count > 0}<sup>{stage.count}</sup>{/if}</a>
+			<a href={stage.href} aria-current={page.url.pathname.startsWith(stage.href) ? 'page' : undefined}
+				>{stage.name}{#if stage.count > 0}<sup>{stage.count}</sup>{/if}</a
+			>
 		{/each}
 	</nav>
 	<label class="find">
 		<span class="visually-hidden">Find words, names, numbers</span>
-		<input type="search" id="find" placeholder="Find words, names, numbers" bind:value={theFind.query} disabled={theCase.threads.length === 0} />
+		<input
+			type="search"
+			id="find"
+			placeholder="Find words, names, numbers"
+			bind:value={theFind.query}
+			disabled={theCase.threads.length === 0}
+		/>
 		<kbd aria-hidden="true">/</kbd>
 	</label>
 	<ModeToggle />

@@ -20,8 +20,20 @@
 </script>
 
 <!-- svelte-ignore a11y_no_static_element_interactions -- dropping has two buttons beside it that do the same -->
-<div class="place" class:over ondragover={(e) => { e.preventDefault(); over = true; }} ondragleave={() => (over = false)} ondrop={drop}>
-	<p class="lead">Drop a message database here, with its <span class="mono">-wal</span> and <span class="mono">-journal</span> files, or the folder they are in.</p>
+<div
+	class="place"
+	class:over
+	ondragover={(e) => {
+		e.preventDefault();
+		over = true;
+	}}
+	ondragleave={() => (over = false)}
+	ondrop={drop}
+>
+	<p class="lead">
+		Drop a message database here, with its <span class="mono">-wal</span> and <span class="mono">-journal</span> files, or the folder they are
+		in.
+	</p>
 	<p class="soft">The files are only read. They stay on this machine; nothing is sent anywhere.</p>
 	<div class="buttons">
 		<button type="button" class="button main" disabled={busy} onclick={() => files?.click()}>Choose files</button>

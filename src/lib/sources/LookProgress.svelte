@@ -11,7 +11,11 @@
 	const left = $derived.by(() => {
 		void now;
 		const seconds = theLook.secondsLeft();
-		return seconds === null ? '' : seconds < 60 ? `about ${Math.max(1, Math.round(seconds))} s left in this part` : `about ${Math.round(seconds / 60)} min left in this part`;
+		return seconds === null
+			? ''
+			: seconds < 60
+				? `about ${Math.max(1, Math.round(seconds))} s left in this part`
+				: `about ${Math.round(seconds / 60)} min left in this part`;
 	});
 </script>
 
@@ -20,7 +24,13 @@
 		<Progress.Label class="label">{theLook.doing}</Progress.Label>
 		<Progress.Track class="track"><Progress.Range class="range" /></Progress.Track>
 	</Progress>
-	<p class="soft">{theLook.rows.toLocaleString('en-GB')} rows seen{#if theLook.found} · {theLook.found.messages.toLocaleString('en-GB')} messages in {theLook.found.threads} threads, {theLook.found.lost.toLocaleString('en-GB')} of them brought back{/if}{#if left} · {left}{/if}</p>
+	<p class="soft">
+		{theLook.rows.toLocaleString('en-GB')} rows seen{#if theLook.found}
+			· {theLook.found.messages.toLocaleString('en-GB')} messages in {theLook.found.threads} threads, {theLook.found.lost.toLocaleString(
+				'en-GB'
+			)} of them brought back{/if}{#if left}
+			· {left}{/if}
+	</p>
 	<button type="button" class="button" onclick={() => theLook.stop()}>Stop</button>
 </section>
 

@@ -11,7 +11,13 @@ class CaseState {
 	readonly lost = $derived(this.threads.reduce((n, t) => n + t.binned + t.dropped + t.remnant, 0));
 	readonly withLosses = $derived(this.threads.filter((t) => t.binned + t.dropped + t.remnant + t.missing > 0));
 	readonly pickedThreads = $derived(Object.keys(this.picks.threads).filter((id) => this.threads.some((t) => t.id === id)));
-	readonly pickedMessages = $derived(this.pickedThreads.reduce((n, id) => n + (this.picks.threads[id] === 'all' ? (this.threads.find((t) => t.id === id)?.count ?? 0) : this.picks.threads[id]!.length), 0));
+	readonly pickedMessages = $derived(
+		this.pickedThreads.reduce(
+			(n, id) =>
+				n + (this.picks.threads[id] === 'all' ? (this.threads.find((t) => t.id === id)?.count ?? 0) : this.picks.threads[id]!.length),
+			0
+		)
+	);
 
 	/** Reads the newest case from storage; also after the look has written more. */
 	async open(): Promise<void> {
@@ -56,7 +62,12 @@ class CaseState {
 	/** `all`: ids of every message of the thread, needed to take one out of a thread picked whole. */
 	toggleMessage(thread: string, message: string, all: () => string[]): void {
 		const { [thread]: before, ...rest } = this.picks.threads;
-		const now = before === 'all' ? all().filter((m) => m !== message) : before?.includes(message) ? before.filter((m) => m !== message) : [...(before ?? []), message];
+		const now =
+			before === 'all'
+				? all().filter((m) => m !== message)
+				: before?.includes(message)
+					? before.filter((m) => m !== message)
+					: [...(before ?? []), message];
 		this.setPicks(now.length === 0 ? rest : { ...rest, [thread]: now });
 	}
 

@@ -2,7 +2,12 @@
 import { z } from 'zod';
 import { theLook } from './look.svelte';
 
-const listSchema = z.object({ name: z.string(), owner: z.string(), zone: z.string(), files: z.array(z.object({ name: z.string(), modified: z.number() })) });
+const listSchema = z.object({
+	name: z.string(),
+	owner: z.string(),
+	zone: z.string(),
+	files: z.array(z.object({ name: z.string(), modified: z.number() }))
+});
 
 export async function loadDemo(): Promise<void> {
 	const list = listSchema.parse(await (await fetch('/demo/case.json')).json());

@@ -30,7 +30,9 @@ class FindState {
 		const number = digits(words).length >= 4 && /^[+\d\s().\-/]+$/.test(words) ? digits(words).replace(/^0+/, '') : null;
 		const hits = new Map<string, Set<string>>();
 		for (const thread of theCase.threads) {
-			const named = [thread.title, thread.address, ...thread.members.flatMap((m) => [m.name, m.address])].some((n) => n && (bare(n).includes(words) || (number && digits(n).includes(number))));
+			const named = [thread.title, thread.address, ...thread.members.flatMap((m) => [m.name, m.address])].some(
+				(n) => n && (bare(n).includes(words) || (number && digits(n).includes(number)))
+			);
 			const found = new Set<string>();
 			for (let n = 0; n < thread.chunks; n++) {
 				for (const m of await messageChunk(caseId, thread.id, n)) if (m.text && bare(m.text).includes(words)) found.add(m.id);

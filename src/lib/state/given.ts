@@ -3,7 +3,8 @@ import type { Given } from './look.svelte';
 
 const MOST_FILES = 50_000;
 
-export const fromInput = (list: FileList): Given[] => [...list].slice(0, MOST_FILES).map((file) => ({ file, path: file.webkitRelativePath || file.name }));
+export const fromInput = (list: FileList): Given[] =>
+	[...list].slice(0, MOST_FILES).map((file) => ({ file, path: file.webkitRelativePath || file.name }));
 
 export async function fromDrop(transfer: DataTransfer): Promise<Given[]> {
 	const entries = [...transfer.items].map((item) => item.webkitGetAsEntry()).filter((e) => e !== null);

@@ -82,7 +82,11 @@ class LedgerState {
 export const theLedger = new LedgerState();
 
 /** Lines of the ledger: day headings, messages with their earlier wordings, gaps in their place. */
-export function ledgerItems(messages: readonly SlimMessage[], gaps: CaseRecord['gaps'], options: { thread: string; shown: Shown; span: [number, number] | null; zone: string }): LedgerItem[] {
+export function ledgerItems(
+	messages: readonly SlimMessage[],
+	gaps: CaseRecord['gaps'],
+	options: { thread: string; shown: Shown; span: [number, number] | null; zone: string }
+): LedgerItem[] {
 	const items: LedgerItem[] = [];
 	const earlier = new Map<string, SlimMessage[]>();
 	for (const m of messages) {

@@ -66,7 +66,10 @@ class LookState {
 		this.worker = new Worker(new URL('../../workers/look.worker.ts', import.meta.url), { type: 'module' });
 		this.remote = wrap<LookWorker>(this.worker);
 		try {
-			await this.remote.look({ caseId: record.id, files, reach: 'raw', owner: null }, proxy((r: LookReport) => void this.take(r)));
+			await this.remote.look(
+				{ caseId: record.id, files, reach: 'raw', owner: null },
+				proxy((r: LookReport) => void this.take(r))
+			);
 		} finally {
 			this.worker.terminate();
 			this.worker = null;

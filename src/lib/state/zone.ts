@@ -9,14 +9,20 @@ function format(zone: string, key: string, options: Intl.DateTimeFormatOptions):
 	return f;
 }
 
-export const timeOfDay = (ms: number, zone: string): string => format(zone, 't', { hour: '2-digit', minute: '2-digit', hourCycle: 'h23' }).format(ms);
-export const timeWithSeconds = (ms: number, zone: string): string => format(zone, 's', { hour: '2-digit', minute: '2-digit', second: '2-digit', hourCycle: 'h23' }).format(ms);
-export const longDay = (ms: number, zone: string): string => format(zone, 'd', { weekday: 'long', day: 'numeric', month: 'long', year: 'numeric' }).format(ms);
-export const shortDay = (ms: number, zone: string): string => format(zone, 'm', { day: 'numeric', month: 'short', year: 'numeric' }).format(ms);
+export const timeOfDay = (ms: number, zone: string): string =>
+	format(zone, 't', { hour: '2-digit', minute: '2-digit', hourCycle: 'h23' }).format(ms);
+export const timeWithSeconds = (ms: number, zone: string): string =>
+	format(zone, 's', { hour: '2-digit', minute: '2-digit', second: '2-digit', hourCycle: 'h23' }).format(ms);
+export const longDay = (ms: number, zone: string): string =>
+	format(zone, 'd', { weekday: 'long', day: 'numeric', month: 'long', year: 'numeric' }).format(ms);
+export const shortDay = (ms: number, zone: string): string =>
+	format(zone, 'm', { day: 'numeric', month: 'short', year: 'numeric' }).format(ms);
 
 /** "UTC+1" at that instant. */
 export function offsetName(ms: number, zone: string): string {
-	const part = format(zone, 'o', { timeZoneName: 'shortOffset' }).formatToParts(ms).find((p) => p.type === 'timeZoneName');
+	const part = format(zone, 'o', { timeZoneName: 'shortOffset' })
+		.formatToParts(ms)
+		.find((p) => p.type === 'timeZoneName');
 	return (part?.value ?? 'UTC').replace('GMT', 'UTC');
 }
 
@@ -25,7 +31,16 @@ const offsets = new Map<string, number>();
 
 function exactOffset(ms: number, zone: string): number {
 	const part: Record<string, number> = {};
-	for (const { type, value } of format(zone, 'x', { year: 'numeric', month: 'numeric', day: 'numeric', hour: 'numeric', minute: 'numeric', second: 'numeric', hourCycle: 'h23' }).formatToParts(ms)) if (type !== 'literal') part[type] = Number(value);
+	for (const { type, value } of format(zone, 'x', {
+		year: 'numeric',
+		month: 'numeric',
+		day: 'numeric',
+		hour: 'numeric',
+		minute: 'numeric',
+		second: 'numeric',
+		hourCycle: 'h23'
+	}).formatToParts(ms))
+		if (type !== 'literal') part[type] = Number(value);
 	return Date.UTC(part.year!, part.month! - 1, part.day!, part.hour!, part.minute!, part.second!) - Math.floor(ms / 1000) * 1000;
 }
 

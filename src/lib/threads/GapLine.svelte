@@ -8,7 +8,13 @@
 	const certain = $derived(gap.certainThread || (gap.threads.length === 1 && gap.threads[0] === thread));
 </script>
 
-<p class="gap"><span>{#if part}{gap.count} of the record numbers {range} accounted for nowhere{:else}{gap.count} record {gap.count === 1 ? 'number' : 'numbers'} accounted for nowhere · {range}{/if}{#if !certain}<em>{' · this thread or another’s'}</em>{/if}</span></p>
+<p class="gap">
+	<span
+		>{#if part}{gap.count} of the record numbers {range} accounted for nowhere{:else}{gap.count} record {gap.count === 1
+				? 'number'
+				: 'numbers'} accounted for nowhere · {range}{/if}{#if !certain}<em>{' · this thread or another’s'}</em>{/if}</span
+	>
+</p>
 
 <style>
 	.gap {

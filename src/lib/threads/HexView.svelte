@@ -4,12 +4,22 @@
 
 	const ACROSS = 12;
 	const bytes = $derived(hex.match(/../g) ?? []);
-	const lines = $derived(Array.from({ length: Math.ceil(bytes.length / ACROSS) }, (_, i) => ({ at: from + i * ACROSS, start: i * ACROSS, bytes: bytes.slice(i * ACROSS, (i + 1) * ACROSS) })));
+	const lines = $derived(
+		Array.from({ length: Math.ceil(bytes.length / ACROSS) }, (_, i) => ({
+			at: from + i * ACROSS,
+			start: i * ACROSS,
+			bytes: bytes.slice(i * ACROSS, (i + 1) * ACROSS)
+		}))
+	);
 	const inside = (i: number): boolean => mark !== null && i >= mark[0] && i < mark[1];
 </script>
 
 <!-- svelte-ignore a11y_no_noninteractive_tabindex -- a region that scrolls must be reachable by key -->
-<pre tabindex="0" aria-label="Bytes from offset {from}">{#each lines as line (line.at)}<span class="line"><span class="at">{line.at.toString(16).toUpperCase().padStart(6, '0')}</span>{#each line.bytes as byte, i (i)}<span class:value={inside(line.start + i)}>{byte}</span>{/each}</span>{/each}</pre>
+<pre tabindex="0" aria-label="Bytes from offset {from}">{#each lines as line (line.at)}<span class="line"
+			><span class="at">{line.at.toString(16).toUpperCase().padStart(6, '0')}</span>{#each line.bytes as byte, i (i)}<span
+					class:value={inside(line.start + i)}>{byte}</span
+				>{/each}</span
+		>{/each}</pre>
 
 <style>
 	pre {

@@ -8,10 +8,21 @@
 	import MessageLine from './MessageLine.svelte';
 
 	const zone = $derived(theCase.record?.zone ?? 'UTC');
-	const items = $derived(theLedger.thread ? ledgerItems(theLedger.messages, theCase.record?.gaps ?? [], { thread: theLedger.thread.id, shown: theLedger.shown, span: theLedger.span, zone }) : []);
+	const items = $derived(
+		theLedger.thread
+			? ledgerItems(theLedger.messages, theCase.record?.gaps ?? [], {
+					thread: theLedger.thread.id,
+					shown: theLedger.shown,
+					span: theLedger.span,
+					zone
+				})
+			: []
+	);
 	const hits = $derived(theLedger.thread ? (theFind.hits?.get(theLedger.thread.id) ?? null) : null);
 	const gaps = $derived((theCase.record?.gaps ?? []).filter((g) => theLedger.thread && g.threads.includes(theLedger.thread.id)));
-	const unaccounted = $derived(`${gaps.some((g) => g.threads.length > 1) ? 'up to ' : ''}${gaps.reduce((n, g) => n + g.count, 0)} unaccounted`);
+	const unaccounted = $derived(
+		`${gaps.some((g) => g.threads.length > 1) ? 'up to ' : ''}${gaps.reduce((n, g) => n + g.count, 0)} unaccounted`
+	);
 	const back = $derived(theLedger.thread ? theLedger.thread.binned + theLedger.thread.dropped + theLedger.thread.remnant : 0);
 	let list = $state<VList<LedgerItem>>();
 
@@ -58,21 +69,42 @@
 			<span class="counts soft">{thread.count} {thread.count === 1 ? 'message' : 'messages'} · {back} brought back · {unaccounted}</span>
 			<div class="shown" role="group" aria-label="Which messages">
 				<button type="button" class="chip" aria-pressed={theLedger.shown === 'all'} onclick={() => (theLedger.shown = 'all')}>All</button>
-				<button type="button" class="chip" aria-pressed={theLedger.shown === 'lost'} onclick={() => (theLedger.shown = 'lost')}>Only lost</button>
+				<button type="button" class="chip" aria-pressed={theLedger.shown === 'lost'} onclick={() => (theLedger.shown = 'lost')}
+					>Only lost</button
+				>
 			</div>
 		</header>
 		<div class="body" role="feed" aria-busy={theLedger.loading} aria-label="Messages with {thread.title}, times in {zone}">
 			{#if items.length === 0 && !theLedger.loading}
-				<p class="none soft">{theLedger.shown === 'lost' ? 'Nothing of this thread was lost in what is shown.' : 'No message lies in the span chosen on the ribbon.'}</p>
+				<p class="none soft">
+					{theLedger.shown === 'lost'
+						? 'Nothing of this thread was lost in what is shown.'
+						: 'No message lies in the span chosen on the ribbon.'}
+				</p>
 			{/if}
 			<VList bind:this={list} data={items} getKey={(item) => item.key} class="ledger-list">
 				{#snippet children(item)}
 					{#if item.kind === 'day'}
-						<h2 class="day">{item.at === null ? 'Time not known' : longDay(item.at, zone)}{#if item.at !== null}<span class="zone mono">{offsetName(item.at, zone)}</span>{/if}</h2>
+						<h2 class="day">
+							{item.at === null ? 'Time not known' : longDay(item.at, zone)}{#if item.at !== null}<span class="zone mono"
+									>{offsetName(item.at, zone)}</span
+								>{/if}
+						</h2>
 					{:else if item.kind === 'gap'}
 						<GapLine gap={item.gap} thread={thread.id} />
 					{:else}
-						<MessageLine message={item.message} earlier={item.earlier} {zone} owner={theCase.record?.owner ?? 'The owner'} focused={item.message.id === theLedger.focus} picked={theCase.isPicked(thread.id, item.message.id)} hit={hits?.has(item.message.id) ?? false} find={theFind.query} onfocus={() => focus(item.message.id)} onpick={() => theCase.toggleMessage(thread.id, item.message.id, () => theLedger.messages.map((m) => m.id))} />
+						<MessageLine
+							message={item.message}
+							earlier={item.earlier}
+							{zone}
+							owner={theCase.record?.owner ?? 'The owner'}
+							focused={item.message.id === theLedger.focus}
+							picked={theCase.isPicked(thread.id, item.message.id)}
+							hit={hits?.has(item.message.id) ?? false}
+							find={theFind.query}
+							onfocus={() => focus(item.message.id)}
+							onpick={() => theCase.toggleMessage(thread.id, item.message.id, () => theLedger.messages.map((m) => m.id))}
+						/>
 					{/if}
 				{/snippet}
 			</VList>

@@ -20,16 +20,33 @@
 	});
 	const sighting = $derived(detail?.sightings[shown] ?? detail?.sightings[0] ?? null);
 	const hex = (n: number): string => `0x${n.toString(16).toUpperCase().padStart(6, '0')}`;
-	const where = (s: SeenAt): string => [s.page ? `page ${s.page}` : '', s.frame ? `${s.method === 'journal-page' ? 'record' : 'frame'} ${s.frame}` : '', hex(s.offset), `${s.length} B`].filter(Boolean).join(' · ');
+	const where = (s: SeenAt): string =>
+		[
+			s.page ? `page ${s.page}` : '',
+			s.frame ? `${s.method === 'journal-page' ? 'record' : 'frame'} ${s.frame}` : '',
+			hex(s.offset),
+			`${s.length} B`
+		]
+			.filter(Boolean)
+			.join(' · ');
 	const method = (m: string): string => METHOD_WORDS[m as Method] ?? m;
 </script>
 
 <aside aria-label="About the message in focus">
 	{#if message}
-		<h2>{message.standing === 'kept' ? 'In use' : message.standing === 'binned' ? 'Marked deleted by the store' : message.standing === 'dropped' ? 'In use only in an earlier state' : 'Found only in freed bytes'}</h2>
+		<h2>
+			{message.standing === 'kept'
+				? 'In use'
+				: message.standing === 'binned'
+					? 'Marked deleted by the store'
+					: message.standing === 'dropped'
+						? 'In use only in an earlier state'
+						: 'Found only in freed bytes'}
+		</h2>
 		<p class="soft">
 			{STANDING_WORDS[message.standing]}; {GRADE_WORDS[message.grade]}.
-			{#if message.sentAt !== null}Sent {shortDay(message.sentAt, zone)}, {timeWithSeconds(message.sentAt, zone)} {message.zoned ? offsetName(message.sentAt, zone) : '(the store states no zone; read as UTC)'}.{:else}Its time is not known.{/if}
+			{#if message.sentAt !== null}Sent {shortDay(message.sentAt, zone)}, {timeWithSeconds(message.sentAt, zone)}
+				{message.zoned ? offsetName(message.sentAt, zone) : '(the store states no zone; read as UTC)'}.{:else}Its time is not known.{/if}
 		</p>
 		{#if detail}
 			<h3>Sightings</h3>
@@ -43,14 +60,20 @@
 					</li>
 				{/each}
 			</ol>
-			{#if detail.sightings.length > FEW && !all}<button type="button" class="more" onclick={() => (all = true)}>{detail.sightings.length - FEW + (detail.moreSightings ?? 0)} more places</button>
+			{#if detail.sightings.length > FEW && !all}<button type="button" class="more" onclick={() => (all = true)}
+					>{detail.sightings.length - FEW + (detail.moreSightings ?? 0)} more places</button
+				>
 			{:else if detail.moreSightings}<p class="soft">and {detail.moreSightings} more places</p>{/if}
 			<h3>As stored</h3>
 			<dl>
-				{#if message.record !== null}<dt class="soft">{message.table}</dt><dd>record {message.record}</dd>{:else}<dt class="soft">{message.table}</dt><dd class="soft">record number overwritten</dd>{/if}
+				{#if message.record !== null}<dt class="soft">{message.table}</dt>
+					<dd>record {message.record}</dd>{:else}<dt class="soft">{message.table}</dt>
+					<dd class="soft">record number overwritten</dd>{/if}
 				{#each detail.stored as [column, value, read] (column)}
 					<dt class="soft">{column}</dt>
-					<dd><bdi>{value.length > 90 ? `${value.slice(0, 90)} …` : value}</bdi>{#if read}<span class="soft">{' → '}{read}</span>{/if}</dd>
+					<dd>
+						<bdi>{value.length > 90 ? `${value.slice(0, 90)} …` : value}</bdi>{#if read}<span class="soft">{' → '}{read}</span>{/if}
+					</dd>
 				{/each}
 			</dl>
 			{#if sighting?.hex}

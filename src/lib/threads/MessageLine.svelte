@@ -20,27 +20,65 @@
 	let { message, earlier, zone, owner, focused, picked, hit, find, onfocus, onpick }: Props = $props();
 
 	const SHOWN = 6000;
-	const writer = $derived(message.direction === 'out' ? owner : (message.person ?? message.correspondent ?? (message.direction === 'in' ? 'Writer not known' : 'Direction not known')));
+	const writer = $derived(
+		message.direction === 'out'
+			? owner
+			: (message.person ?? message.correspondent ?? (message.direction === 'in' ? 'Writer not known' : 'Direction not known'))
+	);
 	const text = $derived(message.text && message.text.length > SHOWN ? message.text.slice(0, SHOWN) : message.text);
 </script>
 
 <!-- svelte-ignore a11y_click_events_have_key_events, a11y_no_noninteractive_element_interactions -- keys are the page's: j, k, n, p, x -->
-<article class={message.standing} class:focused class:own={message.direction === 'out'} class:hit aria-current={focused ? 'true' : undefined} onclick={onfocus}>
-	<time class="mono" datetime={message.sentAt === null ? undefined : new Date(message.sentAt).toISOString()} title={message.sentAt === null ? 'Time not known' : `${shortDay(message.sentAt, zone)} ${timeWithSeconds(message.sentAt, zone)}`}>{message.sentAt === null ? '––:––' : timeOfDay(message.sentAt, zone)}</time>
+<article
+	class={message.standing}
+	class:focused
+	class:own={message.direction === 'out'}
+	class:hit
+	aria-current={focused ? 'true' : undefined}
+	onclick={onfocus}
+>
+	<time
+		class="mono"
+		datetime={message.sentAt === null ? undefined : new Date(message.sentAt).toISOString()}
+		title={message.sentAt === null ? 'Time not known' : `${shortDay(message.sentAt, zone)} ${timeWithSeconds(message.sentAt, zone)}`}
+		>{message.sentAt === null ? '––:––' : timeOfDay(message.sentAt, zone)}</time
+	>
 	<StandingMark standing={message.standing} />
 	<div class="what">
 		<bdi class="writer">{writer}</bdi>
 		{#if text !== null}
-			<p class="text" dir="auto"><span>{#if hit}<Marked {text} {find} />{:else}{text}{/if}</span>{#if message.textCut}<em class="cut"> … the rest is overwritten</em>{/if}{#if message.text && message.text.length > SHOWN}<em class="cut"> … {message.text.length.toLocaleString('en-GB')} characters; the record holds them all</em>{/if}</p>
+			<p class="text" dir="auto">
+				<span
+					>{#if hit}<Marked {text} {find} />{:else}{text}{/if}</span
+				>{#if message.textCut}<em class="cut"> … the rest is overwritten</em>{/if}{#if message.text && message.text.length > SHOWN}<em
+						class="cut"
+					>
+						… {message.text.length.toLocaleString('en-GB')} characters; the record holds them all</em
+					>{/if}
+			</p>
 		{:else}
 			<p class="soft">No text</p>
 		{/if}
 		{#if message.grade !== 'whole'}<p class="grade soft">{message.grade === 'rebuilt' ? 'rebuilt' : 'fragment'}</p>{/if}
 		{#each earlier as was (was.id)}
-			<p class="earlier" dir="auto"><StandingMark standing={was.standing} /> <span class="soft">earlier wording:</span> <span class="was">{was.text}</span></p>
+			<p class="earlier" dir="auto">
+				<StandingMark standing={was.standing} /> <span class="soft">earlier wording:</span> <span class="was">{was.text}</span>
+			</p>
 		{/each}
 	</div>
-	<button type="button" class="pick" aria-pressed={picked} title={picked ? 'Put back' : 'Pick for the bundle'} onclick={(e) => { e.stopPropagation(); onpick(); }}><span aria-hidden="true">{picked ? '✓' : '+'}</span><span class="visually-hidden">{picked ? 'Put back' : 'Pick'}: {(message.text ?? 'no text').slice(0, 40)}</span></button>
+	<button
+		type="button"
+		class="pick"
+		aria-pressed={picked}
+		title={picked ? 'Put back' : 'Pick for the bundle'}
+		onclick={(e) => {
+			e.stopPropagation();
+			onpick();
+		}}
+		><span aria-hidden="true">{picked ? '✓' : '+'}</span><span class="visually-hidden"
+			>{picked ? 'Put back' : 'Pick'}: {(message.text ?? 'no text').slice(0, 40)}</span
+		></button
+	>
 </article>
 
 <style>

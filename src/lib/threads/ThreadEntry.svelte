@@ -2,7 +2,13 @@
 	import { theCase } from '$lib/state/case.svelte';
 	import type { ThreadRecord } from '$store';
 
-	let { thread, selected, most, hits, onselect }: { thread: ThreadRecord; selected: boolean; most: number; hits: number; onselect: () => void } = $props();
+	let {
+		thread,
+		selected,
+		most,
+		hits,
+		onselect
+	}: { thread: ThreadRecord; selected: boolean; most: number; hits: number; onselect: () => void } = $props();
 
 	const lost = $derived(thread.binned + thread.dropped + thread.remnant);
 	// Short threads still show a bar: the length follows the square root of the count.
@@ -19,9 +25,17 @@
 <button type="button" class:selected aria-current={selected ? 'true' : undefined} onclick={onselect}>
 	<span class="head">
 		<bdi class="title">{thread.title}</bdi>
-		<span class="lost" class:none={lost === 0}>{hits > 0 ? `${hits} found` : lost > 0 ? `${lost} back` : thread.missing > 0 ? `${thread.missing} missing` : 'none lost'}</span>
+		<span class="lost" class:none={lost === 0}
+			>{hits > 0 ? `${hits} found` : lost > 0 ? `${lost} back` : thread.missing > 0 ? `${thread.missing} missing` : 'none lost'}</span
+		>
 	</span>
-	<span class="address mono">{thread.group ? `group · ${thread.members.length} people` : (thread.address ?? '\u00a0')}{#if theCase.isThreadPicked(thread.id)}<span class="picked"> · picked</span>{/if}</span>
+	<span class="address mono"
+		>{thread.group ? `group · ${thread.members.length} people` : (thread.address ?? '\u00a0')}{#if theCase.isThreadPicked(thread.id)}<span
+				class="picked"
+			>
+				· picked</span
+			>{/if}</span
+	>
 	<bdi class="snippet">{thread.snippet || '\u00a0'}</bdi>
 	<span class="bar" aria-hidden="true">
 		{#each bar as [standing, n] (standing)}{#if n > 0}<span class={standing} style:width={share(n)}></span>{/if}{/each}

@@ -5,22 +5,41 @@
 	import ThreadEntry from './ThreadEntry.svelte';
 
 	type Filter = 'all' | 'losses';
-	let { selected, filter = $bindable('all'), onselect }: { selected: string | null; filter?: Filter; onselect: (t: ThreadRecord) => void } = $props();
+	let {
+		selected,
+		filter = $bindable('all'),
+		onselect
+	}: { selected: string | null; filter?: Filter; onselect: (t: ThreadRecord) => void } = $props();
 
-	const listed = $derived((filter === 'losses' ? theCase.withLosses : theCase.threads).filter((t) => !theFind.hits || theFind.hits.has(t.id)));
+	const listed = $derived(
+		(filter === 'losses' ? theCase.withLosses : theCase.threads).filter((t) => !theFind.hits || theFind.hits.has(t.id))
+	);
 	const most = $derived(Math.max(1, ...theCase.threads.map((t) => t.count)));
 </script>
 
 <section class="index" aria-label="Threads">
 	<div class="filters" role="group" aria-label="Which threads">
-		<button type="button" class="chip" aria-pressed={filter === 'all'} onclick={() => (filter = 'all')}>All {theCase.threads.length}</button>
-		<button type="button" class="chip" aria-pressed={filter === 'losses'} onclick={() => (filter = 'losses')}>With losses {theCase.withLosses.length}</button>
+		<button type="button" class="chip" aria-pressed={filter === 'all'} onclick={() => (filter = 'all')}>All {theCase.threads.length}</button
+		>
+		<button type="button" class="chip" aria-pressed={filter === 'losses'} onclick={() => (filter = 'losses')}
+			>With losses {theCase.withLosses.length}</button
+		>
 	</div>
 	<ul>
 		{#each listed as thread (thread.id)}
-			<li><ThreadEntry {thread} {most} selected={thread.id === selected} hits={theFind.hits?.get(thread.id)?.size ?? 0} onselect={() => onselect(thread)} /></li>
+			<li>
+				<ThreadEntry
+					{thread}
+					{most}
+					selected={thread.id === selected}
+					hits={theFind.hits?.get(thread.id)?.size ?? 0}
+					onselect={() => onselect(thread)}
+				/>
+			</li>
 		{:else}
-			<li class="none soft">{theFind.hits ? 'Nothing in this case has that.' : 'No thread has losses. Everything that was found is in use.'}</li>
+			<li class="none soft">
+				{theFind.hits ? 'Nothing in this case has that.' : 'No thread has losses. Everything that was found is in use.'}
+			</li>
 		{/each}
 	</ul>
 </section>

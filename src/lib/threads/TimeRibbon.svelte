@@ -11,7 +11,13 @@
 
 	const DAY = 86_400_000;
 	const whole = $derived(theLedger.thread ? [theLedger.thread] : theCase.threads);
-	const shown = $derived<Bin[]>(bins(whole.flatMap((t) => t.days), bins.range(theCase.threads.flatMap((t) => t.days)), 120));
+	const shown = $derived<Bin[]>(
+		bins(
+			whole.flatMap((t) => t.days),
+			bins.range(theCase.threads.flatMap((t) => t.days)),
+			120
+		)
+	);
 	const total = $derived(shown.reduce((n, b) => n + b.kept + b.lost, 0));
 	let element = $state<HTMLDivElement>();
 	let chart: echarts.ECharts | null = null;
@@ -19,7 +25,8 @@
 	void document.fonts.ready.then(() => (mode = `${document.documentElement.dataset.mode ?? ''}, faces ready`));
 
 	const color = (name: string): string => getComputedStyle(document.documentElement).getPropertyValue(name).trim();
-	const date = (day: number): string => new Date(day * DAY).toLocaleDateString('en-GB', { day: 'numeric', month: 'short', year: 'numeric', timeZone: 'UTC' });
+	const date = (day: number): string =>
+		new Date(day * DAY).toLocaleDateString('en-GB', { day: 'numeric', month: 'short', year: 'numeric', timeZone: 'UTC' });
 
 	$effect(() => {
 		if (!element) return;
@@ -47,17 +54,50 @@
 	$effect(() => {
 		void mode;
 		if (!chart || !element) return;
-		const series = (key: 'kept' | 'binned' | 'dropped' | 'remnant', fill: string): object => ({ type: 'bar', stack: 'all', name: key, data: shown.map((b) => b[key]), itemStyle: { color: fill }, barCategoryGap: '18%', large: false, emphasis: { disabled: true } });
+		const series = (key: 'kept' | 'binned' | 'dropped' | 'remnant', fill: string): object => ({
+			type: 'bar',
+			stack: 'all',
+			name: key,
+			data: shown.map((b) => b[key]),
+			itemStyle: { color: fill },
+			barCategoryGap: '18%',
+			large: false,
+			emphasis: { disabled: true }
+		});
 		const every = Math.max(1, Math.round(shown.length / 9));
 		chart.setOption(
 			{
 				animation: false,
 				grid: { left: 0, right: 0, top: 6, bottom: 16 },
-				xAxis: { type: 'category', data: shown.map((b) => b.from), axisTick: { show: false }, axisLine: { lineStyle: { color: color('--rule') } }, axisLabel: { interval: (i: number) => i % every === Math.floor(every / 2), color: color('--soft'), fontFamily: '"Source Sans 3"', fontSize: 11, margin: 4, formatter: (v: string) => date(Number(v)) } },
+				xAxis: {
+					type: 'category',
+					data: shown.map((b) => b.from),
+					axisTick: { show: false },
+					axisLine: { lineStyle: { color: color('--rule') } },
+					axisLabel: {
+						interval: (i: number) => i % every === Math.floor(every / 2),
+						color: color('--soft'),
+						fontFamily: '"Source Sans 3"',
+						fontSize: 11,
+						margin: 4,
+						formatter: (v: string) => date(Number(v))
+					}
+				},
 				yAxis: { type: 'value', show: false },
 				toolbox: { show: false },
-				brush: { xAxisIndex: 0, brushMode: 'single', brushStyle: { color: color('--verdigris-wash'), borderColor: color('--verdigris'), opacity: 0.5 }, throttleType: 'debounce', throttleDelay: 80 },
-				series: [series('kept', color('--kept-bar')), series('binned', color('--ochre')), series('dropped', color('--plum')), series('remnant', color('--verdigris'))]
+				brush: {
+					xAxisIndex: 0,
+					brushMode: 'single',
+					brushStyle: { color: color('--verdigris-wash'), borderColor: color('--verdigris'), opacity: 0.5 },
+					throttleType: 'debounce',
+					throttleDelay: 80
+				},
+				series: [
+					series('kept', color('--kept-bar')),
+					series('binned', color('--ochre')),
+					series('dropped', color('--plum')),
+					series('remnant', color('--verdigris'))
+				]
 			},
 			{ notMerge: true }
 		);
@@ -82,10 +122,29 @@
 </script>
 
 <section class="ribbon" aria-label="Time ribbon">
-	<div class="chart" bind:this={element} role="img" aria-label="{total} messages over time by standing{range ? `, ${date(range.from / DAY)} to ${date(Math.floor(range.to / DAY))}` : ''}. Drag to narrow the ledger, or use the dates beside it."></div>
+	<div
+		class="chart"
+		bind:this={element}
+		role="img"
+		aria-label="{total} messages over time by standing{range
+			? `, ${date(range.from / DAY)} to ${date(Math.floor(range.to / DAY))}`
+			: ''}. Drag to narrow the ledger, or use the dates beside it."
+	></div>
 	<div class="span">
-		<label><span class="visually-hidden">From</span><input type="date" value={inputDate(theLedger.span?.[0] ?? range?.from)} onchange={(e) => setSpan(0, e.currentTarget.value)} /></label>
-		<label><span class="visually-hidden">To</span><input type="date" value={inputDate(theLedger.span?.[1] ?? range?.to)} onchange={(e) => setSpan(1, e.currentTarget.value)} /></label>
+		<label
+			><span class="visually-hidden">From</span><input
+				type="date"
+				value={inputDate(theLedger.span?.[0] ?? range?.from)}
+				onchange={(e) => setSpan(0, e.currentTarget.value)}
+			/></label
+		>
+		<label
+			><span class="visually-hidden">To</span><input
+				type="date"
+				value={inputDate(theLedger.span?.[1] ?? range?.to)}
+				onchange={(e) => setSpan(1, e.currentTarget.value)}
+			/></label
+		>
 		<button type="button" class="chip" disabled={!theLedger.span} onclick={clear}>Whole span</button>
 	</div>
 </section>

@@ -19,7 +19,15 @@ export function bins(days: readonly Day[], range: [number, number] | null, most:
 	if (!range) return [];
 	const [first, last] = range;
 	const width = Math.max(1, Math.ceil((last - first + 1) / most));
-	const out: Bin[] = Array.from({ length: Math.ceil((last - first + 1) / width) }, (_, i) => ({ from: first + i * width, to: first + (i + 1) * width, kept: 0, binned: 0, dropped: 0, remnant: 0, lost: 0 }));
+	const out: Bin[] = Array.from({ length: Math.ceil((last - first + 1) / width) }, (_, i) => ({
+		from: first + i * width,
+		to: first + (i + 1) * width,
+		kept: 0,
+		binned: 0,
+		dropped: 0,
+		remnant: 0,
+		lost: 0
+	}));
 	for (const [day, kept, binned, dropped, remnant] of days) {
 		const bin = out[Math.floor((day - first) / width)];
 		if (!bin) continue;

@@ -5,7 +5,9 @@
 	let { standing }: { standing: Standing } = $props();
 </script>
 
-<span class="standing {standing}" title={STANDING_WORDS[standing]}><span aria-hidden="true">{STANDING_LETTER[standing]}</span><span class="visually-hidden">{standing}</span></span>
+<span class="standing {standing}" title={STANDING_WORDS[standing]}
+	><span aria-hidden="true">{STANDING_LETTER[standing]}</span><span class="visually-hidden">{standing}</span></span
+>
 
 <style>
 	.standing {

@@ -44,16 +44,22 @@
 		async function set(own: number, how: typeof choices): Promise<void> {
 			try {
 				const made = await gatherRecord(current!, threads, picks, how);
-				const response = await fetch('/bundle/pages', { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify(made) });
+				const response = await fetch('/bundle/pages', {
+					method: 'POST',
+					headers: { 'Content-Type': 'application/json' },
+					body: JSON.stringify(made)
+				});
 				if (own !== generation) return;
-				if (!response.ok) throw new Error(((await response.json().catch(() => null)) as { message?: string } | null)?.message ?? 'no reason given');
+				if (!response.ok)
+					throw new Error(((await response.json().catch(() => null)) as { message?: string } | null)?.message ?? 'no reason given');
 				const bytes = new Uint8Array(await response.arrayBuffer());
 				if (own !== generation) return;
 				record = made;
 				pages = Number(response.headers.get('X-Pages') ?? 0);
 				pdf = bytes;
 			} catch (e) {
-				if (own === generation) problem = `The pages could not be set. ${e instanceof TypeError ? 'The server does not answer: start it again, then reload.' : (e as Error).message}`;
+				if (own === generation)
+					problem = `The pages could not be set. ${e instanceof TypeError ? 'The server does not answer: start it again, then reload.' : (e as Error).message}`;
 			} finally {
 				if (own === generation) setting = false;
 			}
@@ -78,12 +84,38 @@
 	const checks = $derived(
 		record
 			? [
-					{ good: messages.every((m) => m.sentAt !== null), what: messages.every((m) => m.sentAt !== null) ? 'Every message has its date and time' : 'Messages whose time is not known', count: messages.filter((m) => (m.sentAt === null) !== messages.every((x) => x.sentAt !== null)).length },
+					{
+						good: messages.every((m) => m.sentAt !== null),
+						what: messages.every((m) => m.sentAt !== null) ? 'Every message has its date and time' : 'Messages whose time is not known',
+						count: messages.filter((m) => (m.sentAt === null) !== messages.every((x) => x.sentAt !== null)).length
+					},
 					{ good: messages.every((m) => m.sightings.length > 0), what: 'Every message says where it was seen', count: messages.length },
-					{ good: record.sources.every((s) => s.sha256), what: record.sources.every((s) => s.sha256) ? 'Every source has its SHA-256' : 'The SHA-256 of a source is still being computed', count: record.sources.length },
+					{
+						good: record.sources.every((s) => s.sha256),
+						what: record.sources.every((s) => s.sha256)
+							? 'Every source has its SHA-256'
+							: 'The SHA-256 of a source is still being computed',
+						count: record.sources.length
+					},
 					{ good: true, what: 'What was left out is stated', count: leftOut },
-					...(messages.some((m) => m.grade === 'fragment') ? [{ good: false, what: 'Fragments: only part of the message is left', count: messages.filter((m) => m.grade === 'fragment').length }] : []),
-					...(messages.some((m) => m.direction === null) ? [{ good: false, what: 'Messages of which the direction is not known', count: messages.filter((m) => m.direction === null).length }] : [])
+					...(messages.some((m) => m.grade === 'fragment')
+						? [
+								{
+									good: false,
+									what: 'Fragments: only part of the message is left',
+									count: messages.filter((m) => m.grade === 'fragment').length
+								}
+							]
+						: []),
+					...(messages.some((m) => m.direction === null)
+						? [
+								{
+									good: false,
+									what: 'Messages of which the direction is not known',
+									count: messages.filter((m) => m.direction === null).length
+								}
+							]
+						: [])
 				]
 			: []
 	);
@@ -113,8 +145,13 @@
 	<main class="empty">
 		<div>
 			<h1>Nothing is picked</h1>
-			<p>Pick threads or single messages first: <kbd>x</kbd> picks the message in focus, <kbd>X</kbd> its whole thread. They are shown here as pages before anything is saved.</p>
-			<a class="button main" href={theCase.threads.length > 0 ? '/threads' : '/sources'}>{theCase.threads.length > 0 ? 'Go to the threads' : 'Give a source'}</a>
+			<p>
+				Pick threads or single messages first: <kbd>x</kbd> picks the message in focus, <kbd>X</kbd> its whole thread. They are shown here as
+				pages before anything is saved.
+			</p>
+			<a class="button main" href={theCase.threads.length > 0 ? '/threads' : '/sources'}
+				>{theCase.threads.length > 0 ? 'Go to the threads' : 'Give a source'}</a
+			>
 		</div>
 	</main>
 {:else}
@@ -134,7 +171,12 @@
 			</div>
 			<h2>How it reads</h2>
 			<ul class="rows">
-				<li><label for="zone">Times in</label><select id="zone" value={shownZone} onchange={(e) => (zone = e.currentTarget.value)}>{#each [...new Set([theCase.record?.zone ?? 'UTC', 'UTC', ...Intl.supportedValuesOf('timeZone')])] as z (z)}<option>{z}</option>{/each}</select></li>
+				<li>
+					<label for="zone">Times in</label><select id="zone" value={shownZone} onchange={(e) => (zone = e.currentTarget.value)}
+						>{#each [...new Set([theCase.record?.zone ?? 'UTC', 'UTC', ...Intl.supportedValuesOf('timeZone')])] as z (z)}<option>{z}</option
+							>{/each}</select
+					>
+				</li>
 				<li><span>Date on every message</span><strong>always</strong></li>
 				<li><label for="seen">Where each was seen</label><input id="seen" type="checkbox" bind:checked={sightings} /></li>
 				<li><label for="gaps">Gaps</label><input id="gaps" type="checkbox" bind:checked={gaps} /></li>
@@ -149,7 +191,11 @@
 			<h1>Before it leaves</h1>
 			<ul class="rows">
 				{#each checks as check (check.what)}
-					<li class:warn={!check.good}><span><span aria-hidden="true" class="sign">{check.good ? '✓' : '!'}</span> {check.what}</span><span class="mono soft">{check.count}</span></li>
+					<li class:warn={!check.good}>
+						<span><span aria-hidden="true" class="sign">{check.good ? '✓' : '!'}</span> {check.what}</span><span class="mono soft"
+							>{check.count}</span
+						>
+					</li>
 				{/each}
 			</ul>
 			<h2>Files</h2>
@@ -165,10 +211,18 @@
 {/if}
 <Tray>
 	{#if pdf}<span><strong>Page {page} of {pages}</strong></span>
-		<span class="turn"><button type="button" onclick={() => turn(-1)} disabled={page <= 1} aria-label="Page before"><kbd>[</kbd></button><button type="button" onclick={() => turn(1)} disabled={page >= pages} aria-label="Next page"><kbd>]</kbd></button> page</span>
+		<span class="turn"
+			><button type="button" onclick={() => turn(-1)} disabled={page <= 1} aria-label="Page before"><kbd>[</kbd></button><button
+				type="button"
+				onclick={() => turn(1)}
+				disabled={page >= pages}
+				aria-label="Next page"><kbd>]</kbd></button
+			> page</span
+		>
 		{#if setting}<span>being set anew</span>{/if}
 	{:else}<span>{theCase.pickedMessages} messages picked</span>{/if}
-	{#snippet action()}<button type="button" class="button main" disabled={setting || files.length < 3} onclick={save}>Save the bundle</button>{/snippet}
+	{#snippet action()}<button type="button" class="button main" disabled={setting || files.length < 3} onclick={save}>Save the bundle</button
+		>{/snippet}
 </Tray>
 <KeysDialog bind:open={keys} />
 

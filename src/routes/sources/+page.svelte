@@ -10,7 +10,16 @@
 	const record = $derived(theCase.record);
 	let waiting = $state.raw<Given[] | null>(null);
 
-	const SPACES: Record<string, string> = { 'rows in use': 'rows in use', log: 'log', journal: 'journal', 'earlier pages': 'pages the log replaces', 'freed cells': 'freed space on pages in use', 'free pages': 'free pages', 'unreached pages': 'pages nothing points to', 'beyond the end': 'bytes beyond the end' };
+	const SPACES: Record<string, string> = {
+		'rows in use': 'rows in use',
+		log: 'log',
+		journal: 'journal',
+		'earlier pages': 'pages the log replaces',
+		'freed cells': 'freed space on pages in use',
+		'free pages': 'free pages',
+		'unreached pages': 'pages nothing points to',
+		'beyond the end': 'bytes beyond the end'
+	};
 
 	function given(files: Given[]): void {
 		if (files.length === 0) return;
@@ -20,9 +29,20 @@
 	async function start(files: Given[]): Promise<void> {
 		waiting = null;
 		const first = files[0]!;
-		await theLook.start(files, { name: first.path.includes('/') ? first.path.split('/')[0]! : first.file.name.replace(/-(wal|journal|shm)$/, '') });
+		await theLook.start(files, {
+			name: first.path.includes('/') ? first.path.split('/')[0]! : first.file.name.replace(/-(wal|journal|shm)$/, '')
+		});
 	}
-	const ended = $derived(record ? { looking: 'A look was cut short. What it found is here.', stopped: 'The look was stopped. What it found is here.', done: 'The look is done.', failed: record.problem ?? 'The look ended early.' }[record.state] : '');
+	const ended = $derived(
+		record
+			? {
+					looking: 'A look was cut short. What it found is here.',
+					stopped: 'The look was stopped. What it found is here.',
+					done: 'The look is done.',
+					failed: record.problem ?? 'The look ended early.'
+				}[record.state]
+			: ''
+	);
 </script>
 
 <main>
@@ -32,21 +52,37 @@
 		{#if theLook.running}<LookProgress />{/if}
 		{#if theLook.problem}<p class="problem" role="alert">{theLook.problem}</p>{/if}
 		{#if record}
-			{#if !theLook.running}<p class="soft">{ended}{#if record.seconds > 0}{' '}It took {record.seconds < 10 ? record.seconds.toFixed(1) : Math.round(record.seconds)} s.{/if}</p>{/if}
+			{#if !theLook.running}<p class="soft">
+					{ended}{#if record.seconds > 0}{' '}It took {record.seconds < 10 ? record.seconds.toFixed(1) : Math.round(record.seconds)} s.{/if}
+				</p>{/if}
 			<section aria-labelledby="files">
 				<h2 id="files">Files</h2>
 				<table>
 					<thead><tr><th>File</th><th class="number">Size</th><th>SHA-256</th></tr></thead>
 					<tbody>
 						{#each record.files as file (file.path)}
-							<tr><td><bdi>{file.name}</bdi></td><td class="number mono">{sizeWords(file.size)}</td><td class="mono hash">{file.sha256 ?? (file.size === 0 ? 'empty' : 'being computed')}</td></tr>
+							<tr
+								><td><bdi>{file.name}</bdi></td><td class="number mono">{sizeWords(file.size)}</td><td class="mono hash"
+									>{file.sha256 ?? (file.size === 0 ? 'empty' : 'being computed')}</td
+								></tr
+							>
 						{/each}
 					</tbody>
 				</table>
 			</section>
 			<section class="settings" aria-label="How it is shown">
-				<label>Whose device it is <input value={record.owner} onchange={(e) => theCase.set({ owner: e.currentTarget.value.trim().slice(0, 120) || 'The owner' })} /></label>
-				<label>Times shown in <select value={record.zone} onchange={(e) => theCase.set({ zone: e.currentTarget.value })}>{#each [...new Set([record.zone, 'UTC', ...Intl.supportedValuesOf('timeZone')])] as zone (zone)}<option>{zone}</option>{/each}</select></label>
+				<label
+					>Whose device it is <input
+						value={record.owner}
+						onchange={(e) => theCase.set({ owner: e.currentTarget.value.trim().slice(0, 120) || 'The owner' })}
+					/></label
+				>
+				<label
+					>Times shown in <select value={record.zone} onchange={(e) => theCase.set({ zone: e.currentTarget.value })}
+						>{#each [...new Set([record.zone, 'UTC', ...Intl.supportedValuesOf('timeZone')])] as zone (zone)}<option>{zone}</option
+							>{/each}</select
+					></label
+				>
 			</section>
 			{#each record.account as { store, lines } (store)}
 				<section aria-label="Account of {store}">
@@ -55,7 +91,11 @@
 						<thead><tr><th>Kind of space</th><th class="number">Bytes</th><th class="number">Rows first seen there</th></tr></thead>
 						<tbody>
 							{#each lines as line (line.space)}
-								<tr><td>{SPACES[line.space] ?? line.space}</td><td class="number mono">{line.bytes.toLocaleString('en-GB')}</td><td class="number mono">{line.rows.toLocaleString('en-GB')}</td></tr>
+								<tr
+									><td>{SPACES[line.space] ?? line.space}</td><td class="number mono">{line.bytes.toLocaleString('en-GB')}</td><td
+										class="number mono">{line.rows.toLocaleString('en-GB')}</td
+									></tr
+								>
 							{/each}
 						</tbody>
 					</table>
@@ -73,11 +113,18 @@
 	</div>
 </main>
 <Tray>
-	{#if theCase.threads.length > 0}<span><strong>{theCase.threads.length} threads · {theCase.lost} messages brought back</strong></span>{:else if record && !theLook.running}<span>No messages were found in these files. The remarks say what was looked at.</span>{:else}<span>Nothing is read until you give a file.</span>{/if}
+	{#if theCase.threads.length > 0}<span><strong>{theCase.threads.length} threads · {theCase.lost} messages brought back</strong></span
+		>{:else if record && !theLook.running}<span>No messages were found in these files. The remarks say what was looked at.</span
+		>{:else}<span>Nothing is read until you give a file.</span>{/if}
 	{#snippet action()}{#if theCase.threads.length > 0}<a class="button main" href="/threads">Read the threads</a>{/if}{/snippet}
 </Tray>
 
-<Dialog open={waiting !== null} onOpenChange={(e) => { if (!e.open) waiting = null; }}>
+<Dialog
+	open={waiting !== null}
+	onOpenChange={(e) => {
+		if (!e.open) waiting = null;
+	}}
+>
 	<Portal>
 		<Dialog.Backdrop class="keys-backdrop" />
 		<Dialog.Positioner class="keys-place">

@@ -97,7 +97,9 @@
 		<button type="button" class="chip" aria-pressed={part === 'index'} onclick={() => (part = 'index')}>Index</button>
 		<button type="button" class="chip" aria-pressed={part === 'ledger'} onclick={() => (part = 'ledger')}>Ledger</button>
 		<button type="button" class="chip" aria-pressed={part === 'margin'} onclick={() => (part = 'margin')}>Margin</button>
-		{#if theLedger.thread}<button type="button" class="chip" onclick={() => theLedger.thread && theCase.toggleThread(theLedger.thread.id)}>{theCase.isThreadPicked(theLedger.thread.id) ? 'Put the thread back' : 'Pick the thread'}</button>{/if}
+		{#if theLedger.thread}<button type="button" class="chip" onclick={() => theLedger.thread && theCase.toggleThread(theLedger.thread.id)}
+				>{theCase.isThreadPicked(theLedger.thread.id) ? 'Put the thread back' : 'Pick the thread'}</button
+			>{/if}
 	</div>
 {:else}
 	<main class="empty">
@@ -118,9 +120,19 @@
 	</main>
 {/if}
 <Tray>
-	{#if theCase.pickedThreads.length > 0}<span><strong>{theCase.pickedThreads.length} {theCase.pickedThreads.length === 1 ? 'thread' : 'threads'} · {theCase.pickedMessages} messages</strong> in the bundle</span>{:else if theLook.running}<span>{theLook.doing}</span>{:else}<span>Nothing picked yet</span>{/if}
-	<span class="keys"><kbd>x</kbd> pick <kbd>X</kbd> whole thread <kbd>j</kbd><kbd>k</kbd> move <kbd>n</kbd> next lost <button type="button" class="all-keys" onclick={() => (keys = true)}><kbd>?</kbd> keys</button></span>
-	{#snippet action()}<button type="button" class="button main" disabled={theCase.pickedThreads.length === 0} onclick={() => goto('/bundle')}>Open the bundle</button>{/snippet}
+	{#if theCase.pickedThreads.length > 0}<span
+			><strong
+				>{theCase.pickedThreads.length}
+				{theCase.pickedThreads.length === 1 ? 'thread' : 'threads'} · {theCase.pickedMessages} messages</strong
+			> in the bundle</span
+		>{:else if theLook.running}<span>{theLook.doing}</span>{:else}<span>Nothing picked yet</span>{/if}
+	<span class="keys"
+		><kbd>x</kbd> pick <kbd>X</kbd> whole thread <kbd>j</kbd><kbd>k</kbd> move <kbd>n</kbd> next lost
+		<button type="button" class="all-keys" onclick={() => (keys = true)}><kbd>?</kbd> keys</button></span
+	>
+	{#snippet action()}<button type="button" class="button main" disabled={theCase.pickedThreads.length === 0} onclick={() => goto('/bundle')}
+			>Open the bundle</button
+		>{/snippet}
 </Tray>
 <KeysDialog bind:open={keys} />
 

@@ -53,7 +53,11 @@ export interface CarveContext {
 /** What a cell must weigh to be taken. The fewer of its own bytes prove it, the more its values must. */
 const LEAST = { whole: 2.5, fragment: 6, headless: 5, headlessFragment: 9 };
 const PREFERRED = 3;
+const LITTLE_KNOWN = 7;
 const FILLS_ITS_BLOCK = 4;
+const FOLLOWED = 2;
+const HEADER_THERE = 3;
+const TYPES_THERE = 2;
 /** Cells in index pages have no rowid that could speak for them. */
 const MOST_COLUMNS = 2000;
 
@@ -95,7 +99,14 @@ function weigh(b: Uint8Array, body: number, limit: number, count: number, shape:
 			} else {
 				score += Math.min(size, 12) * 0.5;
 				if (shape.rows >= 40 && size > shape.longest[k]! * 4 + 200) score -= 2;
-				if (shape.rows >= 40 && shape.shortest[k] === shape.longest[k] && shape.longest[k]! > 8 && encoding === 'utf8' && size !== shape.longest[k]) score -= 4;
+				if (
+					shape.rows >= 40 &&
+					shape.shortest[k] === shape.longest[k] &&
+					shape.longest[k]! > 8 &&
+					encoding === 'utf8' &&
+					size !== shape.longest[k]
+				)
+					score -= 4;
 			}
 		} else if (cls === INT || cls === REAL) {
 			const value = Number(readValue(b, at, type, encoding));
@@ -110,7 +121,14 @@ function weigh(b: Uint8Array, body: number, limit: number, count: number, shape:
 	return score + nulls * 0.3;
 }
 
-function valuesAt(b: Uint8Array, body: number, limit: number, cellTypes: Int32Array, cut: number, encoding: Encoding): (Value | undefined)[] {
+function valuesAt(
+	b: Uint8Array,
+	body: number,
+	limit: number,
+	cellTypes: Int32Array,
+	cut: number,
+	encoding: Encoding
+): (Value | undefined)[] {
 	let at = body;
 	const values: (Value | undefined)[] = [];
 	for (let k = 0; k < cellTypes.length; k++) {
@@ -154,7 +172,18 @@ interface Weighed {
 	limit: number;
 }
 
-const taken = (w: Weighed, encoding: Encoding): Found => ({ start: w.start, end: w.end, shape: w.shape, rowid: w.rowid, values: valuesAt(w.from, w.fromBody, w.limit, w.types, w.cut, encoding), cut: w.cut, grade: w.grade, score: w.score, types: w.types, body: w.body });
+const taken = (w: Weighed, encoding: Encoding): Found => ({
+	start: w.start,
+	end: w.end,
+	shape: w.shape,
+	rowid: w.rowid,
+	values: valuesAt(w.from, w.fromBody, w.limit, w.types, w.cut, encoding),
+	cut: w.cut,
+	grade: w.grade,
+	score: w.score,
+	types: w.types,
+	body: w.body
+});
 
 /** A cell being settled: what is known of it before its values are weighed. Its types stand in `types`. */
 interface Attempt {
@@ -169,7 +198,20 @@ interface Attempt {
 	headless: boolean;
 }
 
-const weighed = (a: Attempt, end: number, grade: Grade, score: number, from: Uint8Array, fromBody: number, limit: number): Weighed => ({ start: a.start, end, shape: a.shape, rowid: a.rowid, grade, score, types: types.slice(0, a.count), body: a.body, cut: weighedCut, from, fromBody, limit });
+const weighed = (a: Attempt, end: number, grade: Grade, score: number, from: Uint8Array, fromBody: number, limit: number): Weighed => ({
+	start: a.start,
+	end,
+	shape: a.shape,
+	rowid: a.rowid,
+	grade,
+	score,
+	types: types.slice(0, a.count),
+	body: a.body,
+	cut: weighedCut,
+	from,
+	fromBody,
+	limit
+});
 
 /** Weighs an attempt. The payload may overflow, be cut at `to`, or be whole. */
 function settle(b: Uint8Array, a: Attempt, to: number, ctx: CarveContext): Weighed | null {
@@ -182,7 +224,9 @@ function settle(b: Uint8Array, a: Attempt, to: number, ctx: CarveContext): Weigh
 	if (Number.isNaN(score)) return null;
 	if (weighedBadAt >= 0) return headless ? null : weighed(a, Math.min(end, to), 'fragment', -1, b, body, limit);
 	if (weighedProof < 1) return null;
-	if (end > to) return score >= (headless ? LEAST.headlessFragment : LEAST.fragment) ? weighed(a, to, 'fragment', score, b, body, limit) : null;
+	// Where hardly any row is known, more of the values must speak for a fragment.
+	const least = (headless ? LEAST.headlessFragment : LEAST.fragment) + (shape.rows < 8 ? LITTLE_KNOWN : 0);
+	if (end > to) return score >= least ? weighed(a, to, 'fragment', score, b, body, limit) : null;
 	return score >= (headless ? 1 : LEAST.whole) ? weighed(a, end, headless ? 'rebuilt' : 'whole', score, b, body, limit) : null;
 }
 
@@ -194,7 +238,15 @@ function settleOverflowing(b: Uint8Array, a: Attempt, local: number, to: number,
 	const chain = ctx.overflow(b.subarray(a.h, a.h + local), a.payload, readU32Be(b, a.h + local));
 	const score = weigh(chain.payload, a.body - a.h, chain.payload.length, a.count, a.shape, ctx.encoding);
 	if (!(score >= LEAST.whole) || weighedBadAt >= 0) return null;
-	return weighed(a, end, weighedComplete && chain.complete ? (a.headless ? 'rebuilt' : 'whole') : 'fragment', score, chain.payload, a.body - a.h, chain.payload.length);
+	return weighed(
+		a,
+		end,
+		weighedComplete && chain.complete ? (a.headless ? 'rebuilt' : 'whole') : 'fragment',
+		score,
+		chain.payload,
+		a.body - a.h,
+		chain.payload.length
+	);
 }
 
 /** A cell as it was written, starting at `o`, or null. `to` is where the free stretch ends. */
@@ -285,16 +337,33 @@ class Headless {
 		return this.best;
 	}
 
-	private consider(found: Weighed | null): void {
+	/** Whether what comes after a cell is the beginning of another that was freed before it. */
+	private followed(end: number): boolean {
+		const { b, ctx } = this;
+		if (end + 4 > this.limit) return false;
+		const next = readU16Be(b, end);
+		const size = readU16Be(b, end + 2);
+		return size >= 4 && end + size <= ctx.usable && (next === 0 || (next > end && next < ctx.usable));
+	}
+
+	/** `proven`: how much of the header is still there, in points. */
+	private consider(found: Weighed | null, proven: number): void {
 		if (!found || found.score < 0) return;
 		if (found.shape === this.ctx.preferred) found.score += PREFERRED;
 		const rest = this.s + this.size - found.end;
 		if (rest >= 0 && rest <= 3 && found.grade !== 'fragment') found.score += FILLS_ITS_BLOCK;
+		else if (this.followed(found.end)) found.score += FOLLOWED;
+		found.score += proven;
 		if (found.score >= LEAST.headless && (!this.best || found.score > this.best.score)) this.best = found;
 	}
 
 	private settle(h: number, body: number, payload: number, count: number, compiled: CompiledShape): void {
-		this.consider(settle(this.b, { start: this.s, h, body, payload, count, shape: compiled.shape, rowid: null, headless: true }, this.limit, this.ctx));
+		const covered = h - this.s;
+		const proven = this.ctx.index ? 0 : covered >= 4 ? HEADER_THERE : covered === 3 ? TYPES_THERE : 0;
+		this.consider(
+			settle(this.b, { start: this.s, h, body, payload, count, shape: compiled.shape, rowid: null, headless: true }, this.limit, this.ctx),
+			proven
+		);
 	}
 
 	private ofTable(compiled: CompiledShape, count: number): void {
@@ -373,7 +442,7 @@ class Headless {
 	/** A cell of an interior index page begins with its child's page number: the four bytes cover nothing else. */
 	private ofInteriorPage(): void {
 		const found = wholeCellAt(this.b, this.s + 4, this.limit, this.ctx);
-		if (found && found.score >= 0) this.consider({ ...found, start: this.s });
+		if (found && found.score >= 0) this.consider({ ...found, start: this.s }, HEADER_THERE);
 	}
 }
 

@@ -20,7 +20,8 @@ export class CompiledShape {
 		this.wideText = new Uint8Array(this.count);
 		this.wideBlob = new Uint8Array(this.count);
 		for (let k = 0; k < this.count; k++) {
-			for (let type = 0; type < NARROW; type++) if (type !== 10 && type !== 11 && allows(shape, k, type)) this.narrow[k * NARROW + type] = 1;
+			for (let type = 0; type < NARROW; type++)
+				if (type !== 10 && type !== 11 && allows(shape, k, type)) this.narrow[k * NARROW + type] = 1;
 			this.wideText[k] = Number(allows(shape, k, 129));
 			this.wideBlob[k] = Number(allows(shape, k, 128));
 		}

@@ -98,7 +98,8 @@ export class Database {
 		if (this.journal?.hot && this.journal.pageSize === this.pageSize) {
 			const undo = new Map<number, PageAt>();
 			for (const record of this.journal.records) {
-				if (record.hot && !undo.has(record.page)) undo.set(record.page, { file: files.journal, offset: record.offset, frame: record.number });
+				if (record.hot && !undo.has(record.page))
+					undo.set(record.page, { file: files.journal, offset: record.offset, frame: record.number });
 			}
 			const count = this.journal.pageCount || pageCount;
 			const trial = new LaidView(files.sources, files.db, this.pageSize, count, undo);
@@ -113,10 +114,12 @@ export class Database {
 			if (wal.pageSize !== this.pageSize) this.note('log-foreign', { pageSize: wal.pageSize });
 			else if (wal.lastCommit > 0) {
 				for (const frame of wal.frames) {
-					if (frame.kind === 'committed' && frame.page <= wal.pageCount) over.set(frame.page, { file: files.wal, offset: frame.offset, frame: frame.number });
+					if (frame.kind === 'committed' && frame.page <= wal.pageCount)
+						over.set(frame.page, { file: files.wal, offset: frame.offset, frame: frame.number });
 				}
 				const trial = new LaidView(files.sources, files.db, this.pageSize, wal.pageCount, over);
-				if (this.sane(trial) || !this.sane(new LaidView(files.sources, files.db, this.pageSize, pageCount, new Map()))) pageCount = wal.pageCount;
+				if (this.sane(trial) || !this.sane(new LaidView(files.sources, files.db, this.pageSize, pageCount, new Map())))
+					pageCount = wal.pageCount;
 				else {
 					over.clear();
 					this.note('log-foreign', { pageSize: wal.pageSize });
@@ -153,14 +156,20 @@ export class Database {
 	 * Walks one b-tree of `view` in key order and hands over each page that holds rows (leaf pages; of index trees
 	 * the interior ones too). Cycles, foreign pages and depth are bounded; what is passed over is noted when `noting`.
 	 */
-	walk(view: PageView, root: number, visit: (page: number, bytes: Uint8Array, header: PageHeader, at: PageAt) => void, tree = 0, noting = true): void {
+	walk(
+		view: PageView,
+		root: number,
+		visit: (page: number, bytes: Uint8Array, header: PageHeader, at: PageAt) => void,
+		tree = 0,
+		noting = true
+	): void {
 		const seen = noting ? null : new Set<number>();
 		const stack: { page: number; depth: number }[] = [{ page: root, depth: 0 }];
 		while (stack.length > 0) {
 			const { page, depth } = stack.pop()!;
 			const at = view.locate(page);
 			const bytes = at && view.read(page);
-			const used = noting ? this.use[page] !== PageUse.Unreached : seen!.has(page);
+			const used = at !== null && (noting ? this.use[page] !== PageUse.Unreached : seen!.has(page));
 			if (!at || !bytes || used || depth > DEPTH_LIMIT) {
 				if (noting) this.note(used ? 'page-visited-twice' : 'page-out-of-range', { page }, at, 'warning');
 				continue;
@@ -196,7 +205,8 @@ export class Database {
 		if (!first?.magic) return;
 		if (first.autoVacuum) {
 			const every = Math.floor(this.usable / 5) + 1;
-			for (let page = 2; page <= this.current.pageCount; page += every) if (this.use[page] === PageUse.Unreached) this.use[page] = PageUse.PointerMap;
+			for (let page = 2; page <= this.current.pageCount; page += every)
+				if (this.use[page] === PageUse.Unreached) this.use[page] = PageUse.PointerMap;
 		}
 		let trunk = first.freelistTrunk;
 		while (trunk > 0 && trunk <= this.current.pageCount && this.use[trunk] === PageUse.Unreached) {
@@ -216,7 +226,13 @@ export class Database {
 	 * The payload of a cell that overflows: its local part, then the chain (section 1.5 "Cell Payload Overflow Pages"). `complete` is false where
 	 * the chain breaks, loops, or `allowed` refuses a page; then `payload` is what could be read.
 	 */
-	readOverflow(view: PageView, local: Uint8Array, size: number, first: number, allowed: (page: number) => boolean): { payload: Uint8Array; complete: boolean; pages: number[] } {
+	readOverflow(
+		view: PageView,
+		local: Uint8Array,
+		size: number,
+		first: number,
+		allowed: (page: number) => boolean
+	): { payload: Uint8Array; complete: boolean; pages: number[] } {
 		const limit = (view.pageCount + this.filePages + 1) * this.pageSize;
 		const pages: number[] = [];
 		if (size > limit) return { payload: local.slice(), complete: false, pages };
@@ -245,7 +261,13 @@ export class Database {
 }
 
 const useOf = (type: number): PageUse =>
-	type === LEAF_TABLE ? PageUse.LeafTable : type === INTERIOR_TABLE ? PageUse.InteriorTable : type === LEAF_INDEX ? PageUse.LeafIndex : PageUse.InteriorIndex;
+	type === LEAF_TABLE
+		? PageUse.LeafTable
+		: type === INTERIOR_TABLE
+			? PageUse.InteriorTable
+			: type === LEAF_INDEX
+				? PageUse.LeafIndex
+				: PageUse.InteriorIndex;
 
 /** Whether page 1, read at this size, holds its own cells. */
 function pageOneFits(db: ByteSource, pageSize: number): boolean {
@@ -253,7 +275,11 @@ function pageOneFits(db: ByteSource, pageSize: number): boolean {
 	const header = readPageHeader(page, 1, pageSize);
 	if (!header) return false;
 	for (let i = 0; i < header.cellCount; i++) if (cellPointer(page, header, i, pageSize) < 0) return false;
-	return true;
+	// The roots it names must be b-tree pages where this size puts them.
+	return rootPagesOf(page, header, pageSize).every((root) => {
+		const bytes = db.read((root - 1) * pageSize, pageSize);
+		return bytes.length < pageSize || readPageHeader(bytes, root, pageSize) !== null;
+	});
 }
 
 /** Root pages that a leaf schema page names, read without decoding text: the fourth column of each record. */

@@ -9,7 +9,18 @@ import { RowBook, sameValue } from '../rowbook';
 import { carve, carveCell, type CarveContext, type Found } from './carve';
 import { ShapeIndex } from './compiled';
 import { Database, PageUse, type StoreFiles } from './database';
-import { cellLength, cellPointer, freeRanges, INTERIOR_INDEX, INTERIOR_TABLE, LEAF_INDEX, LEAF_TABLE, localPayload, readPageHeader, type PageHeader } from './page';
+import {
+	cellLength,
+	cellPointer,
+	freeRanges,
+	INTERIOR_INDEX,
+	INTERIOR_TABLE,
+	LEAF_INDEX,
+	LEAF_TABLE,
+	localPayload,
+	readPageHeader,
+	type PageHeader
+} from './page';
 import { readCutRecord, readRecord } from './record';
 import { parseCreateTable, SCHEMA_TABLE, storedOrder } from './schema';
 import { entryShape, learn, shapeKey, shapeOf, type Shape } from './shape';
@@ -154,7 +165,8 @@ export class StoreHarvest {
 			}
 		}
 		for (const [type, , owner, root] of rows) {
-			if (type === 'index' && typeof root === 'number' && root > 1) this.indexes.push({ root, table: this.tables.findIndex((t) => t.name === owner), shape: null });
+			if (type === 'index' && typeof root === 'number' && root > 1)
+				this.indexes.push({ root, table: this.tables.findIndex((t) => t.name === owner), shape: null });
 		}
 		if (rows.length === 0) db.note('schema-damaged', {}, null, 'warning');
 	}
@@ -186,7 +198,8 @@ export class StoreHarvest {
 			db.current,
 			index.root,
 			(page, bytes, header, at) => {
-				if (samples.length < ENTRIES_LEARNED && header.type !== LEAF_TABLE) this.eachCell(bytes, header, page, at, db.current, true, (values) => samples.push(values));
+				if (samples.length < ENTRIES_LEARNED && header.type !== LEAF_TABLE)
+					this.eachCell(bytes, header, page, at, db.current, true, (values) => samples.push(values));
 			},
 			INDEX_OWNER
 		);
@@ -207,7 +220,11 @@ export class StoreHarvest {
 			const row = byRowid.get(s[count - 1]);
 			return row ? [{ entry: s, row }] : [];
 		});
-		return Array.from({ length: count - 1 }, (_, k) => (pairs.length === 0 ? -1 : table.columns.findIndex((_c, c) => pairs.every(({ entry, row }) => sameValue(entry[k] ?? null, row.values[c] ?? null)))));
+		return Array.from({ length: count - 1 }, (_, k) =>
+			pairs.length === 0
+				? -1
+				: table.columns.findIndex((_c, c) => pairs.every(({ entry, row }) => sameValue(entry[k] ?? null, row.values[c] ?? null)))
+		);
 	}
 
 	private readSequences(): void {
@@ -220,13 +237,36 @@ export class StoreHarvest {
 	}
 
 	/** Reads the cells that a page's pointer array names as rows of `table`. */
-	private readCells(table: Table, page: number, bytes: Uint8Array, header: PageHeader, at: PageAt, view: PageView, standing: Standing, method: Method): void {
+	private readCells(
+		table: Table,
+		page: number,
+		bytes: Uint8Array,
+		header: PageHeader,
+		at: PageAt,
+		view: PageView,
+		standing: Standing,
+		method: Method
+	): void {
 		const shape = this.shapeByTable[table.index]!;
 		const inOrder = declaredOrder(table);
 		this.eachCell(bytes, header, page, at, view, table.withoutRowid, (stored, rowid, offset, length, whole, cut) => {
 			const count = stored.length;
 			const values = inOrder(stored, rowid);
-			const row = new HarvestedRow(table.index, true, table.withoutRowid ? null : rowid, values, cut < 0 ? -1 : (shape.order[cut] ?? -1), standing, whole ? 'whole' : 'fragment', at.file, at.offset + offset, length, method, page, at.frame);
+			const row = new HarvestedRow(
+				table.index,
+				true,
+				table.withoutRowid ? null : rowid,
+				values,
+				cut < 0 ? -1 : (shape.order[cut] ?? -1),
+				standing,
+				whole ? 'whole' : 'fragment',
+				at.file,
+				at.offset + offset,
+				length,
+				method,
+				page,
+				at.frame
+			);
 			if (standing === 'kept') {
 				learn(shape, row.rowid, values, count);
 				this.book.addKept(row);
@@ -235,7 +275,15 @@ export class StoreHarvest {
 	}
 
 	/** Each cell of a leaf page (or of an interior page of an index tree) as its stored values. */
-	private eachCell(bytes: Uint8Array, header: PageHeader, page: number, at: PageAt, view: PageView, index: boolean, take: (values: (Value | undefined)[], rowid: number | bigint, offset: number, length: number, whole: boolean, cut: number) => void): void {
+	private eachCell(
+		bytes: Uint8Array,
+		header: PageHeader,
+		page: number,
+		at: PageAt,
+		view: PageView,
+		index: boolean,
+		take: (values: (Value | undefined)[], rowid: number | bigint, offset: number, length: number, whole: boolean, cut: number) => void
+	): void {
 		const { db } = this;
 		const usable = db.usable;
 		const tableLeaf = header.type === LEAF_TABLE;
@@ -344,21 +392,21 @@ export class StoreHarvest {
 		const frames = db.wal!.frames;
 		const frame = frames[index]!;
 		const over = new Map<number, PageAt>();
-		return new LazyView(
-			() => {
-				for (const f of frames) {
-					if (f.generation === frame.generation && f.number <= frame.commitFrame) over.set(f.page, { file: db.files.wal, offset: f.offset, frame: f.number });
-				}
-				return new LaidView(db.files.sources, db.files.db, db.pageSize, Math.max(db.filePages, db.current.pageCount, 0x7fffffff), over);
+		return new LazyView(() => {
+			for (const f of frames) {
+				if (f.generation === frame.generation && f.number <= frame.commitFrame)
+					over.set(f.page, { file: db.files.wal, offset: f.offset, frame: f.number });
 			}
-		);
+			return new LaidView(db.files.sources, db.files.db, db.pageSize, Math.max(db.filePages, db.current.pageCount, 0x7fffffff), over);
+		});
 	}
 
 	private stateOfJournal(): PageView {
 		const { db } = this;
 		return new LazyView(() => {
 			const over = new Map<number, PageAt>();
-			for (const r of db.journal!.records) if (!over.has(r.page)) over.set(r.page, { file: db.files.journal, offset: r.offset, frame: r.number });
+			for (const r of db.journal!.records)
+				if (!over.has(r.page)) over.set(r.page, { file: db.files.journal, offset: r.offset, frame: r.number });
 			return new LaidView(db.files.sources, db.files.db, db.pageSize, 0x7fffffff, over);
 		});
 	}
@@ -372,7 +420,11 @@ export class StoreHarvest {
 	 * Tables that are no longer in the schema: their schema rows from earlier pages and freed space of the schema's
 	 * own pages give the shape of rows whose table was dropped.
 	 */
-	private deletedSchema(frames: readonly { page: number; offset: number; number: number }[], records: readonly { page: number; offset: number; number: number }[], replaced: readonly number[]): void {
+	private deletedSchema(
+		frames: readonly { page: number; offset: number; number: number }[],
+		records: readonly { page: number; offset: number; number: number }[],
+		replaced: readonly number[]
+	): void {
 		const { db } = this;
 		const shape = this.shapes[0]!;
 		const pages: { page: number; at: PageAt }[] = [];
@@ -381,9 +433,12 @@ export class StoreHarvest {
 			const at = ofSchema(page) ? db.current.locate(page) : null;
 			if (at) pages.push({ page, at });
 		}
-		for (const f of frames) if (ofSchema(f.page)) pages.push({ page: f.page, at: { file: db.files.wal, offset: f.offset, frame: f.number } });
-		for (const r of records) if (ofSchema(r.page)) pages.push({ page: r.page, at: { file: db.files.journal, offset: r.offset, frame: r.number } });
-		for (const page of replaced) if (ofSchema(page)) pages.push({ page, at: { file: db.files.db, offset: (page - 1) * db.pageSize, frame: 0 } });
+		for (const f of frames)
+			if (ofSchema(f.page)) pages.push({ page: f.page, at: { file: db.files.wal, offset: f.offset, frame: f.number } });
+		for (const r of records)
+			if (ofSchema(r.page)) pages.push({ page: r.page, at: { file: db.files.journal, offset: r.offset, frame: r.number } });
+		for (const page of replaced)
+			if (ofSchema(page)) pages.push({ page, at: { file: db.files.db, offset: (page - 1) * db.pageSize, frame: 0 } });
 		const ctx = this.context(db.current, shape, new ShapeIndex([shape]));
 		for (const { page, at } of pages.slice(0, 5000)) {
 			const bytes = db.files.sources[at.file]!.read(at.offset, db.pageSize);
@@ -417,7 +472,9 @@ export class StoreHarvest {
 
 	private context(view: PageView, preferred: Shape | null, shapes = this.shapeIndex, index = false): CarveContext {
 		const { db } = this;
-		const free = (page: number): boolean => page > 1 && (view !== db.current || db.use[page] === PageUse.FreelistLeaf || db.use[page] === PageUse.Unreached || page >= db.use.length);
+		const free = (page: number): boolean =>
+			page > 1 &&
+			(view !== db.current || db.use[page] === PageUse.FreelistLeaf || db.use[page] === PageUse.Unreached || page >= db.use.length);
 		return {
 			usable: db.usable,
 			encoding: db.encoding,
@@ -444,7 +501,16 @@ export class StoreHarvest {
 		} else {
 			if (owner?.withoutRowid && header.type !== INTERIOR_TABLE) this.readCells(owner, page, bytes, header, at, view, standing, method);
 			else if (header.type !== INTERIOR_TABLE) this.place(this.cellsAsRows(bytes, header, page, at, view, standing, method, null), null);
-			this.carveRanges(bytes, freeRanges(bytes, header, db.usable), page, at, view, owner ? this.shapeByTable[owner.index]! : null, owner, 'freed-cell');
+			this.carveRanges(
+				bytes,
+				freeRanges(bytes, header, db.usable),
+				page,
+				at,
+				view,
+				owner ? this.shapeByTable[owner.index]! : null,
+				owner,
+				'freed-cell'
+			);
 		}
 	}
 
@@ -452,16 +518,31 @@ export class StoreHarvest {
 		const { db } = this;
 		if (page >= db.use.length) return null;
 		const use = db.use[page];
-		if (use !== PageUse.LeafTable && use !== PageUse.InteriorTable && use !== PageUse.LeafIndex && use !== PageUse.InteriorIndex) return null;
+		if (use !== PageUse.LeafTable && use !== PageUse.InteriorTable && use !== PageUse.LeafIndex && use !== PageUse.InteriorIndex)
+			return null;
 		return this.tables[db.owner[page]! - 1] ?? null;
 	}
 
 	/** The cells of a leaf page that is not in use now, each taken as a row of the table whose shape fits best. */
-	private cellsAsRows(bytes: Uint8Array, header: PageHeader, page: number, at: PageAt, view: PageView, standing: Standing, method: Method, owner: Table | null): Row[] {
+	private cellsAsRows(
+		bytes: Uint8Array,
+		header: PageHeader,
+		page: number,
+		at: PageAt,
+		view: PageView,
+		standing: Standing,
+		method: Method,
+		owner: Table | null
+	): Row[] {
 		const { db } = this;
 		const index = header.type !== LEAF_TABLE;
 		if (index && this.indexShapes.all.length === 0) return [];
-		const ctx = this.context(view, owner && owner.withoutRowid === index ? this.shapeByTable[owner.index]! : null, index ? this.indexShapes : this.shapeIndex, index);
+		const ctx = this.context(
+			view,
+			owner && owner.withoutRowid === index ? this.shapeByTable[owner.index]! : null,
+			index ? this.indexShapes : this.shapeIndex,
+			index
+		);
 		// A page of an earlier state has its overflow pages in that state; all of them count.
 		if (view !== db.current) ctx.overflow = (local, size, first) => db.readOverflow(view, local, size, first, (p) => p > 1);
 		const rows: Row[] = [];
@@ -491,7 +572,12 @@ export class StoreHarvest {
 			const bytes = db.current.read(page);
 			if (!at || !bytes) continue;
 			const before = this.book.rows.length;
-			const line = use >= PageUse.LeafTable && use <= PageUse.Overflow ? spent['freed cells'] : use === PageUse.Unreached ? spent['unreached pages'] : spent['free pages'];
+			const line =
+				use >= PageUse.LeafTable && use <= PageUse.Overflow
+					? spent['freed cells']
+					: use === PageUse.Unreached
+						? spent['unreached pages']
+						: spent['free pages'];
 			line.bytes += this.freedPage(page, use, bytes, at);
 			line.rows += this.book.rows.length - before;
 		}
@@ -509,7 +595,8 @@ export class StoreHarvest {
 			// A root that grew was a leaf once, and a page can have had another owner: interior and index pages count too.
 			const owner = this.ownerOf(page);
 			const ranges = freeRanges(bytes, header, db.usable);
-			if (owner?.index !== 0) this.carveRanges(bytes, ranges, page, at, view, owner ? this.shapeByTable[owner.index]! : null, owner, 'freed-cell');
+			if (owner?.index !== 0)
+				this.carveRanges(bytes, ranges, page, at, view, owner ? this.shapeByTable[owner.index]! : null, owner, 'freed-cell');
 			return ranges.reduce((sum, r) => sum + r.to - r.from, 0);
 		}
 		if (header && header.type !== INTERIOR_TABLE && (header.type === LEAF_TABLE || this.indexShapes.all.length > 0)) {
@@ -527,7 +614,17 @@ export class StoreHarvest {
 	 * Looks through free stretches of a page for cells of tables and, where there are WITHOUT ROWID tables, of those.
 	 * On an index page the latter come first; what one kind claims the other leaves alone.
 	 */
-	private carveRanges(bytes: Uint8Array, ranges: { from: number; to: number }[], page: number, at: PageAt, view: PageView, preferred: Shape | null, owner: Table | null, method: Method, place = true): Row[] {
+	private carveRanges(
+		bytes: Uint8Array,
+		ranges: { from: number; to: number }[],
+		page: number,
+		at: PageAt,
+		view: PageView,
+		preferred: Shape | null,
+		owner: Table | null,
+		method: Method,
+		place = true
+	): Row[] {
 		const rows: Row[] = [];
 		const contexts = [this.context(view, preferred?.withoutRowid ? null : preferred)];
 		if (this.indexShapes.all.length > 0) {
@@ -560,7 +657,21 @@ export class StoreHarvest {
 		});
 		if (table.rowidColumn >= 0 && known !== null) values[table.rowidColumn] = known;
 		const cut = found.cut >= 0 ? (entry.columns[found.cut] ?? -1) : -1;
-		return new HarvestedRow(table.index, true, known, values, cut, standing, 'fragment', at.file, at.offset + found.start, found.end - found.start, 'index-entry', page, at.frame);
+		return new HarvestedRow(
+			table.index,
+			true,
+			known,
+			values,
+			cut,
+			standing,
+			'fragment',
+			at.file,
+			at.offset + found.start,
+			found.end - found.start,
+			'index-entry',
+			page,
+			at.frame
+		);
 	}
 
 	/** Takes rows of one page into the book, under the page's table where that is known or can be told from its rows. */
@@ -603,12 +714,39 @@ export class StoreHarvest {
 		const values: (Value | undefined)[] = new Array(table.columns.length).fill(undefined);
 		for (let k = 0; k < order.length; k++) {
 			const c = order[k]!;
-			values[c] = k === found.shape.rowidAt ? (found.rowid ?? undefined) : k < found.values.length ? found.values[k] : table.columns[c]!.defaultValue;
+			values[c] =
+				k === found.shape.rowidAt ? (found.rowid ?? undefined) : k < found.values.length ? found.values[k] : table.columns[c]!.defaultValue;
 		}
-		return new HarvestedRow(table.index, false, table.withoutRowid ? null : found.rowid, values, found.cut >= 0 ? order[found.cut]! : -1, standing, found.grade, at.file, at.offset + found.start, found.end - found.start, method, page, at.frame);
+		return new HarvestedRow(
+			table.index,
+			false,
+			table.withoutRowid ? null : found.rowid,
+			values,
+			found.cut >= 0 ? order[found.cut]! : -1,
+			standing,
+			found.grade,
+			at.file,
+			at.offset + found.start,
+			found.end - found.start,
+			method,
+			page,
+			at.frame
+		);
 	}
 
 	// ── raw bytes ──────────────────────────────────────────────────────────────────────────────────────────────
+
+	/** The beginning of a page that the end of a cut file left; returns its bytes. */
+	private cutPage(): number {
+		const { db } = this;
+		const source = db.files.sources[db.files.db]!;
+		const rest = source.size % db.pageSize;
+		if (rest === 0) return 0;
+		const offset = source.size - rest;
+		const at: PageAt = { file: db.files.db, offset, frame: 0 };
+		this.carveRanges(source.read(offset, rest), [{ from: 0, to: rest }], offset / db.pageSize + 1, at, db.current, null, null, 'raw-bytes');
+		return rest;
+	}
 
 	/** Pages of the file beyond the database's present end. */
 	private *raw(): Generator<Progress> {
@@ -623,7 +761,8 @@ export class StoreHarvest {
 			if (bytes.length < db.pageSize) continue;
 			this.freedPage(page, PageUse.Unreached, bytes, at);
 		}
-		this.account.push({ space: 'beyond the end', bytes: total, rows: this.book.rows.length - before });
+		const rest = this.cutPage();
+		this.account.push({ space: 'beyond the end', bytes: total + rest, rows: this.book.rows.length - before });
 		yield { reach: 'raw', done: total, total };
 	}
 }

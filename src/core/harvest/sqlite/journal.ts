@@ -71,7 +71,15 @@ export function readJournal(source: ByteSource, databasePageSize: number): Journ
 const sectorSize = (n: number): number => (n >= 32 && n <= 65536 && (n & (n - 1)) === 0 ? n : 512);
 
 /** Reads records from `from`; returns where they end. After the counted ones it goes on with what still proves itself. */
-function readSection(source: ByteSource, from: number, pageSize: number, count: number, nonce: number | null, hot: boolean, out: JournalRecord[]): number {
+function readSection(
+	source: ByteSource,
+	from: number,
+	pageSize: number,
+	count: number,
+	nonce: number | null,
+	hot: boolean,
+	out: JournalRecord[]
+): number {
 	const step = pageSize + 8;
 	let at = from;
 	let known = nonce;
@@ -87,7 +95,7 @@ function readSection(source: ByteSource, from: number, pageSize: number, count: 
 		if (known !== null && found !== known) {
 			// Past the counted records an older transaction's may follow, with a nonce of its own.
 			const next = at + 2 * step <= source.size ? source.read(at + step, step) : null;
-			const agrees = next && ((readU32Be(next, pageSize + 4) - sampleSum(next, pageSize)) >>> 0) === found;
+			const agrees = next && (readU32Be(next, pageSize + 4) - sampleSum(next, pageSize)) >>> 0 === found;
 			if (isHot && inCount) isHot = false;
 			if (!agrees) break;
 			known = found;

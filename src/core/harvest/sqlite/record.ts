@@ -21,8 +21,7 @@ import { readVarint, varintLength } from './varint';
 const FIXED = [0, 1, 2, 3, 4, 6, 8, 8, 0, 0, NaN, NaN];
 
 /** Bytes a value of this serial type takes in the body; NaN for the reserved types. */
-export const sizeOfSerialType = (type: number): number =>
-	type < 12 ? FIXED[type]! : type % 2 ? (type - 13) / 2 : (type - 12) / 2;
+export const sizeOfSerialType = (type: number): number => (type < 12 ? FIXED[type]! : type % 2 ? (type - 13) / 2 : (type - 12) / 2);
 
 /** The value of this serial type at `o`. The caller has checked that its bytes are there. */
 export function readValue(b: Uint8Array, o: number, type: number, encoding: Encoding): Value {
@@ -90,7 +89,7 @@ export function readCutRecord(b: Uint8Array, encoding: Encoding): { values: (Val
 	const values: (Value | undefined)[] = [];
 	let cut = -1;
 	let body = headerSize;
-	for (let at = varintLength; at < headerSize; ) {
+	for (let at = varintLength; at < headerSize;) {
 		const type = readVarint(b, at, headerSize);
 		if (varintLength === 0) return null;
 		at += varintLength;

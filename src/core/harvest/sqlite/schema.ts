@@ -9,7 +9,8 @@ type Token = { text: string; quoted: boolean };
 /** Words, quoted names and punctuation of an SQL text; comments dropped. Bounded by the text's length. */
 function tokenize(sql: string): Token[] {
 	const tokens: Token[] = [];
-	const pattern = /--[^\n]*|\/\*[\s\S]*?(?:\*\/|$)|"((?:[^"]|"")*)"|`((?:[^`]|``)*)`|\[([^\]]*)\]|'((?:[^']|'')*)'|[A-Za-z_\u0080-\uffff][\w$\u0080-\uffff]*|[-+]?(?:0x[\da-f]+|\d+(?:\.\d+)?(?:e[-+]?\d+)?)|[^\s]/giu;
+	const pattern =
+		/--[^\n]*|\/\*[\s\S]*?(?:\*\/|$)|"((?:[^"]|"")*)"|`((?:[^`]|``)*)`|\[([^\]]*)\]|'((?:[^']|'')*)'|[A-Za-z_\u0080-\uffff][\w$\u0080-\uffff]*|[-+]?(?:0x[\da-f]+|\d+(?:\.\d+)?(?:e[-+]?\d+)?)|[^\s]/giu;
 	for (const match of sql.matchAll(pattern)) {
 		const text = match[0];
 		if (text.startsWith('--') || text.startsWith('/*')) continue;
@@ -36,7 +37,19 @@ function splitBody(tokens: Token[], open: number): { parts: Token[][]; close: nu
 	return { parts, close: i };
 }
 
-const CONSTRAINT_WORDS = new Set(['CONSTRAINT', 'PRIMARY', 'NOT', 'NULL', 'UNIQUE', 'CHECK', 'DEFAULT', 'COLLATE', 'REFERENCES', 'GENERATED', 'AS']);
+const CONSTRAINT_WORDS = new Set([
+	'CONSTRAINT',
+	'PRIMARY',
+	'NOT',
+	'NULL',
+	'UNIQUE',
+	'CHECK',
+	'DEFAULT',
+	'COLLATE',
+	'REFERENCES',
+	'GENERATED',
+	'AS'
+]);
 const TABLE_CONSTRAINTS = new Set(['CONSTRAINT', 'PRIMARY', 'UNIQUE', 'CHECK', 'FOREIGN']);
 
 function literal(token: Token | undefined): Value {
@@ -56,7 +69,13 @@ function parseColumn(part: Token[]): { column: Column; primary: boolean; autoInc
 		if (!token.quoted && CONSTRAINT_WORDS.has(token.text.toUpperCase())) break;
 		typeWords.push(token.text);
 	}
-	const column: Column = { name: part[0]!.text, type: typeWords.join(' ').toUpperCase(), notNull: false, virtual: false, defaultValue: null };
+	const column: Column = {
+		name: part[0]!.text,
+		type: typeWords.join(' ').toUpperCase(),
+		notNull: false,
+		virtual: false,
+		defaultValue: null
+	};
 	let primary = false;
 	let autoIncrement = false;
 	let descending = false;
@@ -124,7 +143,14 @@ export function parseCreateTable(sql: string, fallbackName: string): Omit<Table,
 		if (!inline) rowidColumn = primaryKey[0]!;
 	}
 	if (withoutRowid) rowidColumn = -1;
-	return { name: named && !is(named, 'EXISTS') ? fallbackName || named.text : fallbackName, columns, rowidColumn, primaryKey, withoutRowid, autoIncrement };
+	return {
+		name: named && !is(named, 'EXISTS') ? fallbackName || named.text : fallbackName,
+		columns,
+		rowidColumn,
+		primaryKey,
+		withoutRowid,
+		autoIncrement
+	};
 }
 
 /** The stored columns of a table in the order of its records, as indexes into `columns`. */

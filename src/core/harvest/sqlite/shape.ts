@@ -60,9 +60,7 @@ export function shapeOf(table: Table): Shape {
 	return {
 		tables: [table.index],
 		order,
-		declared: order.map((i) =>
-			i === table.rowidColumn ? NULL : classesOfType(table.columns[i]!.type, table.columns[i]!.notNull)
-		),
+		declared: order.map((i) => (i === table.rowidColumn ? NULL : classesOfType(table.columns[i]!.type, table.columns[i]!.notNull))),
 		seen: new Array(count).fill(0),
 		low: new Array(count).fill(Infinity),
 		high: new Array(count).fill(-Infinity),
@@ -79,7 +77,11 @@ export function shapeOf(table: Table): Shape {
 
 /** Two tables share a shape where declaration and storage order are the same. */
 export const shapeKey = (table: Table): string =>
-	JSON.stringify([table.withoutRowid, table.primaryKey.length && table.withoutRowid ? table.primaryKey : table.rowidColumn, table.columns.map((c) => [c.name, c.type, c.notNull, c.virtual])]);
+	JSON.stringify([
+		table.withoutRowid,
+		table.primaryKey.length && table.withoutRowid ? table.primaryKey : table.rowidColumn,
+		table.columns.map((c) => [c.name, c.type, c.notNull, c.virtual])
+	]);
 
 /** Takes a row that is certain into account. `values` in declared order. */
 export function learn(shape: Shape, rowid: number | bigint | null, values: (Value | undefined)[], stored: number): void {

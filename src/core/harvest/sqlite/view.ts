@@ -35,13 +35,7 @@ export class LaidView implements PageView {
 		const at = this.locate(page);
 		if (!at) return null;
 		const bytes = this.sources[at.file]!.read(at.offset, this.pageSize);
-		return bytes.length === this.pageSize ? bytes : bytes.length >= 512 ? padded(bytes, this.pageSize) : null;
+		// A page cut by the end of the file is no page: its stretch is looked through as raw bytes.
+		return bytes.length === this.pageSize ? bytes : null;
 	}
-}
-
-/** A page at the end of a cut file: what is there, then zeros, which no reader takes for a cell. */
-function padded(bytes: Uint8Array, size: number): Uint8Array {
-	const out = new Uint8Array(size);
-	out.set(bytes);
-	return out;
 }

@@ -8,7 +8,8 @@ export const POST: RequestHandler = async ({ request }) => {
 	if (!request.headers.get('content-type')?.startsWith('application/json')) error(415, 'Send the record as JSON.');
 	const body: unknown = await request.json().catch(() => null);
 	const record = recordSchema.safeParse(body);
-	if (!record.success) error(400, `The record is not one: ${record.error.issues[0]?.path.join('.') ?? ''} ${record.error.issues[0]?.message ?? ''}`);
+	if (!record.success)
+		error(400, `The record is not one: ${record.error.issues[0]?.path.join('.') ?? ''} ${record.error.issues[0]?.message ?? ''}`);
 	try {
 		const { pdf, pages } = typeset(record.data);
 		return new Response(pdf, { headers: { 'Content-Type': 'application/pdf', 'X-Pages': String(pages), 'Cache-Control': 'no-store' } });
