@@ -23,3 +23,7 @@ export interface HashWorker {
 	/** SHA-256 of a file, as hex, reading it in blocks. */
 	sha256(file: File): Promise<string>;
 }
+
+export interface ZipWorker {
+	zip(files: { name: string; bytes: Uint8Array }[]): Promise<Uint8Array<ArrayBuffer>>;
+}

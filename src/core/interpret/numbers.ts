@@ -14,7 +14,7 @@ const IN_ORDER = 0.97;
 export function inferNumbers(m: MessageReading, tables: readonly Table[]): Map<Row, number> {
 	const numbers = new Map<Row, number>();
 	const { time } = m;
-	if (!time) return numbers;
+	if (!time || !m.sheet.rows.some((r) => r.rowid === null)) return numbers;
 	for (const table of m.sheet.tables) {
 		const known: { n: number; at: number }[] = [];
 		const unnumbered: { row: Row; at: number }[] = [];

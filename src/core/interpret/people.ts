@@ -13,8 +13,20 @@ export interface Party {
 	name: string | null;
 }
 
+const normalForms = new Map<string, string>();
+
 /** One form for one address: numbers without their punctuation, addresses in lower case. */
 export function normalAddress(address: string): string {
+	let form = normalForms.get(address);
+	if (form === undefined) {
+		form = normalize(address);
+		if (normalForms.size > 50_000) normalForms.clear();
+		normalForms.set(address, form);
+	}
+	return form;
+}
+
+function normalize(address: string): string {
 	const bare = address.trim().replace(/^(tel|mailto|sms|smsto):/i, '');
 	if (/^\+?[\d\s().\-/]{5,}$/.test(bare)) return bare.replace(/[^\d+]/g, '').replace(/^00(?=\d{8})/, '+');
 	return bare.toLowerCase();

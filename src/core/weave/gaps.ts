@@ -3,7 +3,8 @@
  * says so, or where its neighbours on both sides exist and the table hands out numbers one after the other.
  */
 import type { Gap } from '../model';
-import type { Woven, WovenStore } from './weave';
+import type { WovenStore } from './weave';
+import type { Woven } from './woven';
 
 /** Share of a table's number range that must be known before its numbers count as handed out in order. */
 const DENSE = 0.02;

@@ -1,5 +1,6 @@
 /** Weave: the messages of all stores become threads. */
-export { weave, type Weave, type Woven, type WovenStore, type WovenThread } from './weave';
+export { weave, type Weave, type WovenStore, type WovenThread } from './weave';
+export { Woven } from './woven';
 export { plainMessage, plainThread, type NamedSource, type PlainOptions } from './plain';
 export {
 	directionSchema,

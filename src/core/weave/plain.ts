@@ -3,7 +3,8 @@ import { encodeText, indexOfBytes, type ByteSource, type Encoding } from '../byt
 import { cell, timeOf, type MessageReading } from '../interpret';
 import type { Sighting, Table, Value } from '../model';
 import type { Message, SeenAt, Thread } from './thread';
-import type { Weave, Woven, WovenStore, WovenThread } from './weave';
+import type { Weave, WovenStore, WovenThread } from './weave';
+import type { Woven } from './woven';
 
 export interface NamedSource {
 	/** The name under which the user gave it. */

@@ -3,10 +3,11 @@
  * under theirs, the same message seen in another place loses no sighting, and record numbers nobody has seen are
  * kept as gaps.
  */
-import { addSighting, betterGrade, betterStanding, type StoreHarvest } from '../harvest';
+import type { StoreHarvest } from '../harvest';
 import { normalAddress, type StoreReading, type Understood } from '../interpret';
-import type { Gap, Row, Sighting, Standing } from '../model';
+import type { Gap } from '../model';
 import { findGaps } from './gaps';
+import { Woven } from './woven';
 
 export interface WovenStore {
 	/** The store's name: its main file's. */
@@ -14,21 +15,6 @@ export interface WovenStore {
 	harvest: StoreHarvest;
 	reading: StoreReading;
 	understood: Understood[];
-}
-
-/** A message woven from one or more rows; plain output is made of it in `plain.ts`. */
-export interface Woven {
-	id: string;
-	thread: string;
-	store: number;
-	first: Understood;
-	standing: Standing;
-	grade: Row['grade'];
-	sightings: Sighting[];
-	moreSightings: number;
-	earlierWordingOf: Woven | null;
-	/** Which earlier wording, newest first. */
-	record: number | null;
 }
 
 export interface WovenThread {
@@ -60,69 +46,69 @@ export function hashOf(text: string): string {
 }
 
 export function weave(stores: readonly WovenStore[]): Weave {
-	const all: Woven[] = [];
-	stores.forEach((store, index) => all.push(...weaveStore(store, index)));
-	const threads = threadsOf(all, stores);
-	const gaps = stores.flatMap((store, index) =>
-		findGaps(
-			store,
-			all.filter((m) => m.store === index)
-		)
-	);
+	const perStore = stores.map(weaveStore);
+	const threads = threadsOf(perStore.flat());
+	const gaps = stores.flatMap((store, index) => findGaps(store, perStore[index]!));
 	return { threads, gaps };
 }
 
-const identity = (u: Understood, store: WovenStore): string =>
-	u.row.tableKnown && u.row.rowid !== null
-		? `${u.row.table}|${u.row.rowid}`
-		: u.guid && store.harvest.tables[u.row.table]!.withoutRowid
-			? `${u.row.table}|g${u.guid}`
-			: '';
+/** What makes two rows versions of one record: its table and number, or where there is none its key's text. */
+class Versions {
+	private readonly byNumber = new Map<number, Map<number | bigint | string, Woven | Woven[]>>();
+
+	constructor(private readonly store: WovenStore) {}
+
+	private key(u: Understood): number | bigint | string | null {
+		if (!u.row.tableKnown) return null;
+		if (u.row.rowid !== null) return u.row.rowid;
+		return this.store.harvest.tables[u.row.table]!.withoutRowid ? u.guid : null;
+	}
+
+	/** Null where the row has nothing to be known by. */
+	of(u: Understood): readonly Woven[] | null {
+		const key = this.key(u);
+		if (key === null) return null;
+		const known = this.byNumber.get(u.row.table)?.get(key);
+		return known === undefined ? [] : Array.isArray(known) ? known : [known];
+	}
+
+	add(woven: Woven): void {
+		const key = this.key(woven.first);
+		if (key === null) return;
+		let table = this.byNumber.get(woven.first.row.table);
+		if (!table) this.byNumber.set(woven.first.row.table, (table = new Map()));
+		const known = table.get(key);
+		table.set(key, known === undefined ? woven : Array.isArray(known) ? [...known, woven] : [known, woven]);
+	}
+}
 
 function weaveStore(store: WovenStore, index: number): Woven[] {
 	const messages: Woven[] = [];
-	const byIdentity = new Map<string, Woven[]>();
-	const make = (u: Understood): Woven => ({
-		id: '',
-		thread: threadIdOf(u, index),
-		store: index,
-		first: u,
-		standing: u.row.standing === 'kept' && u.deletedFlag ? 'binned' : u.row.standing,
-		grade: u.row.grade,
-		sightings: [...u.row.sightings],
-		moreSightings: u.row.moreSightings ?? 0,
-		earlierWordingOf: null,
-		record: typeof u.row.rowid === 'number' ? u.row.rowid : null
-	});
-	// Rows in use first: everything else is measured against them.
-	const ordered = [
-		...store.understood.filter((u) => u.row.standing === 'kept'),
-		...store.understood.filter((u) => u.row.standing !== 'kept')
-	];
+	const versions = new Versions(store);
+	const names = new ThreadNames(index);
 	const later: Understood[] = [];
-	for (const u of ordered) {
-		const key = identity(u, store);
-		const known = key ? byIdentity.get(key) : undefined;
+	const take = (u: Understood): void => {
+		const known = versions.of(u);
 		const same = known?.find((w) => sameMessage(w.first, u));
 		if (same) {
-			absorb(same, u);
-			continue;
+			same.absorb(u);
+			return;
 		}
-		if (!key && u.row.standing !== 'kept') {
+		if (known === null && u.row.standing !== 'kept') {
 			later.push(u);
-			continue;
+			return;
 		}
-		const woven = make(u);
+		const woven = new Woven(u, names.of(u), index);
 		const edited = known?.find((w) => isEdit(w.first, u, true));
 		if (edited) woven.earlierWordingOf = edited.earlierWordingOf ?? edited;
 		messages.push(woven);
-		if (key) {
-			if (known) known.push(woven);
-			else byIdentity.set(key, [woven]);
-		}
-	}
+		versions.add(woven);
+	};
+	// Rows in use first: everything else is measured against them.
+	for (const u of store.understood) if (u.row.standing === 'kept') take(u);
+	for (const u of store.understood) if (u.row.standing !== 'kept') take(u);
 	const merged = joinAcrossTables(messages);
-	placeWithoutNumber(later, merged, make);
+	if (later.length > 0) placeWithoutNumber(later, merged, names, index);
 	nameMessages(merged, store);
 	return merged;
 }
@@ -167,31 +153,20 @@ function similarity(a: string, b: string): number {
 	return total === 0 ? 0 : (2 * shared) / total;
 }
 
-function absorb(woven: Woven, u: Understood): void {
-	woven.standing = betterStanding(woven.standing, u.row.standing);
-	woven.grade = betterGrade(woven.grade, u.row.grade);
-	if (woven.first.textCut && !u.textCut && u.text !== null) woven.first = { ...u, direction: u.direction ?? woven.first.direction };
-	const holder = { sightings: woven.sightings, moreSightings: woven.moreSightings };
-	for (const sighting of u.row.sightings) addSighting(holder, sighting);
-	woven.moreSightings = holder.moreSightings + (u.row.moreSightings ?? 0);
-	if (woven.record === null && typeof u.row.rowid === 'number') woven.record = u.row.rowid;
-}
-
 const contentKey = (u: Understood): string | null => (u.text === null ? null : `${u.sentAt ?? ''}|${u.direction ?? ''}|${u.text}`);
 
 /** The same message in two tables (one was copied into the other, or took its place): one message. */
 function joinAcrossTables(messages: Woven[]): Woven[] {
+	if (new Set(messages.map((m) => m.first.row.table)).size < 2) return messages;
 	const byContent = new Map<string, Woven[]>();
 	const out: Woven[] = [];
 	for (const m of messages) {
-		const key = m.standing === 'kept' && m.first.row.tableKnown ? contentKey(m.first) : contentKey(m.first);
+		const key = contentKey(m.first);
 		const list = key ? byContent.get(key) : undefined;
-		const twin =
-			m.standing === 'kept' || m.standing === 'binned'
-				? undefined
-				: list?.find((x) => x.thread === m.thread && x.first.row.table !== m.first.row.table);
+		const inUse = m.standing === 'kept' || m.standing === 'binned';
+		const twin = inUse ? undefined : list?.find((x) => x.thread === m.thread && x.first.row.table !== m.first.row.table);
 		if (twin) {
-			absorb(twin, m.first);
+			twin.absorb(m.first);
 			continue;
 		}
 		out.push(m);
@@ -203,7 +178,7 @@ function joinAcrossTables(messages: Woven[]): Woven[] {
 }
 
 /** Lost rows without a record number: a copy of a message known, an earlier wording of one, or a message of its own. */
-function placeWithoutNumber(later: Understood[], messages: Woven[], make: (u: Understood) => Woven): void {
+function placeWithoutNumber(later: Understood[], messages: Woven[], names: ThreadNames, store: number): void {
 	const byTime = new Map<number, Woven[]>();
 	const byText = new Map<string, Woven[]>();
 	const index = (w: Woven): void => {
@@ -213,16 +188,17 @@ function placeWithoutNumber(later: Understood[], messages: Woven[], make: (u: Un
 	messages.forEach(index);
 	const whole = [...later.filter((u) => u.row.grade !== 'fragment'), ...later.filter((u) => u.row.grade === 'fragment')];
 	for (const u of whole) {
+		const thread = names.of(u);
 		const near = u.sentAt !== null ? (byTime.get(u.sentAt) ?? []) : u.text !== null ? (byText.get(u.text.slice(0, 12)) ?? []) : [];
 		const compatible = (w: Woven): boolean =>
-			(w.thread === threadIdOf(u, w.store) || u.threadKey === 't:?' || u.threadKey === 'p:?' || w.first.threadKey === 't:?') &&
+			(w.thread === thread || u.threadKey === 't:?' || u.threadKey === 'p:?' || w.first.threadKey === 't:?') &&
 			(u.direction === null || w.first.direction === null || u.direction === w.first.direction);
 		const twin = near.find((w) => compatible(w) && sameMessage(w.first, u));
 		if (twin) {
-			absorb(twin, u);
+			twin.absorb(u);
 			continue;
 		}
-		const woven = make(u);
+		const woven = new Woven(u, thread, store);
 		const edited = near.find((w) => !w.earlierWordingOf && compatible(w) && w.first.row.table === u.row.table && isEdit(w.first, u, false));
 		if (edited) woven.earlierWordingOf = edited;
 		messages.push(woven);
@@ -236,36 +212,40 @@ function put<K>(map: Map<K, Woven[]>, key: K, w: Woven): void {
 	else map.set(key, [w]);
 }
 
+/** Short names, the same for the same input: table and record number, or a hash of what the message says. */
 function nameMessages(messages: Woven[], store: WovenStore): void {
 	const taken = new Map<string, number>();
+	const prefixes = store.harvest.tables.map((t) => `m${hashOf(`${store.name}|${t.name}`).slice(0, 6)}`);
 	for (const m of messages) {
 		const { row, text, sentAt } = m.first;
-		const base = hashOf(
-			JSON.stringify([
-				store.name,
-				store.harvest.tables[row.table]!.name,
-				row.rowid === null ? '' : String(row.rowid),
-				sentAt,
-				text?.slice(0, 400) ?? ''
-			])
-		);
-		const n = taken.get(base) ?? 0;
-		taken.set(base, n + 1);
-		m.id = n === 0 ? `m${base}` : `m${base}-${n}`;
+		const own = row.rowid === null ? `x${hashOf(`${sentAt}|${text?.slice(0, 400) ?? ''}`)}` : row.rowid.toString(36);
+		const base = `${prefixes[row.table]}-${own}`;
+		const n = taken.get(base);
+		taken.set(base, (n ?? 0) + 1);
+		m.id = n === undefined ? base : `${base}-${n}`;
 	}
 }
 
-/** One value for one partner or group. A group is known by its store's key, a partner by the address alone. */
-function threadIdOf(u: Understood, store: number): string {
-	if (!u.group) {
-		const party = u.correspondent ?? (u.members.length === 1 ? u.members[0]! : null);
-		const address = party?.address ?? party?.name;
-		if (address) return `p${hashOf(normalAddress(address))}`;
+/** One name for one partner or group. A group is known by its store's key, a partner by the address alone. */
+class ThreadNames {
+	private readonly names = new Map<string, string>();
+
+	constructor(private readonly store: number) {}
+
+	of(u: Understood): string {
+		const party = u.group ? null : (u.correspondent ?? (u.members.length === 1 ? u.members[0]! : null));
+		const address = party?.address ?? party?.name ?? null;
+		const key = address === null ? `${u.group ? 'g' : 't'}|${u.threadKey}|${u.threadTitle ?? ''}` : `p|${address}`;
+		let name = this.names.get(key);
+		if (name === undefined) {
+			name = address === null ? `${key[0]}${hashOf(`${this.store}${key.slice(1)}`)}` : `p${hashOf(normalAddress(address))}`;
+			this.names.set(key, name);
+		}
+		return name;
 	}
-	return `${u.group ? 'g' : 't'}${hashOf(`${store}|${u.threadKey}|${u.threadTitle ?? ''}`)}`;
 }
 
-function threadsOf(messages: Woven[], stores: readonly WovenStore[]): WovenThread[] {
+function threadsOf(messages: Woven[]): WovenThread[] {
 	const threads = new Map<string, WovenThread>();
 	for (const m of messages) {
 		let thread = threads.get(m.thread);
@@ -285,8 +265,8 @@ function threadsOf(messages: Woven[], stores: readonly WovenStore[]): WovenThrea
 		if (thread.address === thread.title) thread.address = null;
 		thread.messages.sort(inOrder);
 	}
-	return [...threads.values()].sort((a, b) => lastOf(b) - lastOf(a) || (a.id < b.id ? -1 : 1));
-	void stores;
+	const last = new Map([...threads.values()].map((t) => [t, lastOf(t)]));
+	return [...threads.values()].sort((a, b) => last.get(b)! - last.get(a)! || (a.id < b.id ? -1 : 1));
 }
 
 const titleOf = (u: Understood): string =>

@@ -1,5 +1,7 @@
 /** The bundle as one zip: the files, a page that says what they are, and their sums. */
-import { strToU8, zip } from 'fflate';
+import { wrap } from 'comlink';
+import { strToU8 } from 'fflate';
+import type { ZipWorker } from '$workers/protocol';
 import { recordCsv, SUMS_NAME, sumsFile, type BundleRecord } from '$core/bundle';
 
 export interface BundleFile {
@@ -46,11 +48,14 @@ export async function bundleFiles(
 	return files;
 }
 
-export function zipOf(files: readonly BundleFile[], folder: string): Promise<Uint8Array<ArrayBuffer>> {
-	const tree = Object.fromEntries(files.map((f) => [`${folder}/${f.name}`, f.bytes]));
-	return new Promise((resolve, reject) =>
-		zip(tree, { level: 6 }, (error, bytes) => (error ? reject(error) : resolve(new Uint8Array(bytes))))
-	);
+/** Packs the files, off the page's thread. */
+export async function zipOf(files: readonly BundleFile[], folder: string): Promise<Uint8Array<ArrayBuffer>> {
+	const worker = new Worker(new URL('../../workers/zip.worker.ts', import.meta.url), { type: 'module' });
+	try {
+		return await wrap<ZipWorker>(worker).zip(files.map(({ name, bytes }) => ({ name: `${folder}/${name}`, bytes })));
+	} finally {
+		worker.terminate();
+	}
 }
 
 /** A file name that no system stumbles over. */

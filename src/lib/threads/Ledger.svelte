@@ -74,7 +74,7 @@
 				>
 			</div>
 		</header>
-		<div class="body" role="feed" aria-busy={theLedger.loading} aria-label="Messages with {thread.title}, times in {zone}">
+		<div class="body" role="group" aria-busy={theLedger.loading} aria-label="Messages with {thread.title}, times in {zone}">
 			{#if items.length === 0 && !theLedger.loading}
 				<p class="none soft">
 					{theLedger.shown === 'lost'

@@ -1,0 +1,57 @@
+/** A message woven from one or more rows of a store. */
+import { addSighting, betterGrade, betterStanding } from '../harvest';
+import type { Understood } from '../interpret';
+import type { Row, Sighting, Standing } from '../model';
+
+export class Woven {
+	id = '';
+	standing: Standing;
+	grade: Row['grade'];
+	earlierWordingOf: Woven | null = null;
+	record: number | null;
+	private others: Row[] | null = null;
+	private seen: { sightings: Sighting[]; moreSightings?: number } | null = null;
+
+	constructor(
+		public first: Understood,
+		readonly thread: string,
+		readonly store: number
+	) {
+		const { row } = first;
+		this.standing = row.standing === 'kept' && first.deletedFlag ? 'binned' : row.standing;
+		this.grade = row.grade;
+		this.record = typeof row.rowid === 'number' ? row.rowid : null;
+	}
+
+	/** Takes another row of the same message in: the better standing and grade, and every sighting. */
+	absorb(u: Understood): void {
+		this.standing = betterStanding(this.standing, u.row.standing);
+		this.grade = betterGrade(this.grade, u.row.grade);
+		(this.others ??= []).push(u.row);
+		this.seen = null;
+		if (this.record === null && typeof u.row.rowid === 'number') this.record = u.row.rowid;
+		if (!this.first.textCut || u.textCut || u.text === null) return;
+		this.others.push(this.first.row);
+		this.first = { ...u, direction: u.direction ?? this.first.direction };
+	}
+
+	/** Every place where it was seen; put together only when asked for. */
+	get sightings(): Sighting[] {
+		return this.gathered().sightings;
+	}
+
+	get moreSightings(): number {
+		return this.gathered().moreSightings ?? 0;
+	}
+
+	private gathered(): { sightings: Sighting[]; moreSightings?: number } {
+		if (this.seen) return this.seen;
+		const { row } = this.first;
+		this.seen = { sightings: [...row.sightings], moreSightings: row.moreSightings ?? 0 };
+		for (const other of this.others ?? []) {
+			for (const sighting of other.sightings) addSighting(this.seen, sighting);
+			this.seen.moreSightings = (this.seen.moreSightings ?? 0) + (other.moreSightings ?? 0);
+		}
+		return this.seen;
+	}
+}

@@ -1,0 +1,126 @@
+/** Files of one's own: dropped, chosen, broken, large. Served without the demo. */
+import { mkdtempSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { expect, test, type Page } from '@playwright/test';
+import { createDatabase } from '../vectors/engine';
+
+test.use({ baseURL: 'http://127.0.0.1:4392' });
+
+const folder = mkdtempSync(join(tmpdir(), 'ombudsman-own-'));
+
+function store(name: string, count: number, texts: (i: number) => string): string {
+	const path = join(folder, name);
+	const db = createDatabase(path, ['synchronous=off']);
+	db.exec('create table c0(c0 integer primary key autoincrement, c1 text, c2 text, c3 integer, c4 integer)');
+	db.exec('begin');
+	for (let i = 1; i <= count; i++)
+		db.run('insert into c0 values(?,?,?,?,?)', [
+			i,
+			i % 4 === 0 ? '+447700900222' : '+447700900111',
+			texts(i),
+			1_700_000_000 + i * 90,
+			Number(i % 3 === 0)
+		]);
+	db.exec('commit');
+	db.exec('delete from c0 where c0 in (5, 9)');
+	db.close();
+	return path;
+}
+
+async function give(page: Page, ...paths: string[]): Promise<void> {
+	await page.goto('/');
+	await expect(page).toHaveURL(/sources/);
+	await page.getByTestId('files').setInputFiles(paths);
+}
+
+test('a database nobody has seen is read, and its lost messages with it', async ({ page }) => {
+	await give(
+		page,
+		store('strange.db', 60, (i) => `Shall we meet at the pump house on day ${i}?`)
+	);
+	await expect(page.getByText('The look is done.')).toBeVisible({ timeout: 30_000 });
+	await expect(page.getByRole('contentinfo')).toContainText('2 threads · 2 messages brought back');
+	await page.getByRole('link', { name: 'Read the threads' }).click();
+	await page.getByRole('button', { name: /111/ }).click();
+	await page.getByRole('button', { name: 'Only lost' }).click();
+	await expect(page.locator('article')).toHaveCount(2);
+	await expect(page.locator('article').first()).toContainText('on day 5?');
+});
+
+test('markup in texts and names stays text', async ({ page }) => {
+	let ran = false;
+	page.on('dialog', () => (ran = true));
+	await give(
+		page,
+		store('<b>markup.db', 40, (i) => `<img src=x onerror=alert(1)><script>alert(${i})</script> said the note`)
+	);
+	await expect(page.getByText('The look is done.')).toBeVisible({ timeout: 30_000 });
+	await page.goto('/threads');
+	await expect(page.locator('article').first()).toContainText('<img src=x onerror=alert(1)>');
+	expect(await page.locator('article img, article script').count()).toBe(0);
+	expect(ran).toBe(false);
+});
+
+test('a file that is no database gives one line that says what to do', async ({ page }) => {
+	const path = join(folder, 'letter.txt');
+	writeFileSync(path, 'Dear Sir or Madam, '.repeat(400));
+	await give(page, path);
+	await expect(page.getByText(/letter\.txt is not a database that can be read here/)).toBeVisible({ timeout: 30_000 });
+	await page.goto('/threads');
+	await expect(page.getByRole('heading', { name: 'No messages were found' })).toBeVisible();
+});
+
+test('another file starts a new case only when told to', async ({ page }) => {
+	const path = store('first.db', 40, (i) => `The first case has line ${i} in it`);
+	await give(page, path);
+	await expect(page.getByText('The look is done.')).toBeVisible({ timeout: 30_000 });
+	await page.getByTestId('files').setInputFiles(store('second.db', 40, (i) => `The second case has line ${i} in it`));
+	await page.getByRole('button', { name: 'Keep this one' }).click();
+	await expect(page.getByRole('textbox', { name: 'Name of the case' })).toHaveValue('first.db');
+	await page.getByTestId('files').setInputFiles(join(folder, 'second.db'));
+	await page.getByRole('button', { name: 'Start the new case' }).click();
+	await expect(page.getByRole('textbox', { name: 'Name of the case' })).toHaveValue('second.db');
+	await expect(page.getByText('The look is done.')).toBeVisible({ timeout: 30_000 });
+});
+
+test('a ledger of 100,000 messages keeps only what is visible in the page, and the page responsive', async ({ page }) => {
+	test.setTimeout(180_000);
+	const path = join(folder, 'long.db');
+	const db = createDatabase(path, ['synchronous=off', 'journal_mode=memory']);
+	db.exec('create table m(id integer primary key, who text, body text, at integer, mine integer)');
+	db.exec('begin');
+	for (let i = 1; i <= 100_000; i++)
+		db.run('insert into m values(?,?,?,?,?)', [
+			i,
+			'+447700900111',
+			`Line ${i} of a long correspondence about the heating`,
+			1_600_000_000 + i * 700,
+			Number((i * 7) % 3 === 0)
+		]);
+	db.exec('commit');
+	db.close();
+	await page.addInitScript(() => {
+		const slow: number[] = [];
+		Object.assign(window, { slow });
+		new PerformanceObserver((list) => slow.push(...list.getEntries().map((e) => e.duration))).observe({ type: 'longtask', buffered: true });
+	});
+	await give(page, path);
+	await page.getByRole('link', { name: 'Threads' }).click();
+	await expect(page.locator('article').first()).toBeVisible({ timeout: 120_000 });
+	await expect(page.getByText('100000 messages')).toBeVisible({ timeout: 120_000 });
+	expect(await page.locator('article').count()).toBeLessThan(120);
+	const list = page.locator('.ledger-list');
+	await list.evaluate(async (el) => {
+		for (let i = 0; i < 40; i++) {
+			el.scrollTop = (el.scrollHeight / 40) * i;
+			await new Promise((r) => requestAnimationFrame(r));
+		}
+		el.scrollTop = el.scrollHeight;
+	});
+	await expect(page.getByText('Line 100000 of a long correspondence')).toBeVisible();
+	expect(await page.locator('article').count()).toBeLessThan(120);
+	const slowest = await page.evaluate(() => Math.max(0, ...(window as unknown as { slow: number[] }).slow));
+	console.log(`slowest task on the page's thread: ${Math.round(slowest)} ms`);
+	test.info().annotations.push({ type: 'slowest task', description: `${Math.round(slowest)} ms` });
+});
