@@ -10,6 +10,8 @@ export type LedgerItem =
 
 export type Shown = 'all' | 'lost';
 
+const LAST_THREAD = 'ombudsman-thread';
+
 class LedgerState {
 	thread = $state.raw<ThreadRecord | null>(null);
 	messages = $state.raw<SlimMessage[]>([]);
@@ -24,6 +26,7 @@ class LedgerState {
 	async open(caseId: string, thread: ThreadRecord, focus: string | null = null): Promise<void> {
 		const mine = ++this.generation;
 		const same = this.thread?.id === thread.id;
+		localStorage.setItem(LAST_THREAD, thread.id);
 		this.thread = thread;
 		if (!same) {
 			this.messages = [];
@@ -70,6 +73,11 @@ class LedgerState {
 		if (this.focus === id && this.thread === thread) this.detail = chunk.find((d) => d.id === id) ?? null;
 	}
 
+	/** The thread that was being read last, also before a reload. */
+	lastOpened(): string | null {
+		return localStorage.getItem(LAST_THREAD);
+	}
+
 	close(): void {
 		this.generation++;
 		this.thread = null;
@@ -80,6 +88,8 @@ class LedgerState {
 }
 
 export const theLedger = new LedgerState();
+
+const NO_EARLIER: SlimMessage[] = [];
 
 /** Lines of the ledger: day headings, messages with their earlier wordings, gaps in their place. */
 export function ledgerItems(
@@ -116,7 +126,7 @@ export function ledgerItems(
 			day = key;
 			items.push({ kind: 'day', key: `d${key}-${m.id}`, at: m.sentAt });
 		}
-		items.push({ kind: 'message', key: m.id, message: m, earlier: earlier.get(m.id) ?? [] });
+		items.push({ kind: 'message', key: m.id, message: m, earlier: earlier.get(m.id) ?? NO_EARLIER });
 	}
 	pushGapsBefore(Infinity);
 	return items;

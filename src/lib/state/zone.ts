@@ -51,11 +51,21 @@ function offsetOnDay(day: number, zone: string): number {
 	return offset;
 }
 
+let lastDay = NaN;
+let lastZone = '';
+let lastOffset: number | null = null;
+
 /** Days since 1970 of the zone's calendar. Asks the slow formatter once a day, and oftener only where clocks change. */
 export function localDay(ms: number, zone: string): number {
 	const day = Math.floor(ms / DAY);
+	// Messages come in order: mostly the day is that of the one before.
+	if (day === lastDay && zone === lastZone && lastOffset !== null) return Math.floor((ms + lastOffset) / DAY);
 	const offset = offsetOnDay(day, zone);
-	return Math.floor((ms + (offset === offsetOnDay(day + 1, zone) ? offset : exactOffset(ms, zone))) / DAY);
+	const steady = offset === offsetOnDay(day + 1, zone);
+	lastDay = day;
+	lastZone = zone;
+	lastOffset = steady ? offset : null;
+	return Math.floor((ms + (steady ? offset : exactOffset(ms, zone))) / DAY);
 }
 
 export const localZone = (): string => Intl.DateTimeFormat().resolvedOptions().timeZone || 'UTC';

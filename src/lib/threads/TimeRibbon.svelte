@@ -22,6 +22,7 @@
 	let element = $state<HTMLDivElement>();
 	let chart: echarts.ECharts | null = null;
 	let mode = $state('');
+	let width = $state(900);
 	void document.fonts.ready.then(() => (mode = `${document.documentElement.dataset.mode ?? ''}, faces ready`));
 
 	const color = (name: string): string => getComputedStyle(document.documentElement).getPropertyValue(name).trim();
@@ -39,7 +40,10 @@
 			const last = shown[Math.min(shown.length - 1, Math.round(to))];
 			if (first && last) theLedger.span = [first.from * DAY, last.to * DAY - 1];
 		});
-		const sizes = new ResizeObserver(() => chart?.resize());
+		const sizes = new ResizeObserver(([entry]) => {
+			chart?.resize();
+			width = entry?.contentRect.width ?? width;
+		});
 		sizes.observe(element);
 		const themes = new MutationObserver(() => (mode = document.documentElement.dataset.mode ?? ''));
 		themes.observe(document.documentElement, { attributes: true, attributeFilter: ['data-mode'] });
@@ -64,7 +68,7 @@
 			large: false,
 			emphasis: { disabled: true }
 		});
-		const every = Math.max(1, Math.round(shown.length / 9));
+		const every = Math.max(1, Math.ceil(shown.length / Math.max(2, Math.floor(width / 105))));
 		chart.setOption(
 			{
 				animation: false,
@@ -194,6 +198,12 @@
 		.chart {
 			flex: none;
 			height: 52px;
+		}
+		.span {
+			display: flex;
+		}
+		.span .chip:disabled {
+			display: none;
 		}
 	}
 </style>

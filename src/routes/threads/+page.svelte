@@ -30,8 +30,10 @@
 		}
 		untrack(() => {
 			const here = threads.find((t) => t.id === theLedger.thread?.id);
-			if (!here) void theLedger.open(record.id, [...threads].sort((a, b) => lost(b) - lost(a))[0]!);
-			else if (here.signature !== theLedger.thread?.signature || theLedger.messages.length === 0) void theLedger.open(record.id, here);
+			if (!here) {
+				const last = threads.find((t) => t.id === theLedger.lastOpened());
+				void theLedger.open(record.id, last ?? [...threads].sort((a, b) => lost(b) - lost(a))[0]!);
+			} else if (here.signature !== theLedger.thread?.signature || theLedger.messages.length === 0) void theLedger.open(record.id, here);
 		});
 	});
 	$effect(() => {
