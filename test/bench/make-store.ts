@@ -21,7 +21,7 @@ export function benchStore(): string {
 	db.exec(
 		'create table handle(id integer primary key, address text); create table message(id integer primary key autoincrement, guid text, text text, handle_id integer, date integer, is_from_me integer, is_read integer, service text)'
 	);
-	for (let i = 1; i <= 200; i++) db.run('insert into handle values(?,?)', [i, `+4477009${String(i).padStart(5, '0')}`]);
+	for (let n = 1; n <= 200; n++) db.run('insert into handle values(?,?)', [n, `+4477009${String(n).padStart(5, '0')}`]);
 	db.exec('begin');
 	for (let i = 1; i <= ROWS; i++) {
 		const text = Array.from({ length: r.int(10, 72) }, () => r.pick(WORDS)).join(' ');

@@ -77,7 +77,7 @@ test('keys move, find the lost, pick; filters and the span narrow', async ({ pag
 	await page.getByRole('button', { name: 'Whole span' }).click();
 	await page.keyboard.press('/');
 	await expect(page.getByRole('searchbox')).toBeFocused();
-	await page.keyboard.type('七点半');
+	await page.keyboard.type('账单');
 	await expect(page.getByRole('button', { name: /李雯.*found/s })).toBeVisible();
 });
 

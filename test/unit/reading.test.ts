@@ -104,7 +104,7 @@ describe('interpretation', () => {
 			for (let i = 1; i <= 120; i++)
 				db.run('insert into c0 values(?,?,?,?,?)', [
 					i,
-					`+4477009001${String(i % 5).padStart(2, '0')}`,
+					`+4477009001${`0${i % 5}`}`,
 					line(i),
 					1_700_000_000 + i * 300,
 					Number((i * 7) % 3 === 0)

@@ -68,7 +68,7 @@ export function score(v: Vector, found: Message[] = lookAt(v)): Score {
 	const threads = new Map<number, Set<string>>();
 	const taken = new Set<Message>();
 	for (const m of v.truth) {
-		const candidates = (byText.get(m.text) ?? []).filter((f) => !f.earlierWordingOf && f.grade !== 'fragment');
+		const candidates = (byText.get(m.text) ?? []).filter((f) => !f.earlierWordingOf && !f.textCut);
 		const hit =
 			candidates.find((f) => !taken.has(f) && f.sentAt === m.at) ??
 			candidates.find((f) => !taken.has(f) && !times.get(m.text)!.has(f.sentAt));
@@ -106,7 +106,7 @@ export function score(v: Vector, found: Message[] = lookAt(v)): Score {
 	const all = [...threads.values()];
 	s.threadsRight = all.every((t) => t.size === 1) && new Set(all.map((t) => [...t][0])).size === all.length;
 	for (const m of found) {
-		if (m.grade === 'fragment') {
+		if (m.textCut) {
 			if (m.text !== null && ![...v.texts].some((t) => t.includes(m.text!))) {
 				s.falseTexts++;
 				say(`false fragment: ${JSON.stringify(m.text.slice(0, 50))}`);

@@ -28,7 +28,7 @@
 
 	/** Moves the focus by one message, or to the next one that is lost, and brings it into view. */
 	export function move(step: 1 | -1, lostOnly: boolean): void {
-		const at = items.findIndex((i) => i.kind === 'message' && i.message.id === theLedger.focus);
+		const at = items.findIndex((item) => item.kind === 'message' && item.message.id === theLedger.focus);
 		for (let i = at < 0 ? (step > 0 ? 0 : items.length - 1) : at + step; i >= 0 && i < items.length; i += step) {
 			const item = items[i]!;
 			if (item.kind !== 'message' || (lostOnly && item.message.standing === 'kept' && item.earlier.length === 0)) continue;
@@ -40,7 +40,7 @@
 
 	/** Brings the message in focus into view, in the middle. */
 	export function reveal(): void {
-		const at = items.findIndex((i) => i.kind === 'message' && i.message.id === theLedger.focus);
+		const at = items.findIndex((item) => item.kind === 'message' && item.message.id === theLedger.focus);
 		if (at >= 0) list?.scrollToIndex(at, { align: 'center' });
 	}
 

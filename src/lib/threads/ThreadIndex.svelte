@@ -38,7 +38,13 @@
 			</li>
 		{:else}
 			<li class="none soft">
-				{theFind.hits ? 'Nothing in this case has that.' : 'No thread has losses. Everything that was found is in use.'}
+				{theFind.looking
+					? 'Looking for it.'
+					: theFind.hits
+						? filter === 'losses'
+							? 'No thread with losses has that. All threads may.'
+							: 'Nothing in this case has that.'
+						: 'No thread has losses. Everything that was found is in use.'}
 			</li>
 		{/each}
 	</ul>
