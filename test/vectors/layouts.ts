@@ -1,6 +1,7 @@
 /** Ways in which programs nobody has seen might store the same story. Table and column names are varied on purpose. */
 import { createHash } from 'node:crypto';
 import type { Engine } from './engine';
+import { MORE_LAYOUTS } from './layouts-more';
 import type { Story, StoryMessage } from './story';
 
 export interface Layout {
@@ -322,5 +323,6 @@ export const LAYOUTS: readonly Layout[] = [
 	signed,
 	join,
 	pair,
-	withoutRowid
+	withoutRowid,
+	...MORE_LAYOUTS
 ];

@@ -35,6 +35,8 @@ interface ThreadInfo {
 	members: Party[];
 	senders: Map<string, Party>;
 	group: boolean;
+	/** In a group known by a remote address: that address, which is nobody's. */
+	remote?: string;
 }
 
 /** All messages of a store, in the order of its rows. Rows of which neither text nor time is left are passed over. */
@@ -71,6 +73,7 @@ class MessageSheet {
 			const one = this.one(row);
 			if (one) out.push(one);
 		}
+		for (const info of this.threads.values()) if (info.remote !== undefined) info.senders.delete(info.remote);
 		for (const info of this.threads.values()) info.group ||= info.members.length > 1 || info.senders.size > 1;
 		this.titledGroups();
 		for (const u of out) this.settle(u);
@@ -83,6 +86,7 @@ class MessageSheet {
 
 	private one(row: Row): Understood | null {
 		const { m } = this;
+		if (m.otherKinds && m.otherKinds.value.values.includes(keyOf(this.get(row, m.otherKinds.value.column)) ?? '\u0000')) return null;
 		const stored = this.get(row, m.text.value);
 		const text = typeof stored === 'string' ? stored : null;
 		const sentAt = m.time ? timeOf(this.get(row, m.time.value), m.time.reading) : null;
@@ -93,12 +97,19 @@ class MessageSheet {
 		const sender = this.party(row, m.sender);
 		const recipient = this.party(row, m.recipient);
 		const peer = this.party(row, m.peer);
+		const participant = this.party(row, m.participant);
 		const threadKey = this.threadKey(row, sender, recipient, peer, direction);
 		const info = this.thread(threadKey, row);
+		if (participant) {
+			info.group = true;
+			info.title ??= peer?.name ?? peer?.address ?? null;
+			info.senders.set(normalAddress(participant.address ?? participant.name ?? ''), participant);
+			info.remote = normalAddress(peer?.address ?? peer?.name ?? '');
+		}
 		const other = m.recipient ? (direction === 'out' ? recipient : sender) : direction === 'out' ? null : (sender ?? peer);
 		const writer = m.recipient ? other : (sender ?? peer);
 		const fromOwner = direction === 'out' && m.sender !== null && !m.recipient;
-		if (writer && !fromOwner && !(direction === 'out' && this.isOwnerParty(writer))) {
+		if (writer && !participant && !fromOwner && !(direction === 'out' && this.isOwnerParty(writer))) {
 			const key = normalAddress(writer.address ?? writer.name ?? '');
 			if (direction === 'in' || m.peer !== null || m.recipient !== null || direction === null) info.senders.set(key, writer);
 		}
@@ -112,7 +123,7 @@ class MessageSheet {
 			sentAt,
 			zoned: m.time?.reading.zoned ?? true,
 			direction,
-			correspondent: direction === 'out' && m.sender && !m.recipient ? null : (other ?? peer),
+			correspondent: direction === 'out' && m.sender && !m.recipient ? null : (participant ?? other ?? peer),
 			threadKey,
 			group: false,
 			threadTitle: info.title,
@@ -131,7 +142,7 @@ class MessageSheet {
 		u.members = info.members.length > 0 ? info.members : [...info.senders.values()];
 		u.threadTitle = info.title;
 		if (u.group) {
-			if (u.direction === 'out') u.correspondent = null;
+			if (u.direction === 'out' || (this.m.participant && !this.party(u.row, this.m.participant))) u.correspondent = null;
 		} else {
 			if (!u.correspondent || (u.direction === 'out' && this.m.sender && single)) u.correspondent = single ?? u.correspondent;
 			if (u.members.length === 0 && u.correspondent) u.members = [u.correspondent];

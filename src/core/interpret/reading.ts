@@ -39,6 +39,10 @@ export interface MessageReading {
 	threadJoin: { sheet: Sheet; message: SheetColumn; thread: SheetColumn; messageKey: Key; threadKey: Key | null } | null;
 	/** A flag by which the store itself marks a message deleted. */
 	deleted: Guess<{ column: SheetColumn; values: (string | number)[] }> | null;
+	/** Rows of another kind (calls, system lines) that stand in the same table. */
+	otherKinds: Guess<{ column: SheetColumn; values: (string | number)[] }> | null;
+	/** In groups: the writer, where `peer` is the group. */
+	participant: (Guess<SheetColumn> & { key: Key | null }) | null;
 	/** Whether each row is the first of its record number: the number column, when not the rowid. */
 	guid: SheetColumn | null;
 }

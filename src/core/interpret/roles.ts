@@ -392,6 +392,8 @@ function readMessages(
 		thread,
 		threadJoin,
 		deleted: null,
+		otherKinds: null,
+		participant: null,
 		guid: null
 	};
 	assignParties(reading, parties, context);
@@ -403,6 +405,7 @@ function readMessages(
 		reading.peer = null;
 	}
 	reading.deleted = findDeletedFlag(reading, context);
+	reading.otherKinds = findOtherKinds(reading, context);
 	return reading;
 }
 
@@ -482,6 +485,13 @@ function assignParties(reading: MessageReading, parties: MessageReading['peer'][
 		}
 	}
 	reading.peer = first;
+	// A second party that stands only in some rows is the writer in a group, and the first the group.
+	if (
+		second &&
+		second.value.profile.filled < reading.sheet.sure.length * 0.7 &&
+		first.value.profile.filled > reading.sheet.sure.length * 0.9
+	)
+		reading.participant = second;
 }
 
 const partyRank = (p: NonNullable<MessageReading['peer']>): number =>
@@ -518,6 +528,40 @@ function readThreadSheet(sheet: Sheet, context: Context, persons: PersonReading[
 		title: titles[0] ?? null,
 		peer: ref ? { column: ref.from, key: ref.key } : address ? { column: address, key: null } : null
 	};
+}
+
+const NOT_A_MESSAGE =
+	/^(call|calls|voip|missed|system|sys|notice|notification|info|event|join|leave|status|meta|service|control|receipt|reaction|typing)$/i;
+
+/**
+ * A column that says of what kind a row is: where rows with one of its values never hold writing while others do, or
+ * the value itself names something that is no message.
+ */
+function findOtherKinds(reading: MessageReading, context: Context): MessageReading['otherKinds'] {
+	const direction = reading.direction.value;
+	for (const column of reading.sheet.columns) {
+		const p = column.profile;
+		if (column === reading.text.value || column.column < 0 || p.time || p.many || p.distinct.size < 2 || p.distinct.size > 12) continue;
+		if ('column' in direction && direction.column === column) continue;
+		const stats = new Map<string | number, { rows: number; prose: number }>();
+		for (const row of reading.sheet.sure.slice(0, 8000)) {
+			const kind = keyOf(cell(row, column, context.tables));
+			if (kind === null) continue;
+			const text = cell(row, reading.text.value, context.tables);
+			const s = stats.get(kind) ?? { rows: 0, prose: 0 };
+			s.rows++;
+			if (typeof text === 'string' && /\p{L}{2}|\p{Extended_Pictographic}|[\u3040-\u9fff]/u.test(text)) s.prose++;
+			stats.set(kind, s);
+		}
+		const some = [...stats.values()].some((s) => s.rows >= 5 && s.prose > s.rows * 0.7);
+		const others = [...stats]
+			.filter(([kind, s]) => (s.rows >= 4 && s.prose < s.rows * 0.05) || (typeof kind === 'string' && NOT_A_MESSAGE.test(kind)))
+			.map(([kind]) => kind);
+		if (some && others.length > 0 && others.length < stats.size) {
+			return { value: { column, values: others }, confidence: 0.7, evidence: [`rows with ${others.join(', ')} hold no writing`] };
+		}
+	}
+	return null;
 }
 
 const DELETED_HINT = /delet|trash|recycl|remov|(^|_)bin(ned)?(_|$)|tomb|gone|hidden/i;

@@ -4,6 +4,7 @@
  */
 import type { Row, Table, Value } from '../model';
 import type { StoreHarvest } from '../harvest';
+import { bodyText, readBody, type BodyReading } from './body';
 import { readTimes, type TimeReading } from './time';
 
 export interface SheetColumn {
@@ -13,6 +14,8 @@ export interface SheetColumn {
 	column: number;
 	/** Path inside the stored JSON; empty for the value itself. */
 	path: string[];
+	/** How its values become text, where they are not plain. */
+	body?: BodyReading;
 	references?: string;
 	profile: Profile;
 }
@@ -97,6 +100,7 @@ export function sheetsOf(harvest: StoreHarvest): Sheet[] {
 			if (c.references) column.references = c.references;
 			sheet.columns.push(column);
 			if (column.profile.json > 0.8) expandJson(sheet, column, sample);
+			else openBody(sheet, column, sample);
 		});
 		if (family || /\d{4,}|[0-9a-f]{24,}|@/i.test(first.name)) {
 			sheet.columns.push({ name: '(table)', column: -1, path: [], profile: profileOf(sure, (r) => harvest.tables[r.table]!.name, sample) });
@@ -154,8 +158,36 @@ const plain = (value: unknown): Value | undefined =>
 /** The value of a sheet's column in a row. */
 export function cell(row: Row, column: SheetColumn, tables: readonly Table[]): Value | undefined {
 	if (column.column < 0) return tables[row.table]!.name;
+	if (column.body) return bodyOf(row, column);
 	if (column.path.length === 0) return row.values[column.column];
 	return plain(at(jsonOf(row, column.column), column.path));
+}
+
+const bodies = new WeakMap<Row, Map<number, string | null>>();
+
+/** The text of a row's body, read once. */
+function bodyOf(row: Row, column: SheetColumn): string | null | undefined {
+	const value = row.values[column.column];
+	if (value === undefined) return undefined;
+	let cache = bodies.get(row);
+	if (!cache) bodies.set(row, (cache = new Map()));
+	let text = cache.get(column.column);
+	if (text === undefined) cache.set(column.column, (text = bodyText(value, column.body!)));
+	return text;
+}
+
+/** A column whose values hold texts in another form gets a second one that reads them. */
+function openBody(sheet: Sheet, column: SheetColumn, sample: Row[]): void {
+	const p = column.profile;
+	if (p.time || p.filled === 0 || (p.texts > 0 && p.averageLength < 4)) return;
+	if (p.uuid > 0.5 || p.phone > 0.3 || p.email > 0.3) return;
+	const body = readBody(sample.map((r) => r.values[column.column]));
+	if (!body) return;
+	const opened: SheetColumn = { name: column.name, column: column.column, path: [], body, profile: p };
+	opened.profile = profileOf(sheet.sure, (r) => bodyOf(r, opened) ?? null, sample);
+	sheet.columns.push(opened);
+	// What is read by the second column is no text of its own any more.
+	if (body.kind === 'markup' || body.kind === 'base64') column.profile = { ...p, prose: 0, name: 0, texts: 0 };
 }
 
 function expandJson(sheet: Sheet, column: SheetColumn, sample: Row[]): void {

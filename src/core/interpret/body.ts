@@ -1,0 +1,212 @@
+/**
+ * Bodies that are not plain text: markup, compressed, base64, binary with the text inside. Which it is is decided over a
+ * sample of the column's values; each value is then read that way, or not at all.
+ */
+import { Gunzip, Inflate, Unzlib } from 'fflate';
+import { isText } from '../bytes';
+import type { Value } from '../model';
+
+export type BodyKind = 'text-bytes' | 'utf16-bytes' | 'markup' | 'zlib' | 'gzip' | 'deflate' | 'base64' | 'inside-binary';
+
+/** How the length of a text inside binary is written, and where the text starts in most values. */
+export interface BodyReading {
+	kind: BodyKind;
+	/** For `inside-binary`: the form of length that fits most often. */
+	length?: LengthForm;
+	/** For `markup`, `zlib` …: what the unpacked bytes are, where they are no plain text. */
+	inner?: BodyReading;
+}
+
+type LengthForm = 'u8' | 'varint' | 'u16be' | 'u16le' | 'u32be' | 'u32le';
+const LENGTHS: readonly LengthForm[] = ['varint', 'u32be', 'u32le', 'u16be', 'u16le', 'u8'];
+/** Unpacked bytes of one body, at most: a small value must not become a huge one. */
+const UNPACKED_AT_MOST = 16 << 20;
+const utf8 = new TextDecoder('utf-8', { ignoreBOM: true });
+
+function inflate(kind: 'zlib' | 'gzip' | 'deflate', bytes: Uint8Array): Uint8Array | null {
+	const parts: Uint8Array[] = [];
+	let size = 0;
+	let ended = false;
+	const take = (chunk: Uint8Array, last: boolean): void => {
+		size += chunk.length;
+		if (size > UNPACKED_AT_MOST) throw new RangeError('unpacks to more than a message');
+		parts.push(chunk);
+		ended ||= last;
+	};
+	try {
+		const unpack = kind === 'zlib' ? new Unzlib(take) : kind === 'gzip' ? new Gunzip(take) : new Inflate(take);
+		unpack.push(bytes, true);
+	} catch {
+		return null;
+	}
+	if (!ended) return null;
+	const out = new Uint8Array(size);
+	let at = 0;
+	for (const part of parts) {
+		out.set(part, at);
+		at += part.length;
+	}
+	return out;
+}
+
+const ENTITIES: Record<string, string> = { amp: '&', lt: '<', gt: '>', quot: '"', apos: "'", nbsp: '\u00a0' };
+
+/** Text of markup: tags dropped, line breaks kept, entities resolved. Nothing in it is run. */
+export function stripMarkup(text: string): string {
+	return text
+		.replace(/<!--[\s\S]*?-->|<(script|style)\b[\s\S]*?<\/\1>/gi, '')
+		.replace(/<(?:br|\/p|\/div|\/li|\/tr)\b[^>]*>/gi, '\n')
+		.replace(/<!\[CDATA\[([\s\S]*?)\]\]>/g, (_, inner: string) => inner.replaceAll('&', '&amp;').replaceAll('<', '&lt;'))
+		.replace(/<[a-z/!?][^>]*>/gi, '')
+		.replace(/&(#x[\da-f]{1,6}|#\d{1,7}|\w{1,8});/gi, (whole, name: string) => {
+			const code = name[0] === '#' ? (/^#x/i.test(name) ? parseInt(name.slice(2), 16) : Number(name.slice(1))) : NaN;
+			if (code > 0 && code <= 0x10ffff) return String.fromCodePoint(code);
+			return ENTITIES[name.toLowerCase()] ?? whole;
+		})
+		.replace(/^\n+|\n+$/g, '');
+}
+
+const MARKUP = /^\s*<[a-z!?][^>]*>[\s\S]*<\/[a-z][\w:]*>\s*$|<(?:b|i|p|div|span|br|a|body|em|strong)\b[^>]*>[\s\S]*<\//i;
+const BASE64 = /^[A-Za-z0-9+/_-]{8,}={0,2}$/;
+
+function fromBase64(text: string): Uint8Array | null {
+	const clean = text.replace(/\s/g, '').replaceAll('-', '+').replaceAll('_', '/').replace(/=+$/, '');
+	if (clean.length % 4 === 1 || !/^[A-Za-z0-9+/]*$/.test(clean)) return null;
+	const alphabet = 'ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/';
+	const out = new Uint8Array(Math.floor((clean.length * 3) / 4));
+	let bits = 0;
+	let buffer = 0;
+	let at = 0;
+	for (const c of clean) {
+		buffer = ((buffer << 6) | alphabet.indexOf(c)) & 0xffffff;
+		bits += 6;
+		if (bits >= 8) {
+			bits -= 8;
+			out[at++] = (buffer >> bits) & 255;
+		}
+	}
+	return out;
+}
+
+interface Inside {
+	form: LengthForm;
+	start: number;
+	end: number;
+}
+
+function lengthAt(b: Uint8Array, o: number, form: LengthForm): { length: number; size: number } | null {
+	const left = b.length - o;
+	switch (form) {
+		case 'u8':
+			return left >= 1 ? { length: b[o]!, size: 1 } : null;
+		case 'u16be':
+			return left >= 2 ? { length: (b[o]! << 8) | b[o + 1]!, size: 2 } : null;
+		case 'u16le':
+			return left >= 2 ? { length: (b[o + 1]! << 8) | b[o]!, size: 2 } : null;
+		case 'u32be':
+			return left >= 4 ? { length: ((b[o]! << 24) | (b[o + 1]! << 16) | (b[o + 2]! << 8) | b[o + 3]!) >>> 0, size: 4 } : null;
+		case 'u32le':
+			return left >= 4 ? { length: ((b[o + 3]! << 24) | (b[o + 2]! << 16) | (b[o + 1]! << 8) | b[o]!) >>> 0, size: 4 } : null;
+		default: {
+			let length = 0;
+			for (let i = 0, scale = 1; i < 5 && o + i < b.length; i++, scale *= 128) {
+				length += (b[o + i]! & 0x7f) * scale;
+				if (b[o + i]! < 0x80) return { length, size: i + 1 };
+			}
+			return null;
+		}
+	}
+}
+
+/** The longest text that a length of this form stands in front of, exactly. Looks at the first 64 KiB. */
+function textInside(b: Uint8Array, form: LengthForm): Inside | null {
+	let best: Inside | null = null;
+	for (let o = 0; o < Math.min(b.length, 65_536); o++) {
+		const at = lengthAt(b, o, form);
+		if (!at || at.length === 0) continue;
+		const start = o + at.size;
+		const end = start + at.length;
+		if (end > b.length || at.length <= (best ? best.end - best.start : 0)) continue;
+		if (isText(b, start, end, 'utf8')) best = { form, start, end };
+	}
+	return best;
+}
+
+function bytesOf(value: Value | undefined): Uint8Array | null {
+	return value !== null && value !== undefined && typeof value === 'object' ? value : null;
+}
+
+/** A stored value as the text people saw, or null where it cannot be read that way. */
+export function bodyText(value: Value | undefined, reading: BodyReading): string | null {
+	if (reading.kind === 'markup') return typeof value === 'string' ? stripMarkup(value) : null;
+	if (reading.kind === 'base64') {
+		const decoded = typeof value === 'string' ? fromBase64(value) : null;
+		return decoded ? (reading.inner ? bodyText(decoded, reading.inner) : asText(decoded)) : null;
+	}
+	const bytes = bytesOf(value);
+	if (!bytes) return typeof value === 'string' ? value : null;
+	switch (reading.kind) {
+		case 'text-bytes':
+			return asText(bytes);
+		case 'utf16-bytes':
+			return isText(bytes, 0, bytes.length, 'utf16le') ? new TextDecoder('utf-16le').decode(bytes) : null;
+		case 'inside-binary': {
+			const inside = textInside(bytes, reading.length ?? 'varint');
+			return inside ? utf8.decode(bytes.subarray(inside.start, inside.end)) : null;
+		}
+		default: {
+			const unpacked = inflate(reading.kind, bytes);
+			if (!unpacked) return null;
+			if (!reading.inner) return asText(unpacked);
+			return reading.inner.kind === 'markup' ? bodyText(asText(unpacked), reading.inner) : bodyText(unpacked, reading.inner);
+		}
+	}
+}
+
+const asText = (b: Uint8Array): string | null => (isText(b, 0, b.length, 'utf8') ? utf8.decode(b) : null);
+
+/** How a column's values are to be read, or null where they are plain (or nothing that can be read). */
+export function readBody(values: readonly (Value | undefined)[]): BodyReading | null {
+	const filled = values.filter((v) => v !== null && v !== undefined && v !== '' && (typeof v !== 'object' || v.length > 0)).slice(0, 300);
+	if (filled.length === 0) return null;
+	const most = (test: (v: Value | undefined) => boolean): boolean => filled.filter(test).length >= filled.length * 0.8;
+	const texts = filled.filter((v): v is string => typeof v === 'string');
+	if (texts.length >= filled.length * 0.9) {
+		if (most((v) => typeof v === 'string' && MARKUP.test(v))) return { kind: 'markup' };
+		if (most((v) => typeof v === 'string' && BASE64.test(v) && v.length % 4 === 0) && most((v) => bodyText(v, { kind: 'base64' }) !== null))
+			return { kind: 'base64' };
+		return null;
+	}
+	if (filled.filter((v) => typeof v === 'object').length < filled.length * 0.9) return null;
+	for (const kind of ['gzip', 'zlib', 'deflate'] as const) {
+		const unpacked = filled.map((v) => inflate(kind, v as Uint8Array));
+		if (unpacked.filter((u) => u !== null).length < filled.length * 0.8) continue;
+		const plain = unpacked.flatMap((u) => (u ? [asText(u)] : [])).filter((t) => t !== null);
+		if (plain.length >= filled.length * 0.7)
+			return plain.filter((t) => MARKUP.test(t)).length > plain.length * 0.8 ? { kind, inner: { kind: 'markup' } } : { kind };
+		const inner = readBody(unpacked.filter((u) => u !== null));
+		return inner ? { kind, inner } : null;
+	}
+	if (most((v) => asText(v as Uint8Array) !== null)) return { kind: 'text-bytes' };
+	if (most((v) => (v as Uint8Array).length % 2 === 0 && isText(v as Uint8Array, 0, (v as Uint8Array).length, 'utf16le')))
+		return { kind: 'utf16-bytes' };
+	return insideBinary(filled as Uint8Array[]);
+}
+
+/** The form of length whose texts, over all values, are longest. */
+function insideBinary(values: readonly Uint8Array[]): BodyReading | null {
+	let best: { form: LengthForm; found: number; letters: number } | null = null;
+	for (const form of LENGTHS) {
+		let found = 0;
+		let letters = 0;
+		for (const value of values) {
+			const inside = textInside(value, form);
+			if (!inside) continue;
+			found++;
+			letters += inside.end - inside.start;
+		}
+		if (found >= values.length * 0.8 && (!best || letters > best.letters * 1.02)) best = { form, found, letters };
+	}
+	const all = values.reduce((sum, v) => sum + v.length, 0);
+	return best && best.letters >= all * 0.3 ? { kind: 'inside-binary', length: best.form } : null;
+}
