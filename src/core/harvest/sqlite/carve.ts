@@ -55,9 +55,13 @@ const LEAST = { whole: 2.5, fragment: 6, headless: 5, headlessFragment: 9 };
 const PREFERRED = 3;
 const LITTLE_KNOWN = 7;
 const FILLS_ITS_BLOCK = 4;
+/** Taken off for an integer stored longer than the engine would (older files keep 0 and 1 in a byte, so it is not refused). */
+const NOT_SHORTEST = 1.5;
 const FOLLOWED = 2;
 const HEADER_THERE = 3;
 const TYPES_THERE = 2;
+/** Two readings of one place that weigh nearly the same: what differs between them is not known. */
+const AS_GOOD = 0.8;
 /** Cells in index pages have no rowid that could speak for them. */
 const MOST_COLUMNS = 2000;
 
@@ -112,6 +116,7 @@ function weigh(b: Uint8Array, body: number, limit: number, count: number, shape:
 			const value = Number(readValue(b, at, type, encoding));
 			if (cls === REAL && !Number.isFinite(value)) return NaN;
 			const fit = fitsRange(shape, k, value);
+			if (cls === INT && !isShortest(type, value)) score -= NOT_SHORTEST;
 			score += fit > 0 ? (size >= 3 ? 4 : 1) : fit < 0 ? -3 : size >= 3 ? 1 : 0.5;
 		} else if (cls === NULL) nulls++;
 		else score += 0.5;
@@ -119,6 +124,17 @@ function weigh(b: Uint8Array, body: number, limit: number, count: number, shape:
 	}
 	weighedProof = score;
 	return score + nulls * 0.3;
+}
+
+/** The smallest number of magnitude that an integer type of so many bytes is used for: below it a shorter one is. */
+const SHORTEST_FROM = [0, 0, 2 ** 7, 2 ** 15, 2 ** 23, 2 ** 31, 2 ** 47];
+
+/** The engine stores an integer in the shortest type that holds it (section 2.1); 0 and 1 in none at all. */
+function isShortest(type: number, value: number): boolean {
+	if (type === 1) return value !== 0 && value !== 1;
+	if (type < 2 || type > 6) return true;
+	const from = SHORTEST_FROM[type]!;
+	return value >= from || value < -from;
 }
 
 function valuesAt(
@@ -170,20 +186,26 @@ interface Weighed {
 	from: Uint8Array;
 	fromBody: number;
 	limit: number;
+	/** Leading columns whose values another reading, as good, has otherwise: they count as lost. */
+	unsure: number;
 }
 
-const taken = (w: Weighed, encoding: Encoding): Found => ({
-	start: w.start,
-	end: w.end,
-	shape: w.shape,
-	rowid: w.rowid,
-	values: valuesAt(w.from, w.fromBody, w.limit, w.types, w.cut, encoding),
-	cut: w.cut,
-	grade: w.grade,
-	score: w.score,
-	types: w.types,
-	body: w.body
-});
+function taken(w: Weighed, encoding: Encoding): Found {
+	const values = valuesAt(w.from, w.fromBody, w.limit, w.types, w.cut, encoding);
+	for (let k = 0; k < w.unsure; k++) if (k !== w.shape.rowidAt) values[k] = undefined;
+	return {
+		start: w.start,
+		end: w.end,
+		shape: w.shape,
+		rowid: w.rowid,
+		values,
+		cut: w.cut,
+		grade: w.grade,
+		score: w.score,
+		types: w.types,
+		body: w.body
+	};
+}
 
 /** A cell being settled: what is known of it before its values are weighed. Its types stand in `types`. */
 interface Attempt {
@@ -210,7 +232,8 @@ const weighed = (a: Attempt, end: number, grade: Grade, score: number, from: Uin
 	cut: weighedCut,
 	from,
 	fromBody,
-	limit
+	limit,
+	unsure: 0
 });
 
 /** Weighs an attempt. The payload may overflow, be cut at `to`, or be whole. */
@@ -354,7 +377,13 @@ class Headless {
 		if (rest >= 0 && rest <= 3 && found.grade !== 'fragment') found.score += FILLS_ITS_BLOCK;
 		else if (this.followed(found.end)) found.score += FOLLOWED;
 		found.score += proven;
-		if (found.score >= LEAST.headless && (!this.best || found.score > this.best.score)) this.best = found;
+		if (found.score < LEAST.headless) return;
+		const { best } = this;
+		if (!best || found.score > best.score) {
+			found.unsure =
+				best && best.end === found.end && best.score > found.score - AS_GOOD ? Math.max(best.unsure, differing(best, found)) : 0;
+			this.best = found;
+		} else if (best.end === found.end && found.score > best.score - AS_GOOD) best.unsure = Math.max(best.unsure, differing(best, found));
 	}
 
 	private settle(h: number, body: number, payload: number, count: number, compiled: CompiledShape): void {
@@ -453,6 +482,14 @@ function plainRun(b: Uint8Array, at: number, limit: number): number {
 	let n = 0;
 	while (n < 64 && at + n < limit && (b[at + n]! >= 0x20 || b[at + n] === 9 || b[at + n] === 10 || b[at + n] === 13)) n++;
 	return n;
+}
+
+/** Leading columns in which two readings of the same bytes differ; 0 where they differ throughout. */
+function differing(a: Weighed, b: Weighed): number {
+	if (a.types.length !== b.types.length || a.shape !== b.shape) return 0;
+	let last = 0;
+	for (let k = 0; k < a.types.length; k++) if (a.types[k] !== b.types[k]) last = k + 1;
+	return last <= 2 ? last : 0;
 }
 
 /** A cell whose first four bytes became a freeblock's header, starting at `s`, or null. */

@@ -60,6 +60,7 @@ export class StoreHarvest {
 	/** Shapes of WITHOUT ROWID tables, whose rows lie on index pages. */
 	private indexShapes = new ShapeIndex([], true);
 	private readonly indexes: { root: number; table: number; shape: Shape | null }[] = [];
+	private readonly entries: Row[] = [];
 	private reached: Reach | null = null;
 
 	constructor(files: StoreFiles) {
@@ -86,6 +87,8 @@ export class StoreHarvest {
 		}
 		if (reach === 'raw' && this.reached === 'freed') {
 			yield* this.raw();
+			// Entries of indexes come last: they are parts of rows, and must find those first.
+			for (const row of this.entries.splice(0)) this.book.addLost(row, [row.table]);
 			this.reached = 'raw';
 		}
 	}
@@ -697,7 +700,7 @@ export class StoreHarvest {
 			}
 			for (const row of list) {
 				if (row.sightings[0]!.method === 'index-entry') {
-					this.book.addLost(row, [row.table]);
+					this.entries.push(row);
 					continue;
 				}
 				row.tableKnown = table >= 0;

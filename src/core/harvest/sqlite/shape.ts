@@ -22,6 +22,8 @@ export interface Shape {
 	/** Storage classes that the declaration lets a column hold (datatypes, section 3). */
 	declared: number[];
 	seen: number[];
+	/** Whether the integers 0 (bit 0) and 1 (bit 1), which take no bytes, were seen. */
+	bare: number[];
 	low: number[];
 	high: number[];
 	shortest: number[];
@@ -62,6 +64,7 @@ export function shapeOf(table: Table): Shape {
 		order,
 		declared: order.map((i) => (i === table.rowidColumn ? NULL : classesOfType(table.columns[i]!.type, table.columns[i]!.notNull))),
 		seen: new Array(count).fill(0),
+		bare: new Array(count).fill(0),
 		low: new Array(count).fill(Infinity),
 		high: new Array(count).fill(-Infinity),
 		shortest: new Array(count).fill(Infinity),
@@ -109,6 +112,8 @@ export function learn(shape: Shape, rowid: number | bigint | null, values: (Valu
 		} else {
 			const n = Number(value);
 			shape.seen[k]! |= Number.isInteger(n) ? INT : REAL;
+			if (n === 0) shape.bare[k]! |= 1;
+			else if (n === 1) shape.bare[k]! |= 2;
 			if (n < shape.low[k]!) shape.low[k] = n;
 			if (n > shape.high[k]!) shape.high[k] = n;
 		}
@@ -147,6 +152,7 @@ export function entryShape(table: number, columns: number[], count: number): Sha
 		order: Array.from({ length: count }, (_, k) => k),
 		declared: Array.from({ length: count }, (_, k) => (k === count - 1 ? INT : ANY)),
 		seen: new Array(count).fill(0),
+		bare: new Array(count).fill(0),
 		low: new Array(count).fill(Infinity),
 		high: new Array(count).fill(-Infinity),
 		shortest: new Array(count).fill(Infinity),
