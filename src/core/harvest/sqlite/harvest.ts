@@ -96,31 +96,38 @@ export class StoreHarvest {
 	// ── rows in use ────────────────────────────────────────────────────────────────────────────────────────────
 
 	private *used(): Generator<Progress> {
+		const before = this.book.rows.length;
+		yield* this.rowsInUse((row) => this.book.addKept(row));
+		for (const index of this.indexes) this.readIndex(index);
+		// Only now: a free list that names pages in use must not take them away.
+		this.db.markFreePages();
+		this.readSequences();
+		const bytes = this.db.use.reduce((n, use) => n + (use === PageUse.LeafTable ? this.db.pageSize : 0), 0);
+		this.account.push({ space: 'rows in use', bytes, rows: this.book.rows.length - before });
+	}
+
+	/** Reads every row in use once and hands it on; nothing is kept here. */
+	*rowsInUse(take: (row: Row) => void): Generator<Progress, void, void> {
 		const { db } = this;
 		const total = db.current.pageCount * db.pageSize;
 		this.readSchema();
-		db.markFreePages();
 		let done = 0;
-		const before = this.book.rows.length;
 		let nextReport = 0;
 		for (const table of this.tables) {
 			if (table.dropped || table.rootPage <= 1) continue;
-			const take = (page: number, bytes: Uint8Array, header: PageHeader, at: PageAt): void => {
-				this.readCells(table, page, bytes, header, at, db.current, 'kept', 'row-in-use');
+			const visit = (page: number, bytes: Uint8Array, header: PageHeader, at: PageAt): void => {
+				this.readCells(table, page, bytes, header, at, db.current, 'kept', 'row-in-use', take);
 				done += db.pageSize;
 			};
 			// The walk itself cannot yield; big tables are walked child by child of the root.
 			for (const root of this.subtrees(table)) {
-				db.walk(db.current, root, take, table.index + 1);
+				db.walk(db.current, root, visit, table.index + 1);
 				if (done >= nextReport) {
 					nextReport = done + PAGES_A_STEP * db.pageSize;
 					yield { reach: 'used', done, total };
 				}
 			}
 		}
-		for (const index of this.indexes) this.readIndex(index);
-		this.readSequences();
-		this.account.push({ space: 'rows in use', bytes: done, rows: this.book.rows.length - before });
 		yield { reach: 'used', done: total, total };
 	}
 
@@ -248,7 +255,8 @@ export class StoreHarvest {
 		at: PageAt,
 		view: PageView,
 		standing: Standing,
-		method: Method
+		method: Method,
+		take: (row: Row) => void = (row) => void this.book.addLost(row, [table.index])
 	): void {
 		const shape = this.shapeByTable[table.index]!;
 		const inOrder = declaredOrder(table);
@@ -270,10 +278,8 @@ export class StoreHarvest {
 				page,
 				at.frame
 			);
-			if (standing === 'kept') {
-				learn(shape, row.rowid, values, count);
-				this.book.addKept(row);
-			} else this.book.addLost(row, [table.index]);
+			if (standing === 'kept') learn(shape, row.rowid, values, count);
+			take(row);
 		});
 	}
 
