@@ -24,10 +24,18 @@ function subject(name: string, pageSize: number, wal: boolean): Subject {
 	const folder = mkdtempSync(join(tmpdir(), 'ombudsman-fuzz-'));
 	const path = join(folder, 'a.db');
 	const db = createDatabase(path, [`page_size=${pageSize}`, ...(wal ? ['journal_mode=wal', 'wal_autocheckpoint=0'] : [])]);
-	db.exec('create table who(id integer primary key, number text); create table m(id integer primary key autoincrement, who integer, body text, at integer, mine integer); create index m_at on m(at)');
+	db.exec(
+		'create table who(id integer primary key, number text); create table m(id integer primary key autoincrement, who integer, body text, at integer, mine integer); create index m_at on m(at)'
+	);
 	for (let i = 1; i <= 8; i++) db.run('insert into who values(?,?)', [i, `+44770090010${i}`]);
 	db.exec('begin');
-	for (let i = 0; i < 160; i++) db.run('insert into m(who,body,at,mine) values(?,?,?,?)', [1 + (i % 8), `Message number ${i} about the boiler ${'and so on '.repeat(i % 40 === 0 ? 200 : i % 5)}`, 1_700_000_000 + i * 500, i % 2]);
+	for (let i = 0; i < 160; i++)
+		db.run('insert into m(who,body,at,mine) values(?,?,?,?)', [
+			1 + (i % 8),
+			`Message number ${i} about the boiler ${'and so on '.repeat(i % 40 === 0 ? 200 : i % 5)}`,
+			1_700_000_000 + i * 500,
+			i % 2
+		]);
 	db.exec('commit');
 	if (wal) db.all('pragma wal_checkpoint(truncate)');
 	db.exec('delete from m where id % 9 = 4');

@@ -38,7 +38,7 @@ const NOTE_WORDS: Record<NoteCode, string> = {
 	'page-out-of-range': 'Page {page} does not exist in the file. What should lie below it was passed over.',
 	'cell-damaged': 'Cell {cell} on page {page} is damaged and was passed over.',
 	'overflow-broken': 'The rest of a long value of page {page} is gone. Its beginning was kept as a fragment.',
-	'schema-damaged': 'The list of tables could not be read.',
+	'schema-damaged': 'The list of tables could not be read. Tables were told from their rows; their names are lost.',
 	'table-unreadable': 'The table {table} has a declaration that could not be read. Its rows were passed over.',
 	'log-foreign': 'The log beside the database does not belong to it. The database was read without it.',
 	'log-damaged': 'The header of the log is damaged. Its pages were looked through, but not taken as the present state.',

@@ -40,7 +40,8 @@ export class Database {
 	readonly header: DatabaseHeader | null;
 	readonly pageSize: number;
 	readonly usable: number;
-	readonly encoding: Encoding;
+	/** From the header, or where that is gone from the texts themselves. */
+	encoding: Encoding;
 	/** Pages that the database file itself holds, whole or in part. */
 	readonly filePages: number;
 	readonly wal: Wal | null;

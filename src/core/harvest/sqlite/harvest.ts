@@ -21,6 +21,7 @@ import {
 	readPageHeader,
 	type PageHeader
 } from './page';
+import { inferEncoding, inferTables } from './infer';
 import { readCutRecord, readRecord } from './record';
 import { parseCreateTable, SCHEMA_TABLE, storedOrder } from './schema';
 import { entryShape, learn, shapeKey, shapeOf, type Shape } from './shape';
@@ -61,6 +62,8 @@ export class StoreHarvest {
 	private indexShapes = new ShapeIndex([], true);
 	private readonly indexes: { root: number; table: number; shape: Shape | null }[] = [];
 	private readonly entries: Row[] = [];
+	/** Further roots of tables told from their rows alone. */
+	private readonly moreRoots = new Map<number, number[]>();
 	private reached: Reach | null = null;
 
 	constructor(files: StoreFiles) {
@@ -120,7 +123,7 @@ export class StoreHarvest {
 				done += db.pageSize;
 			};
 			// The walk itself cannot yield; big tables are walked child by child of the root.
-			for (const root of this.subtrees(table)) {
+			for (const root of [table.rootPage, ...(this.moreRoots.get(table.index) ?? [])].flatMap((r) => this.subtrees(table, r))) {
 				db.walk(db.current, root, visit, table.index + 1);
 				if (done >= nextReport) {
 					nextReport = done + PAGES_A_STEP * db.pageSize;
@@ -132,9 +135,8 @@ export class StoreHarvest {
 	}
 
 	/** The root, or where it is an interior page of a table its children, so that a big tree is walked in steps. */
-	private subtrees(table: Table): number[] {
+	private subtrees(table: Table, root: number): number[] {
 		const { db } = this;
-		const root = table.rootPage;
 		const bytes = db.current.read(root);
 		const header = bytes && readPageHeader(bytes, root, db.usable);
 		if (!bytes || !header || header.type !== INTERIOR_TABLE || table.withoutRowid || db.use[root] !== PageUse.Unreached) return [root];
@@ -178,7 +180,13 @@ export class StoreHarvest {
 			if (type === 'index' && typeof root === 'number' && root > 1)
 				this.indexes.push({ root, table: this.tables.findIndex((t) => t.name === owner), shape: null });
 		}
-		if (rows.length === 0) db.note('schema-damaged', {}, null, 'warning');
+		if (this.tables.length > 1 || rows.some(([type]) => type === 'table')) return;
+		db.note('schema-damaged', {}, null, 'warning');
+		db.encoding = db.header?.magic ? db.encoding : (inferEncoding(db) ?? db.encoding);
+		for (const { table, roots } of inferTables(db)) {
+			const added = this.addTable({ ...table, index: 0 });
+			this.moreRoots.set(added.index, roots.slice(1));
+		}
 	}
 
 	private addTable(table: Table, shape?: Shape): Table {
@@ -597,6 +605,7 @@ export class StoreHarvest {
 	/** Looks through what of a page is not in use; returns how many bytes that is. */
 	private freedPage(page: number, use: number, bytes: Uint8Array, at: PageAt): number {
 		const { db } = this;
+		if (use !== PageUse.LeafTable && isBlank(bytes)) return db.usable;
 		const view = db.current;
 		const header = use === PageUse.FreelistTrunk ? null : readPageHeader(bytes, page, db.usable);
 		if (use === PageUse.Overflow) return 0;
@@ -774,6 +783,12 @@ export class StoreHarvest {
 		this.account.push({ space: 'beyond the end', bytes: total + rest, rows: this.book.rows.length - before });
 		yield { reach: 'raw', done: total, total };
 	}
+}
+
+/** Whether a page holds nothing but zeros. */
+function isBlank(bytes: Uint8Array): boolean {
+	for (let i = 0; i < bytes.length; i++) if (bytes[i] !== 0) return false;
+	return true;
 }
 
 /** Builds a view only when a cell overflows: most do not. */
