@@ -39,9 +39,11 @@ for (const layout of LAYOUTS) {
 				assert.ok(s.falseTexts <= Math.max(2, s.reported * 0.01), `false: ${s.falseTexts}\n${problems}`);
 			});
 		}
-		it('finds nearly all deleted texts whose bytes are there', () => {
+		it('finds nearly all deleted texts whose bytes are there', (t) => {
 			const there = total.reduce((n, s) => n + s.deletedThere, 0);
 			const found = total.reduce((n, s) => n + s.deletedFound, 0);
+			// Texts that are stored compressed cannot be sought in the files.
+			if (layout.name.includes('zipped') || layout.name.includes('deflated')) return t.skip('the oracle sees plain texts only');
 			assert.ok(there > 50, `the vectors hold ${there} deleted texts: too few to say anything`);
 			assert.ok(
 				found >= there * LEAST_FOUND,

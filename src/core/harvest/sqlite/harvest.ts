@@ -24,7 +24,7 @@ import {
 import { inferEncoding, inferTables } from './infer';
 import { readCutRecord, readRecord } from './record';
 import { parseCreateTable, SCHEMA_TABLE, storedOrder } from './schema';
-import { entryShape, learn, shapeKey, shapeOf, type Shape } from './shape';
+import { ENOUGH, entryShape, learn, shapeKey, shapeOf, type Shape } from './shape';
 import { readSignedVarint, readVarint, varintLength } from './varint';
 import { LaidView, type PageAt, type PageView } from './view';
 
@@ -45,6 +45,9 @@ export interface AccountLine {
 const PAGES_A_STEP = 512;
 /** Entries from which the shape of an index is learned. */
 const ENTRIES_LEARNED = 2000;
+/** Pages looked at, and what a freed cell must weigh, to learn a shape from freed space. */
+const PAGES_LEARNED = 5000;
+const LEARNED_AT_LEAST = 8;
 /** Stands for "some index" in the record of pages' owners. */
 const INDEX_OWNER = 65535;
 
@@ -576,8 +579,43 @@ export class StoreHarvest {
 
 	// ── freed space ────────────────────────────────────────────────────────────────────────────────────────────
 
+	/**
+	 * Where a table has hardly a row in use, what its rows look like is first learned from freed cells that prove
+	 * themselves whole; only then are damaged ones judged by it.
+	 */
+	private learnFromFreed(): void {
+		const { db } = this;
+		const unknown = this.shapes.filter(
+			(s) => !s.entryOf && s.rows < ENOUGH && s.tables.some((t) => t > 0 && !/^sqlite_/i.test(this.tables[t]!.name))
+		);
+		if (unknown.length === 0) return;
+		const contexts = [this.context(db.current, null), this.context(db.current, null, this.indexShapes, true)];
+		for (let page = 2, looked = 0; page <= db.current.pageCount && looked < PAGES_LEARNED; page++) {
+			const use = db.use[page]!;
+			if (use === PageUse.Overflow || use === PageUse.PointerMap) continue;
+			const bytes = db.current.read(page);
+			if (!bytes || isBlank(bytes)) continue;
+			looked++;
+			const header = use === PageUse.FreelistTrunk ? null : readPageHeader(bytes, page, db.usable);
+			const inUse = use >= PageUse.LeafTable && use <= PageUse.InteriorIndex;
+			const ranges = header && inUse ? freeRanges(bytes, header, db.usable) : [{ from: 0, to: db.usable }];
+			for (const ctx of contexts) {
+				for (const { from, to } of ranges) {
+					for (const found of carve(bytes, from, to, ctx)) {
+						if (found.grade !== 'whole' || found.score < LEARNED_AT_LEAST || !unknown.includes(found.shape)) continue;
+						const values: (Value | undefined)[] = [];
+						found.shape.order.forEach((c, k) => (values[c] = found.values[k]));
+						learn(found.shape, found.rowid, values, found.values.length);
+					}
+				}
+			}
+		}
+		this.prepareShapes();
+	}
+
 	private *freed(): Generator<Progress> {
 		const { db } = this;
+		this.learnFromFreed();
 		const pages = db.current.pageCount;
 		const total = pages * db.pageSize;
 		const spent = { 'freed cells': { bytes: 0, rows: 0 }, 'free pages': { bytes: 0, rows: 0 }, 'unreached pages': { bytes: 0, rows: 0 } };

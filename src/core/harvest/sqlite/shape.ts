@@ -13,7 +13,7 @@ export const BLOB = 16;
 const ANY = 31;
 
 /** Rows that must have been seen before observation narrows the declaration. */
-const ENOUGH = 8;
+export const ENOUGH = 8;
 
 export interface Shape {
 	tables: number[];
