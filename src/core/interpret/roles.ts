@@ -419,7 +419,9 @@ function looksLikeThreads(sheet: Sheet, context: Context): boolean {
 	const joined = context.sheets.some(
 		(s) => s !== sheet && isJoin(s, context) && (context.references.get(s) ?? []).some((r) => r.key.sheet === sheet && r.confidence > 0.5)
 	);
-	const untitled = sheet.columns.every((c) => c.profile.texts === 0 || c.profile.filled < sheet.sure.length * 0.6 || c.profile.uuid > 0.6);
+	const untitled = sheet.columns.every(
+		(c) => c.profile.texts === 0 || c.profile.filled < sheet.sure.length * 0.6 || c.profile.uuid > 0.6 || c.profile.json > 0.5
+	);
 	return own || joined || untitled || /thread|chat|conv|room|dialog|session/i.test(sheet.name);
 }
 

@@ -76,7 +76,7 @@ export function sheetsOf(harvest: StoreHarvest): Sheet[] {
 		else groups.set(key, [table]);
 	}
 	const sheets: Sheet[] = [];
-	for (const tables of groups.values()) {
+	for (const tables of [...groups.values()].flatMap((g) => alike(g, harvest))) {
 		const rows = tables.flatMap((t) => harvest.book.rowsOf(t.index));
 		const whole = rows.filter((r) => r.grade === 'whole');
 		const sure = whole.length >= Math.min(SURE, rows.length * 0.2) ? whole : rows;
@@ -108,6 +108,56 @@ export function sheetsOf(harvest: StoreHarvest): Sheet[] {
 		sheets.push(sheet);
 	}
 	return sheets;
+}
+
+/** Rows from which a table's likeness can be told. */
+const TELLING_ROWS = 4;
+const EMPTY = '-';
+
+/**
+ * Tables declared alike need not hold alike: a table of persons and one of rooms can both be (text, text). Those
+ * whose columns hold the same sorts of values stay together; one with hardly a row goes with the largest.
+ */
+function alike(tables: Table[], harvest: StoreHarvest): Table[][] {
+	if (tables.length === 1) return [tables];
+	const groups: { sorts: string[]; tables: Table[] }[] = [];
+	const few: Table[] = [];
+	for (const table of tables) {
+		const rows = harvest.book.rowsOf(table.index).slice(0, 200);
+		if (rows.length < TELLING_ROWS) {
+			few.push(table);
+			continue;
+		}
+		const sorts = table.columns.map((_, i) => sortOf(rows.map((r) => r.values[i])));
+		// A column that is empty here says nothing against one that is not.
+		const group = groups.find((g) => g.sorts.every((sort, i) => sort === sorts[i] || sort === EMPTY || sorts[i] === EMPTY));
+		if (!group) groups.push({ sorts, tables: [table] });
+		else {
+			group.tables.push(table);
+			group.sorts = group.sorts.map((sort, i) => (sort === EMPTY ? sorts[i]! : sort));
+		}
+	}
+	const sorted = groups.map((g) => g.tables).sort((a, b) => b.length - a.length);
+	// Tables of numbers alone join others; two of them have nothing in common but that.
+	const written = (t: Table): boolean =>
+		harvest.book
+			.rowsOf(t.index)
+			.slice(0, 200)
+			.some((r) => r.values.some((v) => typeof v === 'string' || (typeof v === 'object' && v !== null)));
+	if (!tables.some(written)) return tables.map((t) => [t]);
+	if (sorted.length === 0) return [few];
+	sorted[0]!.push(...few);
+	return sorted.map((g) => g.sort((a, b) => a.index - b.index));
+}
+
+/** What sort of values these mostly are. */
+function sortOf(values: readonly (Value | undefined)[]): string {
+	const filled = values.filter((v) => v !== null && v !== undefined && v !== '');
+	if (filled.length === 0) return EMPTY;
+	const texts = filled.filter((v): v is string => typeof v === 'string');
+	if (texts.length < filled.length * 0.5) return typeof filled[0] === 'object' ? 'blob' : 'number';
+	const most = (test: RegExp): boolean => texts.filter((t) => test.test(t)).length > texts.length * 0.6;
+	return most(UUID) ? 'id' : most(EMAIL) ? 'address' : most(PHONE) ? 'number as text' : 'text';
 }
 
 function sampleOf(rows: Row[]): Row[] {
@@ -193,7 +243,8 @@ function openBody(sheet: Sheet, column: SheetColumn, sample: Row[]): void {
 function expandJson(sheet: Sheet, column: SheetColumn, sample: Row[]): void {
 	const paths = new Map<string, string[]>();
 	const collect = (value: unknown, path: string[]): void => {
-		if (value === null || typeof value !== 'object' || path.length > 4 || paths.size > 60) return;
+		// A list is one value (the members of a room, say), not columns.
+		if (value === null || typeof value !== 'object' || Array.isArray(value) || path.length > 4 || paths.size > 60) return;
 		for (const [key, inner] of Object.entries(value).slice(0, 40)) {
 			const own = [...path, key];
 			if (inner !== null && typeof inner === 'object') collect(inner, own);

@@ -142,7 +142,9 @@ export function fitsRange(shape: Shape, column: number, n: number): number {
 	const high = shape.high[column]!;
 	if (shape.rows < ENOUGH || low > high) return 0;
 	const slack = Math.max((high - low) * 0.5, Math.abs(high) * 0.02, 4);
-	return n >= low - slack && n <= high + slack ? 1 : -1;
+	if (n >= low - slack && n <= high + slack) return 1;
+	// A few rows show what is usual, not what is possible.
+	return shape.rows < 40 ? 0 : -1;
 }
 
 /** The shape of an index's entries: any values, then the rowid, until entries have been learned from. */
