@@ -1,13 +1,8 @@
 <script lang="ts">
-	import { BarChart } from 'echarts/charts';
-	import { BrushComponent, GridComponent, ToolboxComponent } from 'echarts/components';
-	import * as echarts from 'echarts/core';
-	import { CanvasRenderer } from 'echarts/renderers';
 	import { theCase } from '$lib/state/case.svelte';
 	import { theLedger } from '$lib/state/ledger.svelte';
 	import { bins, type Bin } from './bins';
-
-	echarts.use([BarChart, GridComponent, BrushComponent, ToolboxComponent, CanvasRenderer]);
+	import type { Chart } from './chart';
 
 	const DAY = 86_400_000;
 	const whole = $derived(theLedger.thread ? [theLedger.thread] : theCase.threads);
@@ -20,7 +15,7 @@
 	);
 	const total = $derived(shown.reduce((n, b) => n + b.kept + b.lost, 0));
 	let element = $state<HTMLDivElement>();
-	let chart: echarts.ECharts | null = null;
+	let chart = $state.raw<Chart | null>(null);
 	let mode = $state('');
 	let width = $state(900);
 	void document.fonts.ready.then(() => (mode = `${document.documentElement.dataset.mode ?? ''}, faces ready`));
@@ -29,28 +24,39 @@
 	const date = (day: number): string =>
 		new Date(day * DAY).toLocaleDateString('en-GB', { day: 'numeric', month: 'short', year: 'numeric', timeZone: 'UTC' });
 
+	function narrow(event: unknown): void {
+		const [area] = (event as { areas: { coordRange: [number, number] }[] }).areas;
+		if (!area) return;
+		const [from, to] = area.coordRange;
+		const first = shown[Math.max(0, Math.round(from))];
+		const last = shown[Math.min(shown.length - 1, Math.round(to))];
+		if (first && last) theLedger.span = [first.from * DAY, last.to * DAY - 1];
+	}
+
 	$effect(() => {
-		if (!element) return;
-		chart = echarts.init(element);
-		chart.on('brushEnd', (event) => {
-			const [area] = (event as { areas: { coordRange: [number, number] }[] }).areas;
-			if (!area) return;
-			const [from, to] = area.coordRange;
-			const first = shown[Math.max(0, Math.round(from))];
-			const last = shown[Math.min(shown.length - 1, Math.round(to))];
-			if (first && last) theLedger.span = [first.from * DAY, last.to * DAY - 1];
+		const place = element;
+		if (!place) return;
+		let made: Chart | null = null;
+		let gone = false;
+		// Loaded apart, so that the first thread can be read before it.
+		void import('./chart').then(({ makeChart }) => {
+			if (gone) return;
+			made = makeChart(place);
+			made.on('brushEnd', narrow);
+			chart = made;
 		});
 		const sizes = new ResizeObserver(([entry]) => {
-			chart?.resize();
+			made?.resize();
 			width = entry?.contentRect.width ?? width;
 		});
-		sizes.observe(element);
+		sizes.observe(place);
 		const themes = new MutationObserver(() => (mode = document.documentElement.dataset.mode ?? ''));
 		themes.observe(document.documentElement, { attributes: true, attributeFilter: ['data-mode'] });
 		return () => {
+			gone = true;
 			sizes.disconnect();
 			themes.disconnect();
-			chart?.dispose();
+			made?.dispose();
 			chart = null;
 		};
 	});
