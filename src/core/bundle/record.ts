@@ -1,36 +1,12 @@
 /** What goes into a bundle: the picked messages as a record, plain data between the page, the server route and the command line. */
 import { z } from 'zod';
-import { directionSchema, gradeSchema, standingSchema } from '../weave';
+import { messageSchema, seenAtSchema } from '../weave';
 
-const sightingSchema = z.object({
-	source: z.string(),
-	path: z.string(),
-	offset: z.number(),
-	length: z.number(),
-	method: z.string(),
-	page: z.number().optional(),
-	frame: z.number().optional(),
-	standing: standingSchema,
-	grade: gradeSchema
-});
+const sightingSchema = seenAtSchema.omit({ hex: true, hexFrom: true, mark: true });
 
-export const recordMessageSchema = z.object({
-	id: z.string(),
-	text: z.string().nullable(),
-	textCut: z.boolean(),
-	/** ms since 1970 UTC. */
-	sentAt: z.number().nullable(),
-	zoned: z.boolean(),
-	direction: directionSchema,
-	correspondent: z.string().nullable(),
-	person: z.string().nullable(),
-	standing: standingSchema,
-	grade: gradeSchema,
-	table: z.string(),
-	record: z.number().nullable(),
-	earlierWordingOf: z.string().optional(),
-	sightings: z.array(sightingSchema)
-});
+export const recordMessageSchema = messageSchema
+	.omit({ thread: true, store: true, stored: true, moreSightings: true })
+	.extend({ sightings: z.array(sightingSchema) });
 export type RecordMessage = z.infer<typeof recordMessageSchema>;
 
 export const recordThreadSchema = z.object({

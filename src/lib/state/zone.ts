@@ -1,4 +1,5 @@
 /** Times as shown: one zone per case, always stated. */
+import { offsetAt } from '$core/zones';
 
 const cache = new Map<string, Intl.DateTimeFormat>();
 
@@ -29,25 +30,10 @@ export function offsetName(ms: number, zone: string): string {
 const DAY = 86_400_000;
 const offsets = new Map<string, number>();
 
-function exactOffset(ms: number, zone: string): number {
-	const part: Record<string, number> = {};
-	for (const { type, value } of format(zone, 'x', {
-		year: 'numeric',
-		month: 'numeric',
-		day: 'numeric',
-		hour: 'numeric',
-		minute: 'numeric',
-		second: 'numeric',
-		hourCycle: 'h23'
-	}).formatToParts(ms))
-		if (type !== 'literal') part[type] = Number(value);
-	return Date.UTC(part.year!, part.month! - 1, part.day!, part.hour!, part.minute!, part.second!) - Math.floor(ms / 1000) * 1000;
-}
-
 function offsetOnDay(day: number, zone: string): number {
 	const id = `${zone}|${day}`;
 	let offset = offsets.get(id);
-	if (offset === undefined) offsets.set(id, (offset = exactOffset(day * DAY, zone)));
+	if (offset === undefined) offsets.set(id, (offset = offsetAt(day * DAY, zone)));
 	return offset;
 }
 
@@ -65,7 +51,7 @@ export function localDay(ms: number, zone: string): number {
 	lastDay = day;
 	lastZone = zone;
 	lastOffset = steady ? offset : null;
-	return Math.floor((ms + (steady ? offset : exactOffset(ms, zone))) / DAY);
+	return Math.floor((ms + (steady ? offset : offsetAt(ms, zone))) / DAY);
 }
 
 export const localZone = (): string => Intl.DateTimeFormat().resolvedOptions().timeZone || 'UTC';
