@@ -62,7 +62,6 @@ const HEADER_THERE = 3;
 const TYPES_THERE = 2;
 /** Two readings of one place that weigh nearly the same: what differs between them is not known. */
 const AS_GOOD = 0.8;
-/** Cells in index pages have no rowid that could speak for them. */
 const MOST_COLUMNS = 2000;
 
 const types = new Int32Array(MOST_COLUMNS);

@@ -47,6 +47,9 @@ export class Database {
 	readonly wal: Wal | null;
 	readonly journal: Journal | null;
 	readonly current: PageView;
+	/** The file beside it belongs to another database: nothing in it is taken for this one's. */
+	logForeign = false;
+	journalForeign = false;
 	/** PageUse of each page, by number. */
 	readonly use: Uint8Array;
 	/** For b-tree and overflow pages: 1 + index into the list of trees walked. */
@@ -104,25 +107,30 @@ export class Database {
 			}
 			const count = this.journal.pageCount || pageCount;
 			const trial = new LaidView(files.sources, files.db, this.pageSize, count, undo);
-			if (this.sane(trial)) {
+			const alone = new LaidView(files.sources, files.db, this.pageSize, pageCount, new Map());
+			if (this.sane(trial) && this.related(alone, trial)) {
 				this.note('journal-hot', { pages: undo.size });
 				return trial;
 			}
+			this.journalForeign = true;
 			this.note('journal-foreign', {});
 		} else if (this.journal && !this.journal.hot) this.note('journal-past', { pages: this.journal.records.length });
 		if (this.wal) {
 			const { wal } = this;
-			if (wal.pageSize !== this.pageSize) this.note('log-foreign', { pageSize: wal.pageSize });
-			else if (wal.lastCommit > 0) {
+			if (wal.pageSize !== this.pageSize) {
+				this.logForeign = true;
+				this.note('log-foreign', { pageSize: wal.pageSize });
+			} else if (wal.lastCommit > 0) {
 				for (const frame of wal.frames) {
 					if (frame.kind === 'committed' && frame.page <= wal.pageCount)
 						over.set(frame.page, { file: files.wal, offset: frame.offset, frame: frame.number });
 				}
 				const trial = new LaidView(files.sources, files.db, this.pageSize, wal.pageCount, over);
-				if (this.sane(trial) || !this.sane(new LaidView(files.sources, files.db, this.pageSize, pageCount, new Map())))
-					pageCount = wal.pageCount;
+				const alone = new LaidView(files.sources, files.db, this.pageSize, pageCount, new Map());
+				if (this.related(alone, trial) && (this.sane(trial) || !this.sane(alone))) pageCount = wal.pageCount;
 				else {
 					over.clear();
+					this.logForeign = true;
 					this.note('log-foreign', { pageSize: wal.pageSize });
 				}
 			} else if (!wal.sound) this.note('log-damaged', {});
@@ -132,6 +140,15 @@ export class Database {
 			if (older) this.note('log-older-generation', { frames: older });
 		}
 		return new LaidView(files.sources, files.db, this.pageSize, pageCount, over);
+	}
+
+	/**
+	 * Whether two states can be of one database: their first pages declare a table in common. A whole log of another
+	 * database is sound in itself; only this tells it. A page without declarations says nothing against.
+	 */
+	private related(a: PageView, b: PageView): boolean {
+		const [before, after] = [declarationsOn(a.read(1)), declarationsOn(b.read(1))];
+		return before.size === 0 || after.size === 0 || [...before].some((name) => after.has(name));
 	}
 
 	/** Whether page 1 is a schema page whose root pages are the roots of b-trees: a foreign log or journal fails here. */
@@ -269,6 +286,12 @@ const useOf = (type: number): PageUse =>
 			: type === LEAF_INDEX
 				? PageUse.LeafIndex
 				: PageUse.InteriorIndex;
+
+/** Names of the tables that a schema page declares, freed declarations included; in any encoding. */
+function declarationsOn(page: Uint8Array | null): Set<string> {
+	const text = page ? new TextDecoder('latin1').decode(page.filter((byte) => byte !== 0)) : '';
+	return new Set([...text.matchAll(/CREATE TABLE\s+([^\s(]{1,200})/gi)].map((m) => m[1]!.toLowerCase()));
+}
 
 /** Whether page 1, read at this size, holds its own cells. */
 function pageOneFits(db: ByteSource, pageSize: number): boolean {

@@ -359,8 +359,8 @@ export class StoreHarvest {
 		const { db } = this;
 		const { wal, journal } = db;
 		this.prepareShapes();
-		const frames = wal && wal.pageSize === db.pageSize ? wal.frames : [];
-		const records = journal && journal.pageSize === db.pageSize ? journal.records : [];
+		const frames = wal && !db.logForeign ? wal.frames : [];
+		const records = journal && !db.journalForeign && journal.pageSize === db.pageSize ? journal.records : [];
 		// Pages of the database file that the log or the journal replaces are an earlier (or an undone) state.
 		const replaced: number[] = [];
 		for (let page = 1; page <= db.filePages; page++) {
