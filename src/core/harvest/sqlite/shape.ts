@@ -58,26 +58,36 @@ function classesOfType(type: string, notNull: boolean): number {
 
 export function shapeOf(table: Table): Shape {
 	const order = storedOrder(table);
-	const count = order.length;
 	return {
+		...blank(order),
 		tables: [table.index],
-		order,
 		declared: order.map((i) => (i === table.rowidColumn ? NULL : classesOfType(table.columns[i]!.type, table.columns[i]!.notNull))),
-		seen: new Array(count).fill(0),
-		bare: new Array(count).fill(0),
-		low: new Array(count).fill(Infinity),
-		high: new Array(count).fill(-Infinity),
-		shortest: new Array(count).fill(Infinity),
-		longest: new Array(count).fill(0),
-		rows: 0,
-		fewest: count,
 		rowidAt: order.indexOf(table.rowidColumn),
-		lowRowid: Infinity,
-		highRowid: -Infinity,
 		withoutRowid: table.withoutRowid
 	};
 }
 
+/** A shape of which no row was seen yet. */
+function blank(order: number[]): Shape {
+	const column = (value: number): number[] => order.map(() => value);
+	return {
+		tables: [],
+		order,
+		declared: column(ANY),
+		seen: column(0),
+		bare: column(0),
+		low: column(Infinity),
+		high: column(-Infinity),
+		shortest: column(Infinity),
+		longest: column(0),
+		rows: 0,
+		fewest: order.length,
+		rowidAt: -1,
+		lowRowid: Infinity,
+		highRowid: -Infinity,
+		withoutRowid: false
+	};
+}
 /** Two tables share a shape where declaration and storage order are the same. */
 export const shapeKey = (table: Table): string =>
 	JSON.stringify([
@@ -149,22 +159,7 @@ export function fitsRange(shape: Shape, column: number, n: number): number {
 
 /** The shape of an index's entries: any values, then the rowid, until entries have been learned from. */
 export function entryShape(table: number, columns: number[], count: number): Shape {
-	return {
-		tables: [],
-		order: Array.from({ length: count }, (_, k) => k),
-		declared: Array.from({ length: count }, (_, k) => (k === count - 1 ? INT : ANY)),
-		seen: new Array(count).fill(0),
-		bare: new Array(count).fill(0),
-		low: new Array(count).fill(Infinity),
-		high: new Array(count).fill(-Infinity),
-		shortest: new Array(count).fill(Infinity),
-		longest: new Array(count).fill(0),
-		rows: 0,
-		fewest: count,
-		rowidAt: -1,
-		lowRowid: Infinity,
-		highRowid: -Infinity,
-		withoutRowid: true,
-		entryOf: { table, columns }
-	};
+	const shape = blank(Array.from({ length: count }, (_, k) => k));
+	shape.declared[count - 1] = INT;
+	return { ...shape, withoutRowid: true, entryOf: { table, columns } };
 }
