@@ -45,8 +45,12 @@ export function isCutText(bytes: Uint8Array, start: number, end: number, encodin
 function isUtf8Text(b: Uint8Array, start: number, end: number, mayBeCut: boolean): boolean {
 	for (let i = start; i < end;) {
 		const c = b[i]!;
+		if (c >= 0x20 && c < 0x7f) {
+			i++;
+			continue;
+		}
 		if (c < 0x80) {
-			if ((c < 0x20 && c !== 9 && c !== 10 && c !== 13) || c === 0x7f) return false;
+			if (c !== 9 && c !== 10 && c !== 13) return false;
 			i++;
 			continue;
 		}

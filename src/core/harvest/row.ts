@@ -1,38 +1,58 @@
 import type { Grade, Method, Row, Sighting, Standing, Value } from '../model';
 
-/** A row with its first sighting. Most rows are never asked for it, so it is made only when they are. */
+type Values = (Value | undefined)[];
+
+/** Reads the values of a row that is still where it was found; most rows in use are asked for theirs late or never. */
+export interface RowReader {
+	values(row: HarvestedRow): Values;
+}
+
+/** Where the rows of one page were found, and how. */
+export interface RowPlace {
+	/** Index into the store's files. */
+	file: number;
+	/** Of the page within the file, in bytes. */
+	offset: number;
+	page: number;
+	/** Frame of the log or record of the journal; 0 for the database file itself. */
+	frame: number;
+	method: Method;
+	reader: RowReader | null;
+}
+
+/** A row with its first sighting. Sightings and, where a reader is given, values are made only when asked for. */
 export class HarvestedRow implements Row {
-	moreSightings?: number;
+	moreSightings: number | undefined = undefined;
 	private seen: Sighting[] | null = null;
 
 	constructor(
 		public table: number,
 		public tableKnown: boolean,
 		public rowid: number | bigint | null,
-		public values: (Value | undefined)[],
+		private held: Values | null,
 		public cut: number,
 		public standing: Standing,
 		public grade: Grade,
-		readonly file: number,
-		readonly offset: number,
-		private readonly length: number,
-		private readonly method: Method,
-		private readonly page: number,
-		private readonly frame: number
+		readonly place: RowPlace,
+		/** Where it starts within the page, and its length, in bytes. */
+		readonly start: number,
+		readonly length: number
 	) {}
+
+	get values(): Values {
+		return (this.held ??= this.place.reader!.values(this));
+	}
+
+	set values(values: Values) {
+		this.held = values;
+	}
 
 	get sightings(): Sighting[] {
 		if (!this.seen) {
-			const first: Sighting = {
-				file: this.file,
-				offset: this.offset,
-				length: this.length,
-				method: this.method,
-				page: this.page,
-				standing: this.standing,
-				grade: this.grade
-			};
-			if (this.frame) first.frame = this.frame;
+			const { file, offset, page, frame, method } = this.place;
+			const { length, standing, grade } = this;
+			const first: Sighting = { file, offset: offset + this.start, length, method, page, standing, grade };
+			if (frame) first.frame = frame;
 			this.seen = [first];
 		}
 		return this.seen;

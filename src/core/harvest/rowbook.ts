@@ -3,6 +3,7 @@
  * use are never compared with each other (the store says that they are different); lost ones are compared with all.
  */
 import type { Grade, Row, Sighting, Standing, Value } from '../model';
+import type { HarvestedRow } from './row';
 
 const STANDING_RANK: Record<Standing, number> = { kept: 0, binned: 1, dropped: 2, remnant: 3 };
 const GRADE_RANK: Record<Grade, number> = { whole: 0, rebuilt: 1, fragment: 2 };
@@ -75,29 +76,44 @@ function contentKeys(row: Row): ContentKeys {
 	let prefix = 7;
 	for (let i = 0; i < PREFIX && i < longest.length; i++) prefix = (Math.imul(prefix, 31) + longest.charCodeAt(i)) | 0;
 	return {
-		number: number > TELLING ? number : 0,
+		number: numberKey(number),
 		full: (Math.imul(text.length, 2654435761) + prefix) | 0,
 		prefix: longest.length >= PREFIX ? prefix : 0
 	};
 }
 
-/** Row numbers by a hash, chained in two arrays: as cheap for a hundred thousand rows as for ten. */
+const NO_KEYS: ContentKeys = { number: 0, full: 0, prefix: 0 };
+
+const numberKey = (largest: number): number => (largest > TELLING ? largest : 0);
+
+interface ContentChains {
+	full: Chains;
+	prefix: Chains;
+	indexed: number;
+}
+
+/** Row numbers by a hash, chained in two arrays: as cheap for a hundred thousand rows as for ten. Linked when first asked. */
 class Chains {
-	private head = new Int32Array(1024).fill(-1);
-	private next = new Int32Array(1024);
-	private hashes = new Float64Array(1024);
+	private head = new Int32Array(0);
+	private next = new Int32Array(0);
+	private hashes = new Float64Array(64);
 	private count = 0;
+	private linked = 0;
 
 	/** Adds the next row (they are added in order); `hash` 0 leaves it out. */
 	add(hash: number): void {
-		if (this.count === this.next.length) this.grow();
-		const i = this.count++;
-		this.hashes[i] = hash;
-		if (hash !== 0) this.link(i);
+		if (this.count === this.hashes.length) {
+			const hashes = new Float64Array(this.count * 2);
+			hashes.set(this.hashes);
+			this.hashes = hashes;
+		}
+		this.hashes[this.count++] = hash;
 	}
 
 	first(hash: number): number {
-		return hash === 0 ? -1 : this.skip(this.head[slot(hash, this.head.length)]!, hash);
+		if (hash === 0) return -1;
+		this.link();
+		return this.skip(this.head[slot(hash, this.head.length)]!, hash);
 	}
 
 	after(i: number): number {
@@ -110,20 +126,19 @@ class Chains {
 		return at;
 	}
 
-	private link(i: number): void {
-		const at = slot(this.hashes[i]!, this.head.length);
-		this.next[i] = this.head[at]!;
-		this.head[at] = i;
-	}
-
-	private grow(): void {
-		const size = this.next.length * 2;
-		const hashes = new Float64Array(size);
-		hashes.set(this.hashes);
-		this.hashes = hashes;
-		this.next = new Int32Array(size);
-		this.head = new Int32Array(size).fill(-1);
-		for (let i = 0; i < this.count; i++) if (hashes[i] !== 0) this.link(i);
+	private link(): void {
+		if (this.hashes.length > this.next.length) {
+			this.next = new Int32Array(this.hashes.length);
+			this.head = new Int32Array(this.hashes.length).fill(-1);
+			this.linked = 0;
+		}
+		for (; this.linked < this.count; this.linked++) {
+			const hash = this.hashes[this.linked]!;
+			if (hash === 0) continue;
+			const at = slot(hash, this.head.length);
+			this.next[this.linked] = this.head[at]!;
+			this.head[at] = this.linked;
+		}
 	}
 }
 
@@ -136,41 +151,83 @@ function slot(hash: number, size: number): number {
 /** The rows of one table and the ways to look them up, made when first asked for and kept up from then on. */
 class TableRows {
 	readonly rows: Row[] = [];
-	private rowids: Chains | null = null;
+	/** How many of the first rows stand in the order of their numbers, as a table's tree has them. */
+	private inOrder = 0;
+	private readonly rowids = new Chains();
 	/** Rows whose number became known after they were indexed. */
 	private readonly numberedLater = new Map<number | bigint, Row>();
-	private content: { full: Chains; number: Chains; prefix: Chains } | null = null;
-	private indexed = 0;
+	private readonly numbers = new Chains();
+	private lostTexts: ContentChains | null = null;
+	private keptTexts: ContentChains | null = null;
 	private rowidsIndexed = 0;
 
+	/** `largest`: of its numbers, where it is known without its values being read. */
+	add(row: Row, largest?: number): void {
+		const { rowid } = row;
+		if (
+			this.inOrder === this.rows.length &&
+			typeof rowid === 'number' &&
+			(this.inOrder === 0 || this.rows[this.inOrder - 1]!.rowid! < rowid)
+		)
+			this.inOrder++;
+		this.rows.push(row);
+		this.numbers.add(largest === undefined ? contentKeys(row).number : numberKey(largest));
+	}
+
 	withRowid(rowid: number | bigint, fits: (row: Row) => boolean): Row | null {
-		this.rowids ??= new Chains();
+		const found = this.amongOrdered(rowid);
+		if (found && fits(found)) return found;
+		this.rowidsIndexed = Math.max(this.rowidsIndexed, this.inOrder);
 		for (; this.rowidsIndexed < this.rows.length; this.rowidsIndexed++) this.rowids.add(rowidHash(this.rows[this.rowidsIndexed]!.rowid));
 		for (let i = this.rowids.first(rowidHash(rowid)); i >= 0; i = this.rowids.after(i)) {
-			const row = this.rows[i]!;
+			const row = this.rows[this.inOrder + i]!;
 			if (row.rowid === rowid && fits(row)) return row;
 		}
 		const later = this.numberedLater.get(rowid);
 		return later && fits(later) ? later : null;
 	}
 
+	private amongOrdered(rowid: number | bigint): Row | null {
+		let low = 0;
+		let high = this.inOrder;
+		while (low < high) {
+			const middle = (low + high) >>> 1;
+			if (this.rows[middle]!.rowid! < rowid) low = middle + 1;
+			else high = middle;
+		}
+		const row = low < this.inOrder ? this.rows[low]! : null;
+		return row?.rowid === rowid ? row : null;
+	}
+
 	numbered(row: Row): void {
 		if (row.rowid !== null) this.numberedLater.set(row.rowid, row);
 	}
 
+	/**
+	 * A row of the same content. Two rows that agree in all their values have the same largest number; only where
+	 * some are lost, or there is no telling number, texts are looked up as well, and for rows in use (whose values
+	 * are all there) only then.
+	 */
 	withContent(like: Row, fits: (row: Row) => boolean): Row | null {
-		const content = (this.content ??= { full: new Chains(), number: new Chains(), prefix: new Chains() });
-		for (; this.indexed < this.rows.length; this.indexed++) {
-			const keys = contentKeys(this.rows[this.indexed]!);
-			content.full.add(keys.full);
-			content.number.add(keys.number);
-			content.prefix.add(keys.prefix);
-		}
 		const keys = contentKeys(like);
-		return (
-			this.among(content.number, keys.number, fits) ??
-			(like.grade === 'fragment' ? this.among(content.prefix, keys.prefix, fits) : this.among(content.full, keys.full, fits))
-		);
+		const byNumber = this.among(this.numbers, keys.number, fits);
+		if (byNumber) return byNumber;
+		const pick = (chains: ContentChains): Row | null =>
+			like.grade === 'fragment' ? this.among(chains.prefix, keys.prefix, fits) : this.among(chains.full, keys.full, fits);
+		const lost = pick((this.lostTexts = this.indexTexts(this.lostTexts, (row) => row.standing !== 'kept')));
+		if (lost || (keys.number !== 0 && like.values.every((v, k) => k === 0 || v !== undefined))) return lost;
+		return pick((this.keptTexts = this.indexTexts(this.keptTexts, (row) => row.standing === 'kept')));
+	}
+
+	private indexTexts(known: ContentChains | null, wanted: (row: Row) => boolean): ContentChains {
+		const chains = known ?? { full: new Chains(), prefix: new Chains(), indexed: 0 };
+		for (; chains.indexed < this.rows.length; chains.indexed++) {
+			const row = this.rows[chains.indexed]!;
+			const keys = wanted(row) ? contentKeys(row) : NO_KEYS;
+			chains.full.add(keys.full);
+			chains.prefix.add(keys.prefix);
+		}
+		return chains;
 	}
 
 	private among(chains: Chains, hash: number, fits: (row: Row) => boolean): Row | null {
@@ -190,9 +247,9 @@ export class RowBook {
 	/** Places already taken for lost rows, by file and offset. */
 	private readonly seenAt: Set<number>[] = [];
 
-	/** A row in use. */
-	addKept(row: Row): void {
-		this.push(row);
+	/** A row in use; `largest` of its numbers, where that is known already. */
+	addKept(row: Row, largest?: number): void {
+		this.push(row, largest);
 	}
 
 	rowsOf(table: number): readonly Row[] {
@@ -203,11 +260,11 @@ export class RowBook {
 	 * A lost row: becomes a sighting of a row already known in one of `tables` (its own first), or a new row.
 	 * Returns the row it now is, or null where the same bytes were taken before.
 	 */
-	addLost(row: Row, tables: readonly number[]): Row | null {
-		const sighting = row.sightings[0]!;
-		const seen = (this.seenAt[sighting.file] ??= new Set());
-		if (seen.has(sighting.offset)) return null;
-		seen.add(sighting.offset);
+	addLost(row: HarvestedRow, tables: readonly number[]): Row | null {
+		const { file, offset } = row.place;
+		const seen = (this.seenAt[file] ??= new Set());
+		if (seen.has(offset + row.start)) return null;
+		seen.add(offset + row.start);
 		const own = this.match(row, row.table);
 		if (own) return this.join(own, row);
 		for (const table of tables) {
@@ -251,9 +308,9 @@ export class RowBook {
 		return (this.perTable[table] ??= new TableRows());
 	}
 
-	private push(row: Row): void {
+	private push(row: Row, largest?: number): void {
 		this.rows.push(row);
-		this.of(row.table).rows.push(row);
+		this.of(row.table).add(row, largest);
 	}
 }
 

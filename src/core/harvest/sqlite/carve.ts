@@ -55,6 +55,8 @@ const LEAST = { whole: 2.5, fragment: 6, headless: 5, headlessFragment: 9 };
 const PREFERRED = 3;
 const LITTLE_KNOWN = 7;
 const FILLS_ITS_BLOCK = 4;
+/** A cell that fills its block and weighs so much is not looked into any more. */
+const BEYOND_DOUBT = 16;
 /** Taken off for an integer stored longer than the engine would (older files keep 0 and 1 in a byte, so it is not refused). */
 const NOT_SHORTEST = 1.5;
 const FOLLOWED = 2;
@@ -185,6 +187,8 @@ interface Weighed {
 	from: Uint8Array;
 	fromBody: number;
 	limit: number;
+	/** A cell that fills the block it was freed into: nothing newer lies in it. */
+	fills: boolean;
 	/** Leading columns whose values another reading, as good, has otherwise: they count as lost. */
 	unsure: number;
 }
@@ -232,6 +236,7 @@ const weighed = (a: Attempt, end: number, grade: Grade, score: number, from: Uin
 	from,
 	fromBody,
 	limit,
+	fills: false,
 	unsure: 0
 });
 
@@ -373,8 +378,10 @@ class Headless {
 		if (!found || found.score < 0) return;
 		if (found.shape === this.ctx.preferred) found.score += PREFERRED;
 		const rest = this.s + this.size - found.end;
-		if (rest >= 0 && rest <= 3 && found.grade !== 'fragment') found.score += FILLS_ITS_BLOCK;
-		else if (this.followed(found.end)) found.score += FOLLOWED;
+		if (rest >= 0 && rest <= 3 && found.grade !== 'fragment') {
+			found.score += FILLS_ITS_BLOCK;
+			found.fills = true;
+		} else if (this.followed(found.end)) found.score += FOLLOWED;
 		found.score += proven;
 		if (found.score < LEAST.headless) return;
 		const { best } = this;
@@ -540,19 +547,39 @@ export function carveCell(b: Uint8Array, start: number, end: number, ctx: CarveC
 	return found && found.score >= 0 ? taken(found, ctx.encoding) : null;
 }
 
+/** The last of the zeros that `at` is one of, before `to`. */
+function lastOfZeros(b: Uint8Array, at: number, to: number): number {
+	let o = at;
+	while (o + 1 < to && b[o + 1] === 0) o++;
+	return o;
+}
+
 /** All rows found in [from, to) of a page, in order of place, none overlapping another. */
 export function carve(b: Uint8Array, from: number, to: number, ctx: CarveContext): Found[] {
 	if (to - from < 6 || ctx.shapes.all.length === 0) return [];
 	const clean: Weighed[] = [];
 	const damaged: Weighed[] = [];
+	let text: { from: number; to: number } | null = null;
 	for (let o = from; o + 4 <= to; o++) {
+		if (text && o >= text.from && o < text.to) {
+			o = text.to - 1;
+			continue;
+		}
 		const byte = b[o]!;
 		// A long stretch of zeros is common and holds nothing.
-		if (byte === 0 && b[o + 1] === 0 && b[o + 2] === 0 && b[o + 3] === 0) continue;
+		if (byte === 0 && b[o + 1] === 0 && b[o + 2] === 0 && b[o + 3] === 0) {
+			o = lastOfZeros(b, o + 3, to) - 3;
+			continue;
+		}
 		const found = (byte !== 0 ? wholeCellAt(b, o, to, ctx) : null) ?? headlessCellAt(b, o, to, ctx);
 		if (!found) continue;
 		if (found.score < 0) damaged.push(found);
-		else clean.push(found);
+		else {
+			clean.push(found);
+			if (found.fills && found.score >= BEYOND_DOUBT) o = found.end - 1;
+			// No cell begins inside proper text: a header's control bytes cannot be text.
+			else if (ctx.encoding === 'utf8' && found.from === b) text = longestText(found);
+		}
 	}
 	const kept = resolveOverlaps(b, clean, ctx);
 	for (const found of damaged) {
@@ -561,6 +588,19 @@ export function carve(b: Uint8Array, from: number, to: number, ctx: CarveContext
 		if (cut && !kept.some((k) => k.start < cut.end && k.end > cut.start)) kept.push(cut);
 	}
 	return kept.sort((a, z) => a.start - z.start).map((w) => taken(w, ctx.encoding));
+}
+
+/** Where the longest whole text of a cell lies; all of its texts are proper ones. */
+function longestText(found: Weighed): { from: number; to: number } {
+	let at = found.fromBody;
+	let best = { from: 0, to: 0 };
+	for (let k = 0; k < found.types.length; k++) {
+		const type = found.types[k]!;
+		const size = sizeOfSerialType(type);
+		if (type >= 13 && type % 2 === 1 && at + size <= found.limit && size > best.to - best.from) best = { from: at, to: at + size };
+		at += size;
+	}
+	return best;
 }
 
 /**

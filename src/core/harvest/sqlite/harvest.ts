@@ -4,7 +4,7 @@
  */
 import { readU32Be } from '../../bytes';
 import type { Method, Note, Reach, Row, Standing, Table, Value } from '../../model';
-import { HarvestedRow } from '../row';
+import { HarvestedRow, type RowPlace, type RowReader } from '../row';
 import { RowBook, sameValue } from '../rowbook';
 import { carve, carveCell, type CarveContext, type Found } from './carve';
 import { ShapeIndex } from './compiled';
@@ -22,9 +22,9 @@ import {
 	type PageHeader
 } from './page';
 import { inferEncoding, inferTables } from './infer';
-import { readCutRecord, readRecord } from './record';
+import { readCutRecord, readRecord, scanRecord } from './record';
 import { parseCreateTable, SCHEMA_TABLE, storedOrder } from './schema';
-import { ENOUGH, entryShape, learn, shapeKey, shapeOf, type Shape } from './shape';
+import { ENOUGH, entryShape, learn, learnScanned, shapeKey, shapeOf, type Shape } from './shape';
 import { readSignedVarint, readVarint, varintLength } from './varint';
 import { LaidView, type PageAt, type PageView } from './view';
 
@@ -64,7 +64,7 @@ export class StoreHarvest {
 	/** Shapes of WITHOUT ROWID tables, whose rows lie on index pages. */
 	private indexShapes = new ShapeIndex([], true);
 	private readonly indexes: { root: number; table: number; shape: Shape | null }[] = [];
-	private readonly entries: Row[] = [];
+	private readonly entries: HarvestedRow[] = [];
 	/** Further roots of tables told from their rows alone. */
 	private readonly moreRoots = new Map<number, number[]>();
 	private reached: Reach | null = null;
@@ -103,7 +103,7 @@ export class StoreHarvest {
 
 	private *used(): Generator<Progress> {
 		const before = this.book.rows.length;
-		yield* this.rowsInUse((row) => this.book.addKept(row));
+		yield* this.rowsInUse((row, largest) => this.book.addKept(row, largest));
 		for (const index of this.indexes) this.readIndex(index);
 		// Only now: a free list that names pages in use must not take them away.
 		this.db.markFreePages();
@@ -113,7 +113,7 @@ export class StoreHarvest {
 	}
 
 	/** Reads every row in use once and hands it on; nothing is kept here. */
-	*rowsInUse(take: (row: Row) => void): Generator<Progress, void, void> {
+	*rowsInUse(take: TakeRow): Generator<Progress, void, void> {
 		const { db } = this;
 		const total = db.current.pageCount * db.pageSize;
 		this.readSchema();
@@ -121,8 +121,10 @@ export class StoreHarvest {
 		let nextReport = 0;
 		for (const table of this.tables) {
 			if (table.dropped || table.rootPage <= 1) continue;
+			const reader = new CellReader(table, db);
 			const visit = (page: number, bytes: Uint8Array, header: PageHeader, at: PageAt): void => {
-				this.readCells(table, page, bytes, header, at, db.current, 'kept', 'row-in-use', take);
+				if (header.type === LEAF_TABLE && !table.withoutRowid) this.readLeaf(table, page, bytes, header, at, reader, take);
+				else this.readCells(table, page, bytes, header, at, db.current, 'kept', 'row-in-use', take);
 				done += db.pageSize;
 			};
 			// The walk itself cannot yield; big tables are walked child by child of the root.
@@ -257,7 +259,34 @@ export class StoreHarvest {
 		}
 	}
 
-	/** Reads the cells that a page's pointer array names as rows of `table`. */
+	/** Rows in use on a leaf page: learned from at once, their values left where they are until somebody asks. */
+	private readLeaf(table: Table, page: number, bytes: Uint8Array, header: PageHeader, at: PageAt, reader: CellReader, take: TakeRow): void {
+		const usable = this.db.usable;
+		const shape = this.shapeByTable[table.index]!;
+		const place = placeOf(at, page, 'row-in-use', reader);
+		// Cells that overflow or are damaged go the longer way, in their turn: rows stay in the order of their numbers.
+		const longer = (i: number): void => this.readCells(table, page, bytes, header, at, this.db.current, 'kept', 'row-in-use', take, [i]);
+		for (let i = 0; i < header.cellCount; i++) {
+			const start = cellPointer(bytes, header, i, usable);
+			const payload = start < 0 ? NaN : readVarint(bytes, start, usable);
+			let cursor = start + varintLength;
+			if (!(payload <= usable - 35) || cursor + payload > usable) {
+				longer(i);
+				continue;
+			}
+			const rowid = readSignedVarint(bytes, cursor, usable);
+			cursor += varintLength;
+			const end = cursor + payload;
+			if (end > usable || !scanRecord(bytes, cursor, end)) {
+				longer(i);
+				continue;
+			}
+			const largest = learnScanned(shape, rowid, bytes);
+			take(new HarvestedRow(table.index, true, rowid, null, -1, 'kept', 'whole', place, start, end - start), largest);
+		}
+	}
+
+	/** Reads the cells that a page's pointer array names (or only some of them) as rows of `table`. */
 	private readCells(
 		table: Table,
 		page: number,
@@ -267,11 +296,13 @@ export class StoreHarvest {
 		view: PageView,
 		standing: Standing,
 		method: Method,
-		take: (row: Row) => void = (row) => void this.book.addLost(row, [table.index])
+		take: TakeRow = (row) => void this.book.addLost(row, [table.index]),
+		only?: readonly number[]
 	): void {
 		const shape = this.shapeByTable[table.index]!;
 		const inOrder = declaredOrder(table);
-		this.eachCell(bytes, header, page, at, view, table.withoutRowid, (stored, rowid, offset, length, whole, cut) => {
+		const place = placeOf(at, page, method);
+		const add: TakeCell = (stored, rowid, offset, length, whole, cut) => {
 			const count = stored.length;
 			const values = inOrder(stored, rowid);
 			const row = new HarvestedRow(
@@ -282,16 +313,14 @@ export class StoreHarvest {
 				cut < 0 ? -1 : (shape.order[cut] ?? -1),
 				standing,
 				whole ? 'whole' : 'fragment',
-				at.file,
-				at.offset + offset,
-				length,
-				method,
-				page,
-				at.frame
+				place,
+				offset,
+				length
 			);
 			if (standing === 'kept') learn(shape, row.rowid, values, count);
 			take(row);
-		});
+		};
+		this.eachCell(bytes, header, page, at, view, table.withoutRowid, add, only);
 	}
 
 	/** Each cell of a leaf page (or of an interior page of an index tree) as its stored values. */
@@ -302,7 +331,8 @@ export class StoreHarvest {
 		at: PageAt,
 		view: PageView,
 		index: boolean,
-		take: (values: (Value | undefined)[], rowid: number | bigint, offset: number, length: number, whole: boolean, cut: number) => void
+		take: TakeCell,
+		only?: readonly number[]
 	): void {
 		const { db } = this;
 		const usable = db.usable;
@@ -312,7 +342,9 @@ export class StoreHarvest {
 			return;
 		}
 		const interior = header.type === INTERIOR_INDEX;
-		for (let i = 0; i < header.cellCount; i++) {
+		const count = only?.length ?? header.cellCount;
+		for (let k = 0; k < count; k++) {
+			const i = only ? only[k]! : k;
 			const start = cellPointer(bytes, header, i, usable);
 			let cursor = start;
 			if (interior) cursor += 4;
@@ -553,7 +585,7 @@ export class StoreHarvest {
 		standing: Standing,
 		method: Method,
 		owner: Table | null
-	): Row[] {
+	): HarvestedRow[] {
 		const { db } = this;
 		const index = header.type !== LEAF_TABLE;
 		if (index && this.indexShapes.all.length === 0) return [];
@@ -565,14 +597,15 @@ export class StoreHarvest {
 		);
 		// A page of an earlier state has its overflow pages in that state; all of them count.
 		if (view !== db.current) ctx.overflow = (local, size, first) => db.readOverflow(view, local, size, first, (p) => p > 1);
-		const rows: Row[] = [];
+		const rows: HarvestedRow[] = [];
+		const place = placeOf(at, page, method);
 		for (let i = 0; i < header.cellCount; i++) {
 			const cell = cellPointer(bytes, header, i, db.usable);
 			const length = cell < 0 ? -1 : cellLength(bytes, cell, header.type, db.usable);
 			if (length < 0) continue;
 			const start = header.type === INTERIOR_INDEX ? cell + 4 : cell;
 			const found = carveCell(bytes, start, cell + length, ctx);
-			if (found) rows.push(this.rowOf(found, page, at, standing, method));
+			if (found) rows.push(this.rowOf(found, place, standing));
 		}
 		return rows;
 	}
@@ -680,8 +713,9 @@ export class StoreHarvest {
 		owner: Table | null,
 		method: Method,
 		place = true
-	): Row[] {
-		const rows: Row[] = [];
+	): HarvestedRow[] {
+		const rows: HarvestedRow[] = [];
+		const where = placeOf(at, page, method);
 		const contexts = [this.context(view, preferred?.withoutRowid ? null : preferred)];
 		if (this.indexShapes.all.length > 0) {
 			const ctx = this.context(view, preferred?.withoutRowid ? preferred : null, this.indexShapes, true);
@@ -694,7 +728,7 @@ export class StoreHarvest {
 				for (const found of carve(bytes, from, to, ctx)) {
 					if (claimed.some((c) => c.start < found.end && c.end > found.start)) continue;
 					claimed.push(found);
-					rows.push(this.rowOf(found, page, at, 'remnant', method));
+					rows.push(this.rowOf(found, where, 'remnant'));
 				}
 			}
 		}
@@ -703,7 +737,7 @@ export class StoreHarvest {
 	}
 
 	/** An index's entry as part of the row it repeats: some values, and the rowid. */
-	private entryRow(found: Found, entry: NonNullable<Shape['entryOf']>, page: number, at: PageAt, standing: Standing): Row {
+	private entryRow(found: Found, entry: NonNullable<Shape['entryOf']>, place: RowPlace, standing: Standing): HarvestedRow {
 		const table = this.tables[entry.table]!;
 		const values: (Value | undefined)[] = table.columns.map(() => undefined);
 		const rowid = found.values.at(-1);
@@ -721,18 +755,15 @@ export class StoreHarvest {
 			cut,
 			standing,
 			'fragment',
-			at.file,
-			at.offset + found.start,
-			found.end - found.start,
-			'index-entry',
-			page,
-			at.frame
+			{ ...place, method: 'index-entry' },
+			found.start,
+			found.end - found.start
 		);
 	}
 
 	/** Takes rows of one page into the book, under the page's table where that is known or can be told from its rows. */
-	private place(rows: Row[], owner: Table | null): void {
-		const groups = new Map<Shape, Row[]>();
+	private place(rows: HarvestedRow[], owner: Table | null): void {
+		const groups = new Map<Shape, HarvestedRow[]>();
 		for (const row of rows) {
 			const shape = this.shapeByTable[row.table]!;
 			const list = groups.get(shape);
@@ -752,7 +783,7 @@ export class StoreHarvest {
 				}
 			}
 			for (const row of list) {
-				if (row.sightings[0]!.method === 'index-entry') {
+				if (row.place.method === 'index-entry') {
 					this.entries.push(row);
 					continue;
 				}
@@ -763,8 +794,8 @@ export class StoreHarvest {
 		}
 	}
 
-	private rowOf(found: Found, page: number, at: PageAt, standing: Standing, method: Method): Row {
-		if (found.shape.entryOf) return this.entryRow(found, found.shape.entryOf, page, at, standing);
+	private rowOf(found: Found, place: RowPlace, standing: Standing): HarvestedRow {
+		if (found.shape.entryOf) return this.entryRow(found, found.shape.entryOf, place, standing);
 		const table = this.tables[found.shape.tables[0]!]!;
 		const { order } = found.shape;
 		const values: (Value | undefined)[] = new Array(table.columns.length).fill(undefined);
@@ -781,12 +812,9 @@ export class StoreHarvest {
 			found.cut >= 0 ? order[found.cut]! : -1,
 			standing,
 			found.grade,
-			at.file,
-			at.offset + found.start,
-			found.end - found.start,
-			method,
-			page,
-			at.frame
+			place,
+			found.start,
+			found.end - found.start
 		);
 	}
 
@@ -822,6 +850,51 @@ export class StoreHarvest {
 		yield { reach: 'raw', done: total, total };
 	}
 }
+
+/** A row in use, with the largest of its numbers where that is known already. */
+type TakeRow = (row: HarvestedRow, largest?: number) => void;
+
+/** A cell as it lies on a page: its values in stored order, its rowid, its place, and what is missing of it. */
+type TakeCell = (
+	values: (Value | undefined)[],
+	rowid: number | bigint,
+	offset: number,
+	length: number,
+	whole: boolean,
+	cut: number
+) => void;
+
+/** Reads cells of table leaves that lie wholly on their page, again and at any time. */
+class CellReader implements RowReader {
+	private readonly inOrder: ReturnType<typeof declaredOrder>;
+
+	constructor(
+		table: Table,
+		private readonly db: Database
+	) {
+		this.inOrder = declaredOrder(table);
+	}
+
+	values(row: HarvestedRow): (Value | undefined)[] {
+		const bytes = this.db.files.sources[row.place.file]!.read(row.place.offset + row.start, row.length);
+		readVarint(bytes, 0, bytes.length);
+		let record = varintLength;
+		readVarint(bytes, record, bytes.length);
+		record += varintLength;
+		// Null only where the file changed under us: then nothing is known of it any more.
+		const stored = readRecord(bytes, record, bytes.length, this.db.encoding) ?? [];
+		return this.inOrder(stored, row.rowid!);
+	}
+}
+
+const placeOf = (at: PageAt, page: number, method: Method, reader: RowReader | null = null): RowPlace => ({
+	file: at.file,
+	offset: at.offset,
+	page,
+	frame: at.frame,
+	method,
+	reader
+});
 
 /** Whether a page holds nothing but zeros. */
 function isBlank(bytes: Uint8Array): boolean {

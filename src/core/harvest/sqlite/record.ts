@@ -82,6 +82,38 @@ export function readRecord(b: Uint8Array, start: number, end: number, encoding: 
 	return values;
 }
 
+/** Serial types of the record last scanned, and where its body starts: valid until the next scan. */
+export const scanned = { types: new Int32Array(2048), count: 0, body: 0 };
+
+/**
+ * Goes through the header of the record in [start, end) without reading its values, into `scanned`. False where it is
+ * no record, or has more columns than the engine can be built for by default (limits, section 3).
+ */
+export function scanRecord(b: Uint8Array, start: number, end: number): boolean {
+	const headerSize = readVarint(b, start, end);
+	if (!(headerSize >= 1) || start + headerSize > end) return false;
+	const headerEnd = start + headerSize;
+	const { types } = scanned;
+	let at = start + varintLength;
+	let body = headerEnd;
+	let count = 0;
+	while (at < headerEnd) {
+		let type = b[at]!;
+		if (type < 0x80) at++;
+		else {
+			type = readVarint(b, at, headerEnd);
+			if (varintLength === 0 || type > 0x7fffffff) return false;
+			at += varintLength;
+		}
+		body += type < 12 ? FIXED[type]! : (type - 12) >> 1;
+		if (!(body <= end) || count >= types.length) return false;
+		types[count++] = type;
+	}
+	scanned.count = count;
+	scanned.body = headerEnd;
+	return true;
+}
+
 /** What is left of a record that ends early: the values that are whole, `undefined` for the lost, and which is cut. */
 export function readCutRecord(b: Uint8Array, encoding: Encoding): { values: (Value | undefined)[]; cut: number } | null {
 	const headerSize = readVarint(b, 0, b.length);

@@ -3,6 +3,7 @@
  * bytes are taken for a row or not. Tables of the same shape (a table per contact, say) share one.
  */
 import type { Table, Value } from '../../model';
+import { readValue, scanned, sizeOfSerialType } from './record';
 import { storedOrder } from './schema';
 
 export const NULL = 1;
@@ -128,6 +129,52 @@ export function learn(shape: Shape, rowid: number | bigint | null, values: (Valu
 			if (n > shape.high[k]!) shape.high[k] = n;
 		}
 	}
+}
+
+/**
+ * As `learn`, from the record last scanned: nothing but its numbers is read. Lengths of texts are in bytes here, in
+ * characters there; they are compared with much room. Returns the largest magnitude among the numbers, the first
+ * column's left out (see `contentKeys`).
+ */
+export function learnScanned(shape: Shape, rowid: number | bigint, b: Uint8Array): number {
+	const { types, count } = scanned;
+	const { seen, bare, low, high, shortest, longest } = shape;
+	shape.rows++;
+	if (count < shape.fewest) shape.fewest = count;
+	const number = Number(rowid);
+	if (number < shape.lowRowid) shape.lowRowid = number;
+	if (number > shape.highRowid) shape.highRowid = number;
+	const most = Math.min(count, shape.order.length);
+	let at = scanned.body;
+	let largest = 0;
+	for (let k = 0; k < most; k++) {
+		const type = types[k]!;
+		if (type >= 12) {
+			const size = (type - 12) >> 1;
+			if (type & 1) {
+				seen[k]! |= TEXT;
+				if (size < shortest[k]!) shortest[k] = size;
+			} else seen[k]! |= BLOB;
+			if (size > longest[k]!) longest[k] = size;
+			at += size;
+			continue;
+		}
+		if (type === 0 || k === shape.rowidAt) {
+			seen[k]! |= NULL;
+			at += sizeOfSerialType(type);
+			continue;
+		}
+		const n = type === 8 ? 0 : type === 9 ? 1 : Number(readValue(b, at, type, 'utf8'));
+		at += sizeOfSerialType(type);
+		seen[k]! |= Number.isInteger(n) ? INT : REAL;
+		if (n === 0) bare[k]! |= 1;
+		else if (n === 1) bare[k]! |= 2;
+		if (n < low[k]!) low[k] = n;
+		if (n > high[k]!) high[k] = n;
+		if (k > 0 && n > largest) largest = n;
+		else if (k > 0 && -n > largest) largest = -n;
+	}
+	return largest;
 }
 
 /** Whether a column of this shape can hold a value of this serial type. */
