@@ -52,7 +52,7 @@ export function weave(stores: readonly WovenStore[]): Weave {
 	return { threads, gaps };
 }
 
-/** What makes two rows versions of one record: its table and number, or where there is none its key's text. */
+/** What makes two rows versions of one record: its table and number, or where there is none its primary key. */
 class Versions {
 	private readonly byNumber = new Map<number, Map<number | bigint | string, Woven | Woven[]>>();
 
@@ -61,7 +61,10 @@ class Versions {
 	private key(u: Understood): number | bigint | string | null {
 		if (!u.row.tableKnown) return null;
 		if (u.row.rowid !== null) return u.row.rowid;
-		return this.store.harvest.tables[u.row.table]!.withoutRowid ? u.guid : null;
+		const { withoutRowid, primaryKey } = this.store.harvest.tables[u.row.table]!;
+		if (!withoutRowid) return null;
+		const values = primaryKey.map((c) => u.row.values[c]);
+		return values.includes(undefined) ? u.guid : values.map((v) => `${typeof v}:${String(v)}`).join('|');
 	}
 
 	/** Null where the row has nothing to be known by. */
@@ -89,7 +92,7 @@ function weaveStore(store: WovenStore, index: number): Woven[] {
 	const later: Understood[] = [];
 	const take = (u: Understood): void => {
 		const known = versions.of(u);
-		const same = known?.find((w) => sameMessage(w.first, u));
+		const same = known?.find((w) => sameMessage(w.first, u) || sameRecord(w.first, u));
 		if (same) {
 			same.absorb(u);
 			return;
@@ -120,6 +123,12 @@ function sameMessage(a: Understood, b: Understood): boolean {
 	if (a.textCut && a.text !== null && b.text?.startsWith(a.text)) return true;
 	return b.textCut && b.text !== null && a.text?.startsWith(b.text) === true;
 }
+
+/** Letters of a text that says enough to know a record by. */
+const TELLING = 8;
+
+/** The same record and text, another time: the store set its time anew, or the time's bytes were touched. */
+const sameRecord = (a: Understood, b: Understood): boolean => a.text === b.text && a.text !== null && a.text.length >= TELLING;
 
 /** Whether b is another wording of a: the same record and time, another text. */
 function isEdit(a: Understood, b: Understood, sameRecord: boolean): boolean {

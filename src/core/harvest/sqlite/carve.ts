@@ -60,6 +60,9 @@ const BEYOND_DOUBT = 16;
 /** Taken off for an integer stored longer than the engine would (older files keep 0 and 1 in a byte, so it is not refused). */
 const NOT_SHORTEST = 1.5;
 const FOLLOWED = 2;
+/** A number outside what its column has held; and up to so much more the further it is. */
+const OUTSIDE = -3;
+const FURTHER = 2;
 const HEADER_THERE = 3;
 const TYPES_THERE = 2;
 /** Two readings of one place that weigh nearly the same: what differs between them is not known. */
@@ -118,7 +121,7 @@ function weigh(b: Uint8Array, body: number, limit: number, count: number, shape:
 			if (cls === REAL && !Number.isFinite(value)) return NaN;
 			const fit = fitsRange(shape, k, value);
 			if (cls === INT && !isShortest(type, value)) score -= NOT_SHORTEST;
-			score += fit > 0 ? (size >= 3 ? 4 : 1) : fit < 0 ? -3 : size >= 3 ? 1 : 0.5;
+			score += fit > 0 ? (size >= 3 ? 4 : 1) : fit < 0 ? OUTSIDE + (fit + 1) * FURTHER : size >= 3 ? 1 : 0.5;
 		} else if (cls === NULL) nulls++;
 		else score += 0.5;
 		at += size;
@@ -379,7 +382,7 @@ class Headless {
 		if (found.shape === this.ctx.preferred) found.score += PREFERRED;
 		const rest = this.s + this.size - found.end;
 		if (rest >= 0 && rest <= 3 && found.grade !== 'fragment') {
-			found.score += FILLS_ITS_BLOCK;
+			found.score += rest === 0 ? FILLS_ITS_BLOCK : FILLS_ITS_BLOCK - 1;
 			found.fills = true;
 		} else if (this.followed(found.end)) found.score += FOLLOWED;
 		found.score += proven;

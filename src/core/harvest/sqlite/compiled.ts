@@ -1,5 +1,5 @@
 /** Shapes made ready for the carver: which serial types each column allows, as tables that are looked up, not asked. */
-import { allows, type Shape } from './shape';
+import { allows, NULL, type Shape } from './shape';
 
 const NARROW = 128;
 
@@ -45,7 +45,8 @@ export class CompiledShape {
 			const all: number[] = [];
 			for (let type = 0; type < NARROW; type++) {
 				if (!this.allows(column, type)) continue;
-				// 0 and 1 leave no bytes to tell them apart by: only what was seen there is guessed.
+				// Null, 0 and 1 leave no bytes to tell them apart by: only what was seen there is guessed.
+				if (shape.rows >= 20 && type === 0 && !(shape.seen[column]! & NULL)) continue;
 				if (shape.rows >= 20 && ((type === 8 && !(shape.bare[column]! & 1)) || (type === 9 && !(shape.bare[column]! & 2)))) continue;
 				if (type >= 13 && type % 2 === 1 && fixed >= 0 && (type - 13) / 2 !== fixed) continue;
 				all.push(type);

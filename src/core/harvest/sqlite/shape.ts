@@ -62,7 +62,11 @@ export function shapeOf(table: Table): Shape {
 	return {
 		...blank(order),
 		tables: [table.index],
-		declared: order.map((i) => (i === table.rowidColumn ? NULL : classesOfType(table.columns[i]!.type, table.columns[i]!.notNull))),
+		declared: order.map((i) => {
+			const { type, notNull } = table.columns[i]!;
+			// The key of a table without rowids cannot be null, whatever is declared (WITHOUT ROWID, section 2.0).
+			return i === table.rowidColumn ? NULL : classesOfType(type, notNull || (table.withoutRowid && table.primaryKey.includes(i)));
+		}),
 		rowidAt: order.indexOf(table.rowidColumn),
 		withoutRowid: table.withoutRowid
 	};
@@ -193,7 +197,7 @@ export function allows(shape: Shape, column: number, type: number): boolean {
 	return (cls & shape.declared[column]!) !== 0;
 }
 
-/** How well a number fits what the column has held: 1 in range, 0 unknown, −1 far outside. */
+/** How well a number fits what the column has held: 1 in range, 0 unknown, below 0 outside, −1 to −2 by how far. */
 export function fitsRange(shape: Shape, column: number, n: number): number {
 	const low = shape.low[column]!;
 	const high = shape.high[column]!;
@@ -201,7 +205,7 @@ export function fitsRange(shape: Shape, column: number, n: number): number {
 	const slack = Math.max((high - low) * 0.5, Math.abs(high) * 0.02, 4);
 	if (n >= low - slack && n <= high + slack) return 1;
 	// A few rows show what is usual, not what is possible.
-	return shape.rows < 40 ? 0 : -1;
+	return shape.rows < 40 ? 0 : -1 - Math.min(1, (n < low ? low - n : n - high) / (high - low + 1));
 }
 
 /** The shape of an index's entries: any values, then the rowid, until entries have been learned from. */
