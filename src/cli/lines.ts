@@ -27,7 +27,18 @@ export function messageLine(
 		lastSeen: null,
 		firstMissing: null,
 		...(m.earlierWordingOf ? { earlierWordingOf: m.earlierWordingOf } : {}),
-		attachments: [],
+		...(m.until !== undefined ? { until: iso(m.until) } : {}),
+		...(m.replyTo ? { replyTo: m.replyTo } : {}),
+		...(m.attached ? { attached: m.attached.map((a) => ({ what: a.what, who: a.who, at: iso(a.at), standing: a.standing })) } : {}),
+		attachments: (m.attachments ?? []).map(({ name, type, size, sha256, path, link, stated }) => ({
+			name,
+			type,
+			size,
+			sha256,
+			path,
+			link,
+			stated
+		})),
 		sightings: m.sightings.map((s) => ({
 			source: s.source,
 			path: s.path,

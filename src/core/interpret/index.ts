@@ -4,5 +4,7 @@ export { sheetsOf, cell, type Sheet, type SheetColumn } from './sheet';
 export { keyOf, type Key } from './refs';
 export { timeOf, numberIn, type TimeReading } from './time';
 export { PeopleBook, normalAddress } from './people';
-export { understand, type Understood } from './messages';
+export { understand, type Understood, type UnderstoodStore } from './messages';
+export { messageKeyOf } from './companions';
+export type { Attached, Copied, StatedFile } from './belongings';
 export type { StoreReading, MessageReading, DirectionRule, Guess } from './reading';

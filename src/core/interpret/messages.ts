@@ -1,5 +1,7 @@
 /** Applies a store's reading to its rows: each row of a message sheet becomes what it says, in the store's own terms. */
 import type { Direction, Row, Table } from '../model';
+import { Belongings, type Attached, type Copied, type StatedFile } from './belongings';
+import { messageKeyOf } from './companions';
 import { normalAddress, PeopleBook, type Party } from './people';
 import type { MembersReading, MessageReading, StoreReading } from './reading';
 import { keyOf } from './refs';
@@ -27,6 +29,16 @@ export interface Understood {
 	members: Party[];
 	deletedFlag: boolean;
 	guid: string | null;
+	files: StatedFile[];
+	attached: Attached[];
+	/** The message it answers: its record number or key, as stored. */
+	answers: string | null;
+}
+
+/** A store's rows understood. */
+export interface UnderstoodStore {
+	messages: Understood[];
+	copies: Copied[];
 }
 
 interface ThreadInfo {
@@ -40,9 +52,13 @@ interface ThreadInfo {
 }
 
 /** All messages of a store, in the order of its rows. Rows of which neither text nor time is left are passed over. */
-export function understand(reading: StoreReading, tables: readonly Table[]): Understood[] {
+export function understand(reading: StoreReading, tables: readonly Table[]): UnderstoodStore {
 	const people = new PeopleBook(reading, tables);
-	return reading.messages.flatMap((m) => new MessageSheet(m, reading, people, tables).understood());
+	const belongings = new Belongings(reading, people, tables);
+	return {
+		messages: reading.messages.flatMap((m) => new MessageSheet(m, reading, people, belongings, tables).understood()),
+		copies: [...belongings.copies()]
+	};
 }
 
 class MessageSheet {
@@ -56,6 +72,7 @@ class MessageSheet {
 		private readonly m: MessageReading,
 		private readonly reading: StoreReading,
 		private readonly people: PeopleBook,
+		private readonly belongings: Belongings,
 		private readonly tables: readonly Table[]
 	) {
 		this.joined = m.threadJoin ? this.readJoin() : null;
@@ -90,9 +107,10 @@ class MessageSheet {
 		const stored = this.get(row, m.text.value);
 		const text = typeof stored === 'string' ? stored : null;
 		const sentAt = m.time ? timeOf(this.get(row, m.time.value), m.time.reading) : null;
+		const files = this.belongings.filesOf(m, row);
 		const lost = row.standing !== 'kept';
 		if (lost && (text === null || text === '') && (row.grade !== 'whole' || stored === undefined)) return null;
-		if (text === null && sentAt === null) return null;
+		if (text === null && sentAt === null && files.length === 0) return null;
 		const direction = this.direction(row);
 		const sender = this.party(row, m.sender);
 		const recipient = this.party(row, m.recipient);
@@ -129,7 +147,10 @@ class MessageSheet {
 			threadTitle: info.title,
 			members: info.members,
 			deletedFlag: deleted,
-			guid: typeof guid === 'string' ? guid : null
+			guid: typeof guid === 'string' ? guid : null,
+			files,
+			attached: this.belongings.attachedTo(m, row),
+			answers: m.replyTo ? messageKeyOf(row, m.replyTo.column, this.tables) : null
 		};
 	}
 

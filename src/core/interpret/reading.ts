@@ -3,7 +3,8 @@ import type { Sheet, SheetColumn } from './sheet';
 import type { Key } from './refs';
 import type { TimeReading } from './time';
 
-export type SheetRole = 'messages' | 'persons' | 'threads' | 'members' | 'message-thread' | 'attachments' | 'copies' | 'other';
+export type SheetRole =
+	'messages' | 'persons' | 'threads' | 'members' | 'message-thread' | 'attachments' | 'copies' | 'histories' | 'attached' | 'other';
 
 export interface Guess<T> {
 	value: T;
@@ -43,8 +44,64 @@ export interface MessageReading {
 	otherKinds: Guess<{ column: SheetColumn; values: (string | number)[] }> | null;
 	/** In groups: the writer, where `peer` is the group. */
 	participant: (Guess<SheetColumn> & { key: Key | null }) | null;
-	/** Whether each row is the first of its record number: the number column, when not the rowid. */
+	/** A text key that is each message's own. */
 	guid: SheetColumn | null;
+	/** The column that names the message answered, by its record number (null) or by that column's value. */
+	replyTo: { column: SheetColumn; key: SheetColumn | null } | null;
+}
+
+/** A time column and how it is read. */
+export interface TimeColumn {
+	value: SheetColumn;
+	reading: TimeReading;
+}
+
+/** A sheet that repeats the texts of messages (a text index), or keeps their earlier wordings. */
+export interface CopyReading {
+	sheet: Sheet;
+	of: MessageReading;
+	text: SheetColumn;
+	/** Column that names the message; null for the row's own number. */
+	key: SheetColumn | null;
+	/** What of the message it names: a column, or null for the record number. */
+	messageKey: SheetColumn | null;
+	kind: 'text-index' | 'history';
+	time: TimeColumn | null;
+}
+
+/** A sheet whose rows are receipts, reactions and the like of messages. */
+export interface AttachedReading {
+	sheet: Sheet;
+	of: MessageReading;
+	key: SheetColumn;
+	messageKey: SheetColumn | null;
+	what: SheetColumn | null;
+	who: { value: SheetColumn; key: Key | null } | null;
+	time: TimeColumn | null;
+}
+
+/** A sheet whose rows are files that messages state. */
+export interface AttachmentReading {
+	sheet: Sheet;
+	of: MessageReading;
+	columns: {
+		path: SheetColumn | null;
+		name: SheetColumn | null;
+		mime: SheetColumn | null;
+		size: SheetColumn | null;
+		hash: SheetColumn | null;
+	};
+	link:
+		| { kind: 'direct'; key: SheetColumn; messageKey: SheetColumn | null }
+		| { kind: 'stated'; from: SheetColumn; key: SheetColumn | null }
+		| {
+				kind: 'join';
+				join: Sheet;
+				message: SheetColumn;
+				messageKey: SheetColumn | null;
+				file: SheetColumn;
+				fileKey: SheetColumn | null;
+		  };
 }
 
 export interface PersonReading {
@@ -76,4 +133,7 @@ export interface StoreReading {
 	persons: PersonReading[];
 	threads: ThreadReading[];
 	members: MembersReading[];
+	copies: CopyReading[];
+	attached: AttachedReading[];
+	attachments: AttachmentReading[];
 }

@@ -3,6 +3,7 @@
  * they say something and take nothing away where they do not.
  */
 import type { Row, Table, Value } from '../model';
+import { findCompanions, findReply } from './companions';
 import { decideDirection } from './direction';
 import type { Guess, MembersReading, MessageReading, PersonReading, SheetRole, StoreReading, ThreadReading } from './reading';
 import { keyOf, keysOf, referencesOf, type Key, type Reference } from './refs';
@@ -218,6 +219,24 @@ export function readStore(sheets: Sheet[], tables: readonly Table[], owner: stri
 			roles.set(sheet, { value: 'members', confidence: 0.7, evidence: ['each row joins a thread and a person'] });
 		}
 	}
+	const named = new Set(persons.filter((p) => p.addresses.length === 0).map((p) => p.sheet));
+	const free = others.filter(
+		(s) => !roles.has(s) && (!personSheets.has(s) || named.has(s)) && !messages.some((m) => m.threadJoin?.sheet === s)
+	);
+	const companions = findCompanions(free, messages, context);
+	for (const c of companions.copies)
+		roles.set(c.sheet, {
+			value: c.kind === 'history' ? 'histories' : 'copies',
+			confidence: 0.7,
+			evidence: [c.kind === 'history' ? 'several texts to one message' : 'its texts are those of the messages it names']
+		});
+	for (const a of companions.attachments)
+		roles.set(a.sheet, { value: 'attachments', confidence: 0.7, evidence: ['its rows name files and the messages they belong to'] });
+	for (const a of companions.attached)
+		roles.set(a.sheet, { value: 'attached', confidence: 0.6, evidence: ['each row names a message: receipts, reactions or the like'] });
+	for (const m of messages)
+		if (m.threadJoin)
+			roles.set(m.threadJoin.sheet, { value: 'message-thread', confidence: 0.8, evidence: ['each row joins a message and a thread'] });
 	for (const person of persons)
 		if (!roles.has(person.sheet))
 			roles.set(person.sheet, {
@@ -233,7 +252,8 @@ export function readStore(sheets: Sheet[], tables: readonly Table[], owner: stri
 		messages,
 		persons,
 		threads,
-		members
+		members,
+		...companions
 	};
 }
 
@@ -394,7 +414,8 @@ function readMessages(
 		deleted: null,
 		otherKinds: null,
 		participant: null,
-		guid: null
+		guid: null,
+		replyTo: null
 	};
 	assignParties(reading, parties, context);
 	reading.guid = sheet.columns.find((c) => c.profile.uuid > 0.8 && c.profile.unique) ?? null;
@@ -406,6 +427,7 @@ function readMessages(
 	}
 	reading.deleted = findDeletedFlag(reading, context);
 	reading.otherKinds = findOtherKinds(reading, context);
+	reading.replyTo = findReply(reading, context.tables);
 	return reading;
 }
 

@@ -266,7 +266,8 @@ export const PHONE = /^\+?[\d][\d\s().\-/]{4,22}\d$/;
 const EMAIL = /^[^\s@<>]+@[^\s@<>]+\.[^\s@<>]{2,}$/;
 const UUID = /^\{?[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}\}?$|^[0-9a-f]{16,64}$/i;
 const PATH = /^(?:[a-z]+:\/\/|[\w .~-]*\/[\w .~/-]+$)|^[^\s/]+\.[a-z0-9]{2,5}$/i;
-const MIME = /^[a-z]+\/[a-z0-9.+-]+$/i;
+/** RFC 6838 with the top-level types that are registered. */
+const MIME = /^(application|audio|font|haptics|image|message|model|multipart|text|video)\/[a-z0-9][a-z0-9!#$&^_.+-]*$/i;
 
 /**
  * What a column's values are like. Forms are judged on a sample; values are counted over all rows, except those of

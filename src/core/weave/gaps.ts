@@ -20,6 +20,7 @@ export function findGaps(store: WovenStore, messages: readonly Woven[]): Gap[] {
 			// A number that only an index repeats was seen without its row.
 			if (typeof row.rowid === 'number' && row.sightings.some((s) => s.method !== 'index-entry')) known.add(row.rowid);
 		}
+		for (const m of messages) if (m.recordTable === index && m.record !== null) known.add(m.record);
 		const sequence = store.harvest.sequences.get(table.name) ?? 0;
 		gaps.push(
 			...gapsOfTable(
@@ -27,7 +28,7 @@ export function findGaps(store: WovenStore, messages: readonly Woven[]): Gap[] {
 				table.name,
 				known,
 				sequence,
-				messages.filter((m) => m.first.row.table === index && m.first.row.tableKnown),
+				messages.filter((m) => m.recordTable === index && m.first.row.tableKnown),
 				tables.size > 1 && store.reading.messages.some((m) => m.sheet.family && m.sheet.tables.includes(index))
 			)
 		);

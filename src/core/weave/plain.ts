@@ -48,6 +48,20 @@ export function plainMessage(m: Woven, stores: readonly WovenStore[], files: rea
 		stored: options.stored ? storedValues(u.row.values, u.row.table, u.reading, u.row, tables, m) : []
 	};
 	if (m.earlierWordingOf) out.earlierWordingOf = m.earlierWordingOf.id;
+	if (u.files.length > 0)
+		out.attachments = u.files.map((f) => ({
+			name: f.name,
+			type: f.type,
+			size: f.size,
+			sha256: null,
+			path: null,
+			link: null,
+			stated: f.path
+		}));
+	if (m.until !== null) out.until = m.until;
+	if (m.answers) out.replyTo = m.answers.id;
+	if (u.attached.length > 0)
+		out.attached = u.attached.map((a) => ({ what: a.what, who: a.who?.name ?? a.who?.address ?? null, at: a.at, standing: a.standing }));
 	if (m.moreSightings > 0) out.moreSightings = m.moreSightings;
 	return out;
 }

@@ -24,6 +24,29 @@ export const seenAtSchema = z.object({
 });
 export type SeenAt = z.infer<typeof seenAtSchema>;
 
+/** A file that a message states, and where it was found. */
+export const attachmentSchema = z.object({
+	name: z.string().nullable(),
+	type: z.string().nullable(),
+	/** Bytes. */
+	size: z.number().nullable(),
+	sha256: z.string().nullable(),
+	path: z.string().nullable(),
+	/** How the file was found; null where it was not. */
+	link: z.string().nullable(),
+	/** As the store states it. */
+	stated: z.string().nullable()
+});
+export type Attachment = z.infer<typeof attachmentSchema>;
+
+/** A receipt, a reaction or the like. */
+export const attachedSchema = z.object({
+	what: z.string(),
+	who: z.string().nullable(),
+	at: z.number().nullable(),
+	standing: standingSchema
+});
+
 export const messageSchema = z.object({
 	id: z.string(),
 	thread: z.string(),
@@ -38,6 +61,12 @@ export const messageSchema = z.object({
 	standing: standingSchema,
 	grade: gradeSchema,
 	earlierWordingOf: z.string().optional(),
+	/** For an earlier wording: until when it stood, ms UTC. */
+	until: z.number().optional(),
+	/** Id of the message it answers. */
+	replyTo: z.string().optional(),
+	attachments: z.array(attachmentSchema).optional(),
+	attached: z.array(attachedSchema).optional(),
 	/** Index of the store, table name, record number: its place in the store's own order. */
 	store: z.number(),
 	table: z.string(),

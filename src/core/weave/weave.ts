@@ -4,8 +4,9 @@
  * kept as gaps.
  */
 import type { StoreHarvest } from '../harvest';
-import { normalAddress, type StoreReading, type Understood } from '../interpret';
+import { messageKeyOf, normalAddress, type StoreReading, type Understood, type UnderstoodStore } from '../interpret';
 import type { Gap } from '../model';
+import { placeCopies } from './copies';
 import { findGaps } from './gaps';
 import { Woven } from './woven';
 
@@ -14,7 +15,7 @@ export interface WovenStore {
 	name: string;
 	harvest: StoreHarvest;
 	reading: StoreReading;
-	understood: Understood[];
+	understood: UnderstoodStore;
 }
 
 export interface WovenThread {
@@ -108,12 +109,30 @@ function weaveStore(store: WovenStore, index: number): Woven[] {
 		versions.add(woven);
 	};
 	// Rows in use first: everything else is measured against them.
-	for (const u of store.understood) if (u.row.standing === 'kept') take(u);
-	for (const u of store.understood) if (u.row.standing !== 'kept') take(u);
+	for (const u of store.understood.messages) if (u.row.standing === 'kept') take(u);
+	for (const u of store.understood.messages) if (u.row.standing !== 'kept') take(u);
 	const merged = joinAcrossTables(messages);
 	if (later.length > 0) placeWithoutNumber(later, merged, names, index);
+	if (store.understood.copies.length > 0) placeCopies(store, merged, (u) => new Woven(u, names.of(u), index));
 	nameMessages(merged, store);
+	linkAnswers(merged, store);
 	return merged;
+}
+
+/** Finds the message that each answer names. */
+function linkAnswers(messages: Woven[], store: WovenStore): void {
+	const { tables } = store.harvest;
+	for (const m of store.reading.messages) {
+		if (!m.replyTo) continue;
+		const { key } = m.replyTo;
+		const byKey = new Map<string, Woven>();
+		const own = messages.filter((w) => w.first.reading === m && !w.earlierWordingOf);
+		for (const w of own) {
+			const value = key ? messageKeyOf(w.first.row, key, tables) : w.record === null ? null : String(w.record);
+			if (value !== null && !byKey.has(value)) byKey.set(value, w);
+		}
+		for (const w of own) if (w.first.answers !== null) w.answers = byKey.get(w.first.answers) ?? null;
+	}
 }
 
 /** Two readings of one row, of which only marks of state differ. */

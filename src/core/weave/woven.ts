@@ -9,6 +9,12 @@ export class Woven {
 	grade: Row['grade'];
 	earlierWordingOf: Woven | null = null;
 	record: number | null;
+	/** Table whose numbers `record` is one of. */
+	recordTable: number;
+	/** For an earlier wording: until when it stood, ms UTC, where a history says so. */
+	until: number | null = null;
+	/** The message it answers. */
+	answers: Woven | null = null;
 	private others: Row[] | null = null;
 	private seen: { sightings: Sighting[]; moreSightings?: number } | null = null;
 
@@ -21,6 +27,13 @@ export class Woven {
 		this.standing = row.standing === 'kept' && first.deletedFlag ? 'binned' : row.standing;
 		this.grade = row.grade;
 		this.record = typeof row.rowid === 'number' ? row.rowid : null;
+		this.recordTable = row.table;
+	}
+
+	/** Takes over where else its text was seen, and nothing more. */
+	addSightings(row: Row): void {
+		(this.others ??= []).push(row);
+		this.seen = null;
 	}
 
 	/** Takes another row of the same message in: the better standing and grade, and every sighting. */

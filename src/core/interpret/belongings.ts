@@ -1,0 +1,177 @@
+/** What belongs to each message by the companions of its sheet: files it states, receipts and reactions, copies of its text. */
+import type { Row, Standing, Table, Value } from '../model';
+import { fileColumns, messageKeyOf } from './companions';
+import type { PeopleBook, Party } from './people';
+import type { AttachmentReading, CopyReading, MessageReading, StoreReading } from './reading';
+import { keyOf } from './refs';
+import { cell, type SheetColumn } from './sheet';
+import { timeOf } from './time';
+
+/** A file as a message states it; whether its bytes are anywhere is another question. */
+export interface StatedFile {
+	name: string | null;
+	/** Media type. */
+	type: string | null;
+	/** In bytes. */
+	size: number | null;
+	/** As the store writes it, of whatever digest. */
+	hash: string | null;
+	/** As the store writes it. */
+	path: string | null;
+}
+
+/** A receipt, a reaction or the like. */
+export interface Attached {
+	what: string;
+	who: Party | null;
+	/** ms UTC. */
+	at: number | null;
+	standing: Standing;
+}
+
+/** A row that holds a text of a message: a text index's, or a history's. */
+export interface Copied {
+	row: Row;
+	reading: MessageReading;
+	text: string;
+	textCut: boolean;
+	/** The message it names, by the column (null: the record number) and its value. */
+	messageKey: SheetColumn | null;
+	key: string;
+	kind: CopyReading['kind'];
+	/** ms UTC. */
+	at: number | null;
+}
+
+/** Belongings of one message, at most. */
+const MOST = 200;
+
+export class Belongings {
+	private readonly files = new Map<
+		MessageReading,
+		{ key: SheetColumn | null; byKey: Map<string, StatedFile[]>; from: SheetColumn | null }[]
+	>();
+	private readonly own = new Map<MessageReading, AttachmentReading['columns'] | null>();
+	private readonly attached = new Map<MessageReading, { key: SheetColumn | null; byKey: Map<string, Attached[]> }[]>();
+
+	constructor(
+		private readonly reading: StoreReading,
+		private readonly people: PeopleBook,
+		private readonly tables: readonly Table[]
+	) {
+		for (const m of reading.messages) {
+			const taken = [m.text.value, m.time?.value, m.peer?.value, m.sender?.value, m.recipient?.value, m.thread?.value, m.guid ?? undefined];
+			this.own.set(m, fileColumns(m.sheet, taken));
+		}
+		for (const a of reading.attachments) this.addFiles(a);
+		this.addAttached();
+	}
+
+	filesOf(m: MessageReading, row: Row): StatedFile[] {
+		const out: StatedFile[] = [];
+		const own = this.own.get(m);
+		if (own) {
+			const file = this.fileOf(row, own);
+			if (file.path || file.name) out.push(file);
+		}
+		for (const { key, byKey, from } of this.files.get(m) ?? []) {
+			const value = from ? messageKeyOf(row, from, this.tables) : messageKeyOf(row, key, this.tables);
+			if (value !== null) out.push(...(byKey.get(value) ?? []));
+		}
+		return out;
+	}
+
+	attachedTo(m: MessageReading, row: Row): Attached[] {
+		return (this.attached.get(m) ?? []).flatMap(({ key, byKey }) => byKey.get(messageKeyOf(row, key, this.tables) ?? '') ?? []);
+	}
+
+	*copies(): Generator<Copied> {
+		for (const c of this.reading.copies) {
+			for (const row of c.sheet.rows) {
+				const key = messageKeyOf(row, c.key, this.tables);
+				const text = cell(row, c.text, this.tables);
+				if (key === null || typeof text !== 'string' || text === '') continue;
+				const at = c.time ? timeOf(cell(row, c.time.value, this.tables), c.time.reading) : null;
+				yield {
+					row,
+					reading: c.of,
+					text,
+					textCut: row.cut >= 0 && row.cut === c.text.column,
+					messageKey: c.messageKey,
+					key,
+					kind: c.kind,
+					at
+				};
+			}
+		}
+	}
+
+	private addFiles(a: AttachmentReading): void {
+		const { link, sheet } = a;
+		const byKey = new Map<string, StatedFile[]>();
+		const list = this.files.get(a.of) ?? [];
+		this.files.set(a.of, list);
+		if (link.kind === 'direct') {
+			for (const row of sheet.rows) put(byKey, messageKeyOf(row, link.key, this.tables), this.fileOf(row, a.columns));
+			list.push({ key: link.messageKey, byKey, from: null });
+		} else if (link.kind === 'stated') {
+			for (const row of sheet.rows) put(byKey, messageKeyOf(row, link.key, this.tables), this.fileOf(row, a.columns));
+			list.push({ key: null, byKey, from: link.from });
+		} else {
+			const files = new Map<string, StatedFile>();
+			for (const row of sheet.rows) {
+				const k = messageKeyOf(row, link.fileKey, this.tables);
+				if (k !== null && !files.has(k)) files.set(k, this.fileOf(row, a.columns));
+			}
+			for (const row of link.join.rows) {
+				const file = files.get(String(keyOf(cell(row, link.file, this.tables))));
+				if (file) put(byKey, messageKeyOf(row, link.message, this.tables), file);
+			}
+			list.push({ key: link.messageKey, byKey, from: null });
+		}
+	}
+
+	private fileOf(row: Row, columns: AttachmentReading['columns']): StatedFile {
+		const get = (c: SheetColumn | null): Value | undefined => (c ? cell(row, c, this.tables) : undefined);
+		const text = (c: SheetColumn | null): string | null => {
+			const value = get(c);
+			return typeof value === 'string' && value !== '' ? value : null;
+		};
+		const size = get(columns.size);
+		const path = text(columns.path);
+		return {
+			name: text(columns.name) ?? path?.split(/[\\/]/).at(-1) ?? null,
+			type: text(columns.mime),
+			size: typeof size === 'number' ? size : null,
+			hash: text(columns.hash),
+			path
+		};
+	}
+
+	private addAttached(): void {
+		for (const a of this.reading.attached) {
+			const byKey = new Map<string, Attached[]>();
+			for (const row of a.sheet.rows) {
+				const what = a.what ? cell(row, a.what, this.tables) : null;
+				const who = a.who ? cell(row, a.who.value, this.tables) : null;
+				const key = keyOf(who);
+				put(byKey, messageKeyOf(row, a.key, this.tables), {
+					what: typeof what === 'string' && what !== '' ? what : a.sheet.name,
+					who: key === null ? null : a.who!.key ? this.people.byKey(a.who!.key, key) : this.people.byAddressText(String(key)),
+					at: a.time ? timeOf(cell(row, a.time.value, this.tables), a.time.reading) : null,
+					standing: row.standing
+				});
+			}
+			const list = this.attached.get(a.of) ?? [];
+			list.push({ key: a.messageKey, byKey });
+			this.attached.set(a.of, list);
+		}
+	}
+}
+
+function put<T>(map: Map<string, T[]>, key: string | null, value: T): void {
+	if (key === null) return;
+	const list = map.get(key);
+	if (!list) map.set(key, [value]);
+	else if (list.length < MOST) list.push(value);
+}

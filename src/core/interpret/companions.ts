@@ -1,0 +1,218 @@
+/**
+ * Sheets that belong to messages without being messages: copies of their texts (a text index), histories of their
+ * wordings, receipts and reactions, attachments; and the column by which a message answers another. Found by keys that
+ * name messages, whatever they are called.
+ */
+import type { Row, Table } from '../model';
+import type { AttachedReading, AttachmentReading, CopyReading, MessageReading } from './reading';
+import { keyOf, type Reference } from './refs';
+import { textScore, type Context } from './roles';
+import { cell, type Sheet, type SheetColumn } from './sheet';
+
+const SAMPLED = 500;
+/** Texts shorter than this on average are signs, not wordings. */
+const LETTERS = 5;
+/** Numbers alone are keys into anything: texts that differ from those of the messages named need a surer key. */
+const NAMES_MESSAGES = 0.7;
+
+/** What a message is known by: its record number, or the value of a column. */
+export const messageKeyOf = (row: Row, key: SheetColumn | null, tables: readonly Table[]): string | null => {
+	const value = key ? keyOf(cell(row, key, tables)) : keyOf(row.rowid);
+	return value === null ? null : String(value);
+};
+
+export interface Companions {
+	copies: CopyReading[];
+	attached: AttachedReading[];
+	attachments: AttachmentReading[];
+}
+
+/** Reads the sheets in `others`, which have no other role. */
+export function findCompanions(others: readonly Sheet[], messages: readonly MessageReading[], context: Context): Companions {
+	const found: Companions = { copies: [], attached: [], attachments: [] };
+	for (const sheet of others) {
+		const copy = messages.map((m) => copyOf(sheet, m, context)).find((c) => c !== null);
+		if (copy) {
+			found.copies.push(copy);
+			continue;
+		}
+		const files = messages.map((m) => attachmentsOf(sheet, m, others, context)).find((a) => a !== null);
+		if (files) {
+			found.attachments.push(files);
+			continue;
+		}
+		const attached = messages.map((m) => attachedTo(sheet, m, context)).find((a) => a !== null);
+		if (attached) found.attached.push(attached);
+	}
+	return found;
+}
+
+const textsByKey = new WeakMap<MessageReading, Map<SheetColumn | null, Map<string, string | null>>>();
+
+/** The texts of a sheet's messages in use by one of their keys. */
+function textsOf(m: MessageReading, key: SheetColumn | null, tables: readonly Table[]): Map<string, string | null> {
+	let byColumn = textsByKey.get(m);
+	if (!byColumn) textsByKey.set(m, (byColumn = new Map()));
+	let map = byColumn.get(key);
+	if (map) return map;
+	byColumn.set(key, (map = new Map()));
+	for (const row of m.sheet.rows) {
+		const k = messageKeyOf(row, key, tables);
+		const text = cell(row, m.text.value, tables);
+		if (k !== null && !map.has(k)) map.set(k, typeof text === 'string' ? text : null);
+	}
+	return map;
+}
+
+const toMessages = (sheet: Sheet, m: MessageReading, context: Context): Reference[] =>
+	(context.references.get(sheet) ?? []).filter((r) => r.key.sheet === m.sheet && r.confidence > 0.4);
+
+function copyOf(sheet: Sheet, m: MessageReading, context: Context): CopyReading | null {
+	const { tables } = context;
+	const writing = sheet.columns
+		.map((column) => ({ column, score: textScore(column, sheet.sure.length).score }))
+		.filter((c) => c.score > 0.6 && c.column.profile.averageLength > LETTERS)
+		.sort((a, b) => b.score - a.score);
+	if (writing.length === 0 || sheet.family || m.sheet.family) return null;
+	const rows = sheet.sure.slice(0, SAMPLED);
+	const share = (column: SheetColumn, from: SheetColumn | null, key: SheetColumn | null): { known: number; same: number } => {
+		const texts = textsOf(m, key, tables);
+		let known = 0;
+		let same = 0;
+		for (const row of rows) {
+			const k = messageKeyOf(row, from, tables);
+			if (k === null || !texts.has(k)) continue;
+			known++;
+			if (texts.get(k) === cell(row, column, tables)) same++;
+		}
+		return { known: known / rows.length, same: known === 0 ? 0 : same / known };
+	};
+	const time = sheet.columns.find((c) => c.profile.time && c.profile.filled > sheet.sure.length * 0.5);
+	const made = (text: SheetColumn, key: SheetColumn | null, messageKey: SheetColumn | null, kind: CopyReading['kind']): CopyReading => ({
+		sheet,
+		of: m,
+		text,
+		key,
+		messageKey,
+		kind,
+		time: time ? { value: time, reading: time.profile.time! } : null
+	});
+	for (const { column } of writing) {
+		const byNumber = share(column, null, null);
+		if (byNumber.known > 0.5 && byNumber.same > 0.6) return made(column, null, null, 'text-index');
+		for (const r of toMessages(sheet, m, context)) {
+			if (r.from === column) continue;
+			const { known, same } = share(column, r.from, r.key.column);
+			if (known < 0.5 || (same < 0.3 && r.confidence < NAMES_MESSAGES)) continue;
+			return made(column, r.from, r.key.column, same > 0.6 && r.from.profile.unique ? 'text-index' : 'history');
+		}
+	}
+	return null;
+}
+
+const isPath = (c: SheetColumn): boolean => c.profile.texts > 0 && c.profile.path > 0.5 && c.profile.mime < 0.3 && c.profile.email < 0.3;
+const isMime = (c: SheetColumn): boolean => c.profile.texts > 0 && c.profile.mime > 0.5;
+
+/** What a sheet's rows say of files: `null` where they say nothing. */
+export function fileColumns(sheet: Sheet, except: readonly (SheetColumn | undefined)[] = []): AttachmentReading['columns'] | null {
+	const free = sheet.columns.filter((c) => !except.includes(c) && c.column >= 0);
+	const paths = free.filter((c) => isPath(c) && !isMime(c));
+	const mime = free.find(isMime) ?? null;
+	const path = paths.find((c) => /path|uri|url|local|file/i.test(c.name)) ?? paths[0] ?? null;
+	if (!path && !mime) return null;
+	const name = paths.find((c) => c !== path) ?? free.find((c) => c !== path && /name|title/i.test(c.name) && c.profile.texts > 0) ?? null;
+	const size =
+		free.find((c) => c.profile.ints > 0 && !c.profile.time && /size|bytes|length|len$/i.test(c.name)) ??
+		free.find(
+			(c) => c.profile.ints > 0 && !c.profile.time && c.profile.low >= 0 && c.profile.high > 20_000 && c.profile.distinct.size > 2
+		) ??
+		null;
+	const hash =
+		free.find((c) => c.profile.texts > 0 && c.profile.averageLength > 31 && /hash|sha|md5|digest|sum/i.test(c.name)) ??
+		free.find((c) => c.profile.texts > 0 && c.profile.averageLength === 64 && c.profile.uuid > 0.8) ??
+		null;
+	return { path, name, mime, size, hash };
+}
+
+function attachmentsOf(sheet: Sheet, m: MessageReading, others: readonly Sheet[], context: Context): AttachmentReading | null {
+	const direct = toMessages(sheet, m, context)[0];
+	const columns = fileColumns(sheet, [direct?.from]);
+	if (!columns) return null;
+	if (direct) return { sheet, of: m, columns, link: { kind: 'direct', key: direct.from, messageKey: direct.key.column } };
+	const back = (context.references.get(m.sheet) ?? []).find(
+		(r) => r.key.sheet === sheet && r.confidence > 0.4 && r.from !== m.peer?.value && r.from !== m.thread?.value
+	);
+	if (back) return { sheet, of: m, columns, link: { kind: 'stated', from: back.from, key: back.key.column } };
+	for (const join of others) {
+		if (join === sheet || join.columns.length > 5) continue;
+		const toMessage = toMessages(join, m, context)[0];
+		const toFile = (context.references.get(join) ?? []).find((r) => r.key.sheet === sheet && r.from !== toMessage?.from);
+		if (toMessage && toFile)
+			return {
+				sheet,
+				of: m,
+				columns,
+				link: {
+					kind: 'join',
+					join,
+					message: toMessage.from,
+					messageKey: toMessage.key.column,
+					file: toFile.from,
+					fileKey: toFile.key.column
+				}
+			};
+	}
+	return null;
+}
+
+function attachedTo(sheet: Sheet, m: MessageReading, context: Context): AttachedReading | null {
+	if (sheet === m.threadJoin?.sheet) return null;
+	const link = toMessages(sheet, m, context)[0];
+	if (!link) return null;
+	const rest = sheet.columns.filter((c) => c !== link.from && c.column >= 0 && !isOwnNumber(c, sheet, context.tables));
+	const who = (context.references.get(sheet) ?? []).find((r) => r.from !== link.from && r.key.sheet !== m.sheet && r.confidence > 0.4);
+	const address = rest.find((c) => c.profile.phone > 0.4 || c.profile.email > 0.4);
+	const time = rest.find((c) => c.profile.time);
+	const what = rest.find(
+		(c) =>
+			c !== who?.from && c !== address && c.profile.texts > c.profile.filled * 0.8 && c.profile.averageLength < 40 && c.profile.uuid < 0.5
+	);
+	if (!time && !what) return null;
+	return {
+		sheet,
+		of: m,
+		key: link.from,
+		messageKey: link.key.column,
+		what: what ?? null,
+		who: who ? { value: who.from, key: who.key } : address ? { value: address, key: null } : null,
+		time: time ? { value: time, reading: time.profile.time! } : null
+	};
+}
+
+const isOwnNumber = (c: SheetColumn, sheet: Sheet, tables: readonly Table[]): boolean =>
+	c.path.length === 0 && tables[sheet.tables[0]!]!.rowidColumn === c.column;
+
+const ANSWER_HINT = /repl|quot|answer|parent|in_?resp|origin|assoc|refers?_?to|thread_orig/i;
+
+/** The column in which a message names another of its own sheet: the one it answers. */
+export function findReply(m: MessageReading, tables: readonly Table[]): MessageReading['replyTo'] {
+	const { sheet } = m;
+	if (sheet.family) return null;
+	const taken = [m.text.value, m.time?.value, m.peer?.value, m.sender?.value, m.recipient?.value, m.thread?.value, m.guid];
+	for (const column of sheet.columns) {
+		const p = column.profile;
+		if (taken.includes(column) || column.column < 0 || p.time || p.filled === 0 || p.filled > sheet.sure.length * 0.7) continue;
+		if (isOwnNumber(column, sheet, tables)) continue;
+		const named = ANSWER_HINT.test(column.name);
+		for (const key of [m.guid, null]) {
+			if (key === column || (key === null && p.texts > 0)) continue;
+			// Small numbers are keys into anything: they count only where the name says so too.
+			if (key === null && !named) continue;
+			const known = textsOf(m, key, tables);
+			const rows = sheet.sure.filter((r) => keyOf(cell(r, column, tables)) !== null).slice(0, SAMPLED);
+			const hits = rows.filter((r) => known.has(String(keyOf(cell(r, column, tables))))).length;
+			if (rows.length > 0 && hits >= rows.length * (named ? 0.3 : 0.6)) return { column, key };
+		}
+	}
+	return null;
+}

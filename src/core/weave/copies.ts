@@ -1,0 +1,101 @@
+/**
+ * Puts the rows of text indexes and histories with the messages they name: the same text is one more place where it
+ * was seen, another one an earlier wording; and the text of a message seen nowhere else brings that message back.
+ */
+import { messageKeyOf, type Copied, type Understood } from '../interpret';
+import type { Row, Sighting, Standing } from '../model';
+import type { WovenStore } from './weave';
+import type { Woven } from './woven';
+
+export function placeCopies(store: WovenStore, messages: Woven[], make: (u: Understood) => Woven): void {
+	const { tables } = store.harvest;
+	const wordings = new Map<Woven, Woven[]>();
+	for (const m of messages) if (m.earlierWordingOf) put(wordings, m.earlierWordingOf, m);
+	const keys = [...new Set(store.understood.copies.map((c) => c.messageKey))];
+	const byKey = new Map(keys.map((key) => [key, new Map<string, Woven>()]));
+	const byText = new Map<string, Woven[]>();
+	for (const m of messages) {
+		if (m.earlierWordingOf) continue;
+		for (const key of keys) {
+			const value = key ? messageKeyOf(m.first.row, key, tables) : m.record === null ? null : String(m.record);
+			if (value !== null && !byKey.get(key)!.has(value)) byKey.get(key)!.set(value, m);
+		}
+		if (m.record === null && m.first.text !== null) put(byText, m.first.text, m);
+	}
+	for (const copy of store.understood.copies) {
+		const named = byKey.get(copy.messageKey)!;
+		const row = seenAs(copy);
+		const main = named.get(copy.key) ?? byText.get(copy.text)?.find((m) => m.record === null) ?? null;
+		if (main) {
+			const same = [main, ...(wordings.get(main) ?? [])].find((w) => w.first.text === copy.text);
+			if (same) {
+				same.addSightings(row);
+				same.until ??= same === main ? null : copy.at;
+			} else if (!copy.textCut) {
+				const earlier = make({ ...main.first, row, text: copy.text, textCut: false, files: [], attached: [] });
+				earlier.earlierWordingOf = main;
+				earlier.until = copy.at;
+				put(wordings, main, earlier);
+				messages.push(earlier);
+			}
+			if (main.record === null && copy.messageKey === null) main.record = Number(copy.key);
+			continue;
+		}
+		const lost = make({ ...unknown(copy), row });
+		lost.grade = 'fragment';
+		if (copy.messageKey === null && Number.isSafeInteger(Number(copy.key))) lost.record = Number(copy.key);
+		lost.recordTable = copy.reading.sheet.tables[0]!;
+		named.set(copy.key, lost);
+		messages.push(lost);
+	}
+}
+
+/** The row as a sighting of the message it names: what is in use there is not the message itself. */
+function seenAs({ row, kind }: Copied): Row {
+	const standing: Standing = row.standing === 'remnant' ? 'remnant' : 'dropped';
+	const sightings = row.sightings.map((s): Sighting => ({
+		...s,
+		method: kind,
+		standing: s.standing === 'remnant' ? 'remnant' : 'dropped'
+	}));
+	return { ...plainRow(row), standing, sightings };
+}
+
+/** A row's own fields; a spread would miss those it makes when asked. */
+const plainRow = (row: Row): Row => ({
+	table: row.table,
+	tableKnown: row.tableKnown,
+	rowid: row.rowid,
+	values: row.values,
+	cut: row.cut,
+	standing: row.standing,
+	grade: row.grade,
+	sightings: row.sightings
+});
+
+/** What is known of a message of which only a copy of its text is left. */
+const unknown = (copy: Copied): Understood => ({
+	row: copy.row,
+	reading: copy.reading,
+	text: copy.text,
+	textCut: copy.textCut,
+	sentAt: null,
+	zoned: true,
+	direction: null,
+	correspondent: null,
+	threadKey: 'p:?',
+	group: false,
+	threadTitle: null,
+	members: [],
+	deletedFlag: false,
+	guid: null,
+	files: [],
+	attached: [],
+	answers: null
+});
+
+function put<K>(map: Map<K, Woven[]>, key: K, w: Woven): void {
+	const list = map.get(key);
+	if (list) list.push(w);
+	else map.set(key, [w]);
+}

@@ -1,0 +1,117 @@
+import assert from 'node:assert/strict';
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { after, before, describe, it } from 'node:test';
+import { openPaths } from '../../src/cli/files';
+import { Look } from '../../src/core/look';
+import { plainMessage, type Message } from '../../src/core/weave';
+import { createDatabase, type Engine as Database } from '../vectors/engine';
+
+const SENTENCES = [
+	'The boiler is off again',
+	'Who has the meter key',
+	'I will ask the board',
+	'Thanks, see you at seven',
+	'The charge is wrong'
+];
+const START = Date.UTC(2025, 0, 10, 8);
+
+/** A store of 120 messages with two people, 1 and 2, and what `more` adds; looked at to the end. */
+function lookAt(folder: string, name: string, more: (db: Database) => void): Message[] {
+	const path = join(folder, `${name}.db`);
+	const db = createDatabase(path, ['page_size=4096']);
+	db.exec('create table people(id integer primary key, number text, name text)');
+	db.run('insert into people values(1,?,?)', ['+447700900111', 'Odile Marchetti']);
+	db.run('insert into people values(2,?,?)', ['+447700900122', 'Tamsin Okafor']);
+	db.exec('create table letters(id integer primary key, guid text, person integer, body text, sent integer, mine integer, answers text)');
+	for (let i = 1; i <= 120; i++)
+		db.run('insert into letters values(?,?,?,?,?,?,?)', [
+			i,
+			guid(i),
+			(i % 2) + 1,
+			`${SENTENCES[i % 5]}, ${i}`,
+			START + i * 60_000,
+			i % 3 === 0 ? 1 : 0,
+			i % 10 === 0 ? guid(i - 4) : null
+		]);
+	more(db);
+	db.close();
+	const look = new Look(openPaths([path]), { reach: 'raw', owner: null });
+	for (const event of look.run()) void event;
+	const { stores, weave } = look.findings();
+	return weave.threads.flatMap((t) => t.messages.map((m) => plainMessage(m, stores, look.files, { hex: false, stored: false })));
+}
+
+const guid = (i: number): string => `00000000-0000-4000-8000-${String(i * 7919).padStart(12, '0')}`;
+
+describe('sheets that belong to messages', () => {
+	let folder: string;
+	before(() => (folder = mkdtempSync(join(tmpdir(), 'ombudsman-'))));
+	after(() => rmSync(folder, { recursive: true, force: true }));
+
+	it('brings back the text of a message that only a text index still holds', () => {
+		const messages = lookAt(folder, 'index', (db) => {
+			db.exec('create virtual table found using fts5(body)');
+			db.exec('insert into found(rowid, body) select id, body from letters');
+			db.exec('pragma secure_delete=on');
+			db.exec('delete from letters where id in (40, 41)');
+			db.exec('vacuum');
+		});
+		const lost = messages.filter((m) => m.standing !== 'kept');
+		assert.deepEqual(lost.map((m) => [m.text, m.record, m.grade, m.sentAt]).sort(), [
+			['The boiler is off again, 40', 40, 'fragment', null],
+			['Who has the meter key, 41', 41, 'fragment', null]
+		]);
+		assert.ok(lost.every((m) => m.sightings[0]!.method === 'text-index'));
+		const kept = messages.filter((m) => m.standing === 'kept');
+		assert.equal(kept.length, 118);
+		assert.ok(kept.every((m) => m.sightings.some((s) => s.method === 'text-index')));
+	});
+
+	it('puts the wordings of a history under their message with the time until when they stood', () => {
+		const messages = lookAt(folder, 'history', (db) => {
+			db.exec('create table wordings(n integer primary key, letter integer, was text, changed integer)');
+			for (const [letter, was, at] of [
+				[12, 'I will ask nobody at all', 20],
+				[12, 'I will ask somebody', 30],
+				[55, 'The boiler is fine', 80],
+				[60, 'The boiler was never off', 90],
+				[61, 'Nobody has the meter key', 95],
+				[62, 'The board asked me', 96]
+			] as const)
+				db.run('insert into wordings(letter, was, changed) values(?,?,?)', [letter, was, START + at * 60_000]);
+		});
+		const main = messages.find((m) => m.record === 12 && !m.earlierWordingOf)!;
+		const earlier = messages.filter((m) => m.earlierWordingOf === main.id);
+		assert.deepEqual(earlier.map((m) => [m.text, m.until, m.standing]).sort(), [
+			['I will ask nobody at all', START + 20 * 60_000, 'dropped'],
+			['I will ask somebody', START + 30 * 60_000, 'dropped']
+		]);
+		assert.equal(messages.filter((m) => m.earlierWordingOf).length, 6);
+		assert.equal(messages.filter((m) => !m.earlierWordingOf).length, 120);
+	});
+
+	it('attaches reactions, names the message answered and the files stated', () => {
+		const messages = lookAt(folder, 'attached', (db) => {
+			db.exec('create table marks(letter text, who integer, sign text, at integer)');
+			for (let i = 1; i <= 40; i++)
+				db.run('insert into marks values(?,?,?,?)', [guid(i * 2), (i % 2) + 1, i % 3 ? '👍' : '🔥', START + i * 90_000]);
+			db.exec('create table enclosures(id integer primary key, letter integer, file text, kind text, bytes integer)');
+			for (let i = 1; i <= 20; i++)
+				db.run('insert into enclosures(letter, file, kind, bytes) values(?,?,?,?)', [
+					i * 5,
+					`received/meter-${i}.jpg`,
+					'image/jpeg',
+					30_000 + i
+				]);
+		});
+		const ten = messages.find((m) => m.record === 10)!;
+		assert.deepEqual(ten.attached, [{ what: '👍', who: 'Tamsin Okafor', at: START + 5 * 90_000, standing: 'kept' }]);
+		assert.equal(ten.replyTo, messages.find((m) => m.record === 6)!.id);
+		assert.deepEqual(ten.attachments, [
+			{ name: 'meter-2.jpg', type: 'image/jpeg', size: 30_002, sha256: null, path: null, link: null, stated: 'received/meter-2.jpg' }
+		]);
+		assert.equal(messages.length, 120);
+	});
+});
