@@ -771,17 +771,7 @@ export class StoreHarvest {
 			else groups.set(shape, [row]);
 		}
 		for (const [shape, list] of groups) {
-			let table = shape.tables.length === 1 ? shape.tables[0]! : owner && shape.tables.includes(owner.index) ? owner.index : -1;
-			if (table < 0) {
-				let most = 0;
-				for (const candidate of shape.tables) {
-					const votes = this.book.votes(list, candidate);
-					if (votes > most) {
-						most = votes;
-						table = candidate;
-					}
-				}
-			}
+			const table = shape.tables.length === 1 ? shape.tables[0]! : this.tableOf(list, shape, owner);
 			for (const row of list) {
 				if (row.place.method === 'index-entry') {
 					this.entries.push(row);
@@ -792,6 +782,25 @@ export class StoreHarvest {
 				this.book.addLost(row, table >= 0 ? [table] : shape.tables);
 			}
 		}
+	}
+
+	/**
+	 * Which of the tables of one shape a page's rows are of; -1 where nothing says. A page can have had another owner
+	 * than it has now: rows known in another table, and not in the owner's, say so.
+	 */
+	private tableOf(rows: HarvestedRow[], shape: Shape, owner: Table | null): number {
+		const own = owner && shape.tables.includes(owner.index) ? owner.index : -1;
+		let most = own < 0 ? 0 : this.book.votes(rows, own);
+		let table = own;
+		if (own >= 0 && most > 0) return own;
+		for (const candidate of shape.tables) {
+			const votes = candidate === own ? 0 : this.book.votes(rows, candidate);
+			if (votes > most) {
+				most = votes;
+				table = candidate;
+			}
+		}
+		return table;
 	}
 
 	private rowOf(found: Found, place: RowPlace, standing: Standing): HarvestedRow {
