@@ -1,6 +1,6 @@
 /** The lines of the contract in docs/cli.md. */
 import type { Gap } from '../core/model';
-import { plainMessage, type NamedSource, type Woven, type WovenStore } from '../core/weave';
+import { bracketOf, plainMessage, type NamedSource, type Weave, type Woven, type WovenStore } from '../core/weave';
 import { wallTimeToUtc } from './zone';
 
 const iso = (ms: number | null): string | null => (ms === null ? null : new Date(ms).toISOString());
@@ -8,6 +8,7 @@ const iso = (ms: number | null): string | null => (ms === null ? null : new Date
 export function messageLine(
 	woven: Woven,
 	stores: readonly WovenStore[],
+	weave: Weave,
 	files: readonly NamedSource[],
 	zone: string | null
 ): Record<string, unknown> {
@@ -24,8 +25,7 @@ export function messageLine(
 		person: m.person,
 		standing: m.standing,
 		grade: m.grade,
-		lastSeen: null,
-		firstMissing: null,
+		...captureFields(woven, weave),
 		...(m.earlierWordingOf ? { earlierWordingOf: m.earlierWordingOf } : {}),
 		...(m.until !== undefined ? { until: iso(m.until) } : {}),
 		...(m.replyTo ? { replyTo: m.replyTo } : {}),
@@ -48,6 +48,18 @@ export function messageLine(
 			standing: s.standing,
 			grade: s.grade
 		}))
+	};
+}
+
+/** State in each capture, where there are several, and the times between which it was deleted. */
+function captureFields(woven: Woven, weave: Weave): Record<string, unknown> {
+	const family = weave.families[weave.familyOf[woven.store]!]!;
+	if (family.captures.length < 2) return { lastSeen: null, firstMissing: null };
+	const { states, lastSeen, firstMissing } = bracketOf(woven, family);
+	return {
+		captures: states.map(({ capture, state }) => ({ capture: capture.name, time: iso(capture.time), state })),
+		lastSeen: iso(lastSeen),
+		firstMissing: iso(firstMissing)
 	};
 }
 

@@ -69,7 +69,7 @@ function main(argv: string[]): number {
 	else
 		for (const thread of weave.threads)
 			for (const message of thread.messages) {
-				out.push(JSON.stringify(messageLine(message, stores, look.files, zone)));
+				out.push(JSON.stringify(messageLine(message, stores, weave, look.files, zone)));
 				flush(500);
 			}
 	flush(1);

@@ -15,6 +15,11 @@ export interface Engine {
 /** Opens (and first removes) a database file. Exclusive locking lets the engine keep a log without shared memory. */
 export function createDatabase(path: string, pragmas: string[] = []): Engine {
 	for (const ending of ['', '-wal', '-journal', '-shm', '.lock']) rmSync(path + ending, { force: true, recursive: true });
+	return openDatabase(path, pragmas);
+}
+
+/** Opens a database file that is there, to go on with it. */
+export function openDatabase(path: string, pragmas: string[] = []): Engine {
 	const db = new wasm.Database(path);
 	db.all('pragma locking_mode=exclusive');
 	for (const pragma of pragmas) db.all(`pragma ${pragma}`);

@@ -2,7 +2,9 @@
 export { readStore } from './roles';
 export { sheetsOf, cell, type Sheet, type SheetColumn } from './sheet';
 export { keyOf, type Key } from './refs';
-export { timeOf, numberIn, type TimeReading } from './time';
+export { timeOf, numberIn, TIME_LABELS, type TimeReading } from './time';
+export { columnRoleSchema, correctionSchema, tableRoleSchema, type ColumnRole, type Correction, type TableCorrection } from './correction';
+export { describeReading, storeReadingSchema, type PlainColumn, type PlainReading, type PlainTable } from './describe';
 export { PeopleBook, normalAddress } from './people';
 export { understand, type Understood, type UnderstoodStore } from './messages';
 export { messageKeyOf } from './companions';

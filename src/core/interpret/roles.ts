@@ -4,6 +4,7 @@
  */
 import type { Row, Table, Value } from '../model';
 import { findCompanions, findReply } from './companions';
+import { correctColumns, correctedText, correctionFor, roleWanted, type Correction } from './correction';
 import { decideDirection } from './direction';
 import type { Guess, MembersReading, MessageReading, PersonReading, SheetRole, StoreReading, ThreadReading } from './reading';
 import { keyOf, keysOf, referencesOf, type Key, type Reference } from './refs';
@@ -169,14 +170,28 @@ const nameScore = (c: SheetColumn): number =>
 	Math.max(0, c.profile.token - 0.7);
 
 /** Reads a whole store. */
-export function readStore(sheets: Sheet[], tables: readonly Table[], owner: string | null): StoreReading {
+export function readStore(
+	sheets: Sheet[],
+	tables: readonly Table[],
+	owner: string | null,
+	correction: Correction | null = null
+): StoreReading {
 	const keys = sheets.flatMap((s) => keysOf(s, tables));
 	const references = new Map(sheets.map((s) => [s, referencesOf(s, keys, tables)]));
 	const context: Context = { tables, sheets, keys, references, owner };
+	const corrected = new Map(sheets.map((s) => [s, correctionFor(s, tables, correction)]));
+	const wanted = (s: Sheet): SheetRole | null => roleWanted(corrected.get(s)!);
 	const candidates = sheets
 		.map((sheet) => ({ sheet, text: bestText(sheet), time: bestTime(sheet, tables) }))
-		.filter((c): c is { sheet: Sheet; text: Guess<SheetColumn>; time: MessageReading['time'] } => c.text !== null);
-	const chosen = chooseMessageSheets(candidates, context);
+		.filter((c): c is Candidate => c.text !== null && wanted(c.sheet) === null);
+	const forced = sheets
+		.filter((s) => wanted(s) === 'messages')
+		.flatMap((sheet): Candidate[] => {
+			const text = correctedText(sheet, corrected.get(sheet)!) ?? sheet.columns.find((c) => c.profile.texts > 0);
+			const guess = bestText(sheet) ?? (text ? { value: text, confidence: 1, evidence: ['put right by the user'] } : null);
+			return guess ? [{ sheet, text: guess, time: bestTime(sheet, tables) }] : [];
+		});
+	const chosen = [...forced, ...chooseMessageSheets(candidates, context)];
 	const roles = new Map<Sheet, Guess<SheetRole>>();
 	for (const { sheet, text, time } of chosen)
 		roles.set(sheet, {
@@ -190,11 +205,16 @@ export function readStore(sheets: Sheet[], tables: readonly Table[], owner: stri
 	const members: MembersReading[] = [];
 	const others = sheets.filter((s) => !messageSheets.has(s));
 	for (const sheet of others) {
-		const person = readPersons(sheet, context);
-		if (person && !isJoin(sheet, context) && !looksLikeThreads(sheet, context)) persons.push(person);
+		const person = wanted(sheet) === 'other' ? null : readPersons(sheet, context);
+		if (person && wanted(sheet) === 'persons') persons.push(person);
+		else if (person && !isJoin(sheet, context) && !looksLikeThreads(sheet, context)) persons.push(person);
 	}
 	const personSheets = new Set(persons.map((p) => p.sheet));
 	const messages = chosen.map((c) => readMessages(c.sheet, c.text, c.time, context, persons));
+	for (const m of messages) {
+		const entry = corrected.get(m.sheet);
+		if (entry) correctColumns(m, entry, references.get(m.sheet) ?? []);
+	}
 	const threadKeys = new Set(
 		messages.flatMap((m) => [m.thread?.key?.sheet, m.threadJoin?.threadKey?.sheet]).filter((s) => s !== undefined)
 	);

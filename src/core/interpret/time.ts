@@ -190,6 +190,16 @@ function readNumbers(numbers: number[]): TimeReading | null {
 	return best && best.score >= 1.5 ? best : null;
 }
 
+/** Names of all readings of numbers, and of written dates. */
+export const TIME_LABELS: readonly string[] = [...NUMERIC.map((n) => n.label), 'written date'];
+
+/** The reading of that name, or null. */
+export function timeReading(label: string): TimeReading | null {
+	if (label.startsWith('written date')) return { label, kind: 'text', epoch: 0, unit: 0, zoned: label.endsWith('zone'), score: 3 };
+	const found = NUMERIC.find((n) => n.label === label);
+	return found ? { label, kind: 'number', epoch: found.epoch, unit: found.unit, zoned: true, score: 3 } : null;
+}
+
 function trailingZeros(n: number): number {
 	if (!Number.isInteger(n) || n === 0) return 0;
 	let zeros = 0;

@@ -3,32 +3,44 @@
  * says so, or where its neighbours on both sides exist and the table hands out numbers one after the other.
  */
 import type { Gap } from '../model';
+import type { Family } from './captures';
 import type { WovenStore } from './weave';
 import type { Woven } from './woven';
 
 /** Share of a table's number range that must be known before its numbers count as handed out in order. */
 const DENSE = 0.02;
 
-export function findGaps(store: WovenStore, messages: readonly Woven[]): Gap[] {
+/** Gaps of a store over all its captures: a number that any of them shows is no gap. Tables and sequence are the newest's. */
+export function findGaps(family: Family, stores: readonly WovenStore[], messages: readonly Woven[]): Gap[] {
 	const gaps: Gap[] = [];
+	const store = stores[family.captures.at(-1)!.store]!;
 	const tables = new Set(store.reading.messages.flatMap((m) => m.sheet.tables));
 	for (const index of tables) {
 		const table = store.harvest.tables[index]!;
 		if (table.withoutRowid || table.dropped || table.inferred) continue;
 		const known = new Set<number>();
-		for (const row of store.harvest.book.rowsOf(index)) {
-			// A number that only an index repeats was seen without its row.
-			if (typeof row.rowid === 'number' && row.sightings.some((s) => s.method !== 'index-entry')) known.add(row.rowid);
+		let sequence = 0;
+		const own = new Map<number, number>();
+		for (const capture of family.captures) {
+			const { harvest } = stores[capture.store]!;
+			const same = harvest.tables.find((t) => t.name === table.name && !t.dropped);
+			if (!same) continue;
+			own.set(capture.store, same.index);
+			sequence = Math.max(sequence, harvest.sequences.get(table.name) ?? 0);
+			for (const row of harvest.book.rowsOf(same.index)) {
+				// A number that only an index repeats was seen without its row.
+				if (typeof row.rowid === 'number' && row.sightings.some((s) => s.method !== 'index-entry')) known.add(row.rowid);
+			}
 		}
-		for (const m of messages) if (m.recordTable === index && m.record !== null) known.add(m.record);
-		const sequence = store.harvest.sequences.get(table.name) ?? 0;
+		const ours = messages.filter((m) => own.get(m.store) === m.recordTable);
+		for (const m of ours) if (m.record !== null) known.add(m.record);
 		gaps.push(
 			...gapsOfTable(
 				store.name,
 				table.name,
 				known,
 				sequence,
-				messages.filter((m) => m.recordTable === index && m.first.row.tableKnown),
+				ours.filter((m) => m.first.row.tableKnown),
 				tables.size > 1 && store.reading.messages.some((m) => m.sheet.family && m.sheet.tables.includes(index))
 			)
 		);

@@ -6,6 +6,7 @@
 import type { StoreHarvest } from '../harvest';
 import { messageKeyOf, normalAddress, type StoreReading, type Understood, type UnderstoodStore } from '../interpret';
 import type { Gap } from '../model';
+import { familiesOf, mergeFamily, type Family } from './captures';
 import { placeCopies } from './copies';
 import { findGaps } from './gaps';
 import { Woven } from './woven';
@@ -16,6 +17,8 @@ export interface WovenStore {
 	harvest: StoreHarvest;
 	reading: StoreReading;
 	understood: UnderstoodStore;
+	/** When this copy was taken, ms UTC, where that is stated. */
+	takenAt?: number | null;
 }
 
 export interface WovenThread {
@@ -30,6 +33,9 @@ export interface WovenThread {
 export interface Weave {
 	threads: WovenThread[];
 	gaps: Gap[];
+	families: Family[];
+	/** Index into `families` of each store. */
+	familyOf: number[];
 }
 
 /** A 53-bit hash of a text, in base 36: short, stable names for messages and threads. */
@@ -47,10 +53,26 @@ export function hashOf(text: string): string {
 }
 
 export function weave(stores: readonly WovenStore[]): Weave {
-	const perStore = stores.map(weaveStore);
-	const threads = threadsOf(perStore.flat());
-	const gaps = stores.flatMap((store, index) => findGaps(store, perStore[index]!));
-	return { threads, gaps };
+	const families = familiesOf(stores);
+	const familyOf: number[] = [];
+	families.forEach((f, i) => f.captures.forEach((c) => (familyOf[c.store] = i)));
+	const perStore = stores.map((store, i) => weaveStore(store, i, familyOf[i]!));
+	const merged = families.map((f) => mergeFamily(f, perStore, stores));
+	const all = merged.flat();
+	distinctIds(all);
+	const threads = threadsOf(all);
+	const gaps = families.flatMap((f, i) => findGaps(f, stores, merged[i]!));
+	return { threads, gaps, families, familyOf };
+}
+
+/** Two stores of one name give some messages the same name: the later ones get a number. */
+function distinctIds(messages: readonly Woven[]): void {
+	const taken = new Map<string, number>();
+	for (const m of messages) {
+		const n = taken.get(m.id);
+		taken.set(m.id, (n ?? 0) + 1);
+		if (n !== undefined) m.id = `${m.id}.${n}`;
+	}
 }
 
 /** What makes two rows versions of one record: its table and number, or where there is none its primary key. */
@@ -86,10 +108,10 @@ class Versions {
 	}
 }
 
-function weaveStore(store: WovenStore, index: number): Woven[] {
+function weaveStore(store: WovenStore, index: number, family: number): Woven[] {
 	const messages: Woven[] = [];
 	const versions = new Versions(store);
-	const names = new ThreadNames(index);
+	const names = new ThreadNames(family);
 	const later: Understood[] = [];
 	const take = (u: Understood): void => {
 		const known = versions.of(u);
@@ -136,7 +158,7 @@ function linkAnswers(messages: Woven[], store: WovenStore): void {
 }
 
 /** Two readings of one row, of which only marks of state differ. */
-function sameMessage(a: Understood, b: Understood): boolean {
+export function sameMessage(a: Understood, b: Understood): boolean {
 	if (a.sentAt !== null && b.sentAt !== null && a.sentAt !== b.sentAt) return false;
 	if (a.text === b.text) return true;
 	if (a.textCut && a.text !== null && b.text?.startsWith(a.text)) return true;
@@ -147,10 +169,10 @@ function sameMessage(a: Understood, b: Understood): boolean {
 const TELLING = 8;
 
 /** The same record and text, another time: the store set its time anew, or the time's bytes were touched. */
-const sameRecord = (a: Understood, b: Understood): boolean => a.text === b.text && a.text !== null && a.text.length >= TELLING;
+export const sameRecord = (a: Understood, b: Understood): boolean => a.text === b.text && a.text !== null && a.text.length >= TELLING;
 
 /** Whether b is another wording of a: the same record and time, another text. */
-function isEdit(a: Understood, b: Understood, sameRecord: boolean): boolean {
+export function isEdit(a: Understood, b: Understood, sameRecord: boolean): boolean {
 	if (a.text === null || b.text === null || a.sentAt === null || a.sentAt !== b.sentAt) return false;
 	if (a.threadKey !== b.threadKey && b.threadKey !== 't:?') return false;
 	if (a.direction !== null && b.direction !== null && a.direction !== b.direction) return false;
@@ -258,7 +280,7 @@ function nameMessages(messages: Woven[], store: WovenStore): void {
 class ThreadNames {
 	private readonly names = new Map<string, string>();
 
-	constructor(private readonly store: number) {}
+	constructor(private readonly family: number) {}
 
 	of(u: Understood): string {
 		const party = u.group ? null : (u.correspondent ?? (u.members.length === 1 ? u.members[0]! : null));
@@ -266,7 +288,7 @@ class ThreadNames {
 		const key = address === null ? `${u.group ? 'g' : 't'}|${u.threadKey}|${u.threadTitle ?? ''}` : `p|${address}`;
 		let name = this.names.get(key);
 		if (name === undefined) {
-			name = address === null ? `${key[0]}${hashOf(`${this.store}${key.slice(1)}`)}` : `p${hashOf(normalAddress(address))}`;
+			name = address === null ? `${key[0]}${hashOf(`${this.family}${key.slice(1)}`)}` : `p${hashOf(normalAddress(address))}`;
 			this.names.set(key, name);
 		}
 		return name;

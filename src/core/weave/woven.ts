@@ -15,7 +15,11 @@ export class Woven {
 	until: number | null = null;
 	/** The message it answers. */
 	answers: Woven | null = null;
+	/** Standing in each capture of its store in which it was seen, by the capture's index among the look's stores. */
+	seenIn: Map<number, Standing> | null = null;
 	private others: Row[] | null = null;
+	private fromCaptures: Woven[] | null = null;
+	private demoted = false;
 	private seen: { sightings: Sighting[]; moreSightings?: number } | null = null;
 
 	constructor(
@@ -48,6 +52,31 @@ export class Woven {
 		this.first = { ...u, direction: u.direction ?? this.first.direction };
 	}
 
+	/** Its capture is not the newest: what was in use there was dropped since. */
+	inOlderCapture(): void {
+		if (this.standing === 'kept' || this.standing === 'binned') this.standing = 'dropped';
+		this.demoted = true;
+		this.seen = null;
+	}
+
+	/** Takes in the same message as another capture has it. */
+	takeIn(other: Woven): void {
+		this.standing = betterStanding(this.standing, other.standing);
+		this.grade = betterGrade(this.grade, other.grade);
+		(this.fromCaptures ??= []).push(other);
+		this.seen = null;
+		this.record ??= other.record;
+		if (this.first.textCut && !other.first.textCut && other.first.text !== null) this.first = { ...other.first, row: this.first.row };
+		const { first } = this;
+		if (first.sentAt === null || first.direction === null || first.correspondent === null)
+			this.first = {
+				...first,
+				sentAt: first.sentAt ?? other.first.sentAt,
+				direction: first.direction ?? other.first.direction,
+				correspondent: first.correspondent ?? other.first.correspondent
+			};
+	}
+
 	/** Every place where it was seen; put together only when asked for. */
 	get sightings(): Sighting[] {
 		return this.gathered().sightings;
@@ -60,11 +89,18 @@ export class Woven {
 	private gathered(): { sightings: Sighting[]; moreSightings?: number } {
 		if (this.seen) return this.seen;
 		const { row } = this.first;
-		this.seen = { sightings: [...row.sightings], moreSightings: row.moreSightings ?? 0 };
+		const own = this.demoted ? row.sightings.map(demote) : row.sightings;
+		this.seen = { sightings: [...own], moreSightings: row.moreSightings ?? 0 };
 		for (const other of this.others ?? []) {
-			for (const sighting of other.sightings) addSighting(this.seen, sighting);
+			for (const sighting of other.sightings) addSighting(this.seen, this.demoted ? demote(sighting) : sighting);
 			this.seen.moreSightings = (this.seen.moreSightings ?? 0) + (other.moreSightings ?? 0);
+		}
+		for (const other of this.fromCaptures ?? []) {
+			for (const sighting of other.sightings) addSighting(this.seen, sighting);
+			this.seen.moreSightings = (this.seen.moreSightings ?? 0) + other.moreSightings;
 		}
 		return this.seen;
 	}
 }
+
+const demote = (s: Sighting): Sighting => (s.standing === 'kept' ? { ...s, standing: 'dropped' } : s);

@@ -38,6 +38,8 @@ const DEPTH_LIMIT = 64;
 export class Database {
 	readonly notes: Note[] = [];
 	readonly header: DatabaseHeader | null;
+	/** How often the database was changed, as its present first page counts; 0 where that is not known. */
+	readonly changeCounter: number;
 	readonly pageSize: number;
 	readonly usable: number;
 	/** From the header, or where that is gone from the texts themselves. */
@@ -67,6 +69,7 @@ export class Database {
 		this.journal = files.journal >= 0 ? readJournal(files.sources[files.journal]!, this.pageSize) : null;
 		this.current = this.layState();
 		const first = readDatabaseHeader(this.current.read(1) ?? new Uint8Array(0));
+		this.changeCounter = first?.magic ? first.changeCounter : 0;
 		this.encoding = first?.magic ? first.encoding : (this.header?.encoding ?? 'utf8');
 		const pages = Math.max(this.current.pageCount, this.filePages);
 		this.use = new Uint8Array(pages + 1);

@@ -26,6 +26,8 @@ export interface DatabaseHeader {
 	encoding: Encoding;
 	/** Pages as the header counts them; 0 where it does not say validly. */
 	pageCount: number;
+	/** How often the file was changed (section 1.3.7). */
+	changeCounter: number;
 	freelistTrunk: number;
 	freelistCount: number;
 	autoVacuum: boolean;
@@ -51,6 +53,7 @@ export function readDatabaseHeader(b: Uint8Array): DatabaseHeader | null {
 		reserved: isPageSize(pageSize) && pageSize - reserved >= 480 ? reserved : 0,
 		encoding: encodingCode === 2 ? 'utf16le' : encodingCode === 3 ? 'utf16be' : 'utf8',
 		pageCount: countValid ? readU32Be(b, 28) : 0,
+		changeCounter: readU32Be(b, 24),
 		freelistTrunk: readU32Be(b, 32),
 		freelistCount: readU32Be(b, 36),
 		autoVacuum: readU32Be(b, 52) !== 0,

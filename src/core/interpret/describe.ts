@@ -1,0 +1,148 @@
+/** A store's reading as plain data for the screen: each table and column with its role, why, samples and the runner-up. */
+import { z } from 'zod';
+import type { Table, Value } from '../model';
+import type { ColumnRole } from './correction';
+import type { Guess, MessageReading, StoreReading } from './reading';
+import { cell, type Sheet, type SheetColumn } from './sheet';
+
+export const readingColumnSchema = z.object({
+	name: z.string(),
+	type: z.string(),
+	role: z.string(),
+	/** Role in words the screen can show beside it; '' where it has none. */
+	why: z.array(z.string()),
+	confidence: z.number(),
+	runnerUp: z.string().nullable(),
+	/** For a time: epoch and unit. */
+	time: z.string().nullable(),
+	/** For the direction and the deletion mark: values that mean sent, or deleted. */
+	values: z.array(z.union([z.string(), z.number()])),
+	/** The distinct values where they are few. */
+	distinct: z.array(z.union([z.string(), z.number()])),
+	filled: z.number(),
+	samples: z.array(z.string())
+});
+
+export const readingTableSchema = z.object({
+	name: z.string(),
+	tables: z.array(z.string()),
+	declared: z.array(z.string()),
+	role: z.string(),
+	why: z.array(z.string()),
+	confidence: z.number(),
+	rows: z.number(),
+	lost: z.number(),
+	columns: z.array(readingColumnSchema)
+});
+
+export const storeReadingSchema = z.object({ store: z.string(), tables: z.array(readingTableSchema) });
+export type PlainReading = z.infer<typeof storeReadingSchema>;
+export type PlainTable = z.infer<typeof readingTableSchema>;
+export type PlainColumn = z.infer<typeof readingColumnSchema>;
+
+const SAMPLES = 4;
+const SAMPLE_LENGTH = 60;
+const FEW_VALUES = 12;
+const MOST_TABLES = 400;
+
+export function describeReading(store: string, reading: StoreReading, tables: readonly Table[]): PlainReading {
+	return {
+		store,
+		tables: reading.sheets.slice(0, MOST_TABLES).map(({ sheet, role }) => ({
+			name: sheet.name,
+			tables: sheet.tables.slice(0, 50).map((t) => tables[t]!.name),
+			declared: tables[sheet.tables[0]!]!.columns.map((c) => c.name),
+			role: role.value,
+			why: role.evidence,
+			confidence: role.confidence,
+			rows: sheet.rows.filter((r) => r.standing === 'kept').length,
+			lost: sheet.rows.filter((r) => r.standing !== 'kept').length,
+			columns: shownColumns(sheet).map((c) => describeColumn(c, sheet, reading, tables))
+		}))
+	};
+}
+
+/** Each declared column once, as it is read; what is found inside JSON beside it. */
+const shownColumns = (sheet: Sheet): SheetColumn[] =>
+	sheet.columns.filter((c) => !sheet.columns.some((other) => other !== c && other.name === c.name && other.body)).slice(0, 200);
+
+function describeColumn(column: SheetColumn, sheet: Sheet, reading: StoreReading, tables: readonly Table[]): PlainColumn {
+	const p = column.profile;
+	const given = roleOf(column, sheet, reading);
+	const declared = column.column >= 0 ? tables[sheet.tables[0]!]!.columns[column.column]! : null;
+	return {
+		name: column.name,
+		type: declared?.type ?? '',
+		role: given.role,
+		why: [...given.why, ...(column.body ? [`its bytes are read as ${column.body.kind}`] : [])],
+		confidence: given.confidence,
+		runnerUp: given.runnerUp,
+		time: given.time ?? p.time?.label ?? null,
+		values: given.values,
+		distinct: !p.many && p.distinct.size <= FEW_VALUES ? [...p.distinct.keys()] : [],
+		filled: sheet.sure.length === 0 ? 0 : Math.min(1, p.filled / sheet.sure.length),
+		samples: samplesOf(column, sheet, tables)
+	};
+}
+
+function samplesOf(column: SheetColumn, sheet: Sheet, tables: readonly Table[]): string[] {
+	const out: string[] = [];
+	const step = Math.max(1, Math.floor(sheet.rows.length / 50));
+	for (let i = 0; i < sheet.rows.length && out.length < SAMPLES; i += step) {
+		const shown = show(cell(sheet.rows[i]!, column, tables));
+		if (shown !== null && !out.includes(shown)) out.push(shown);
+	}
+	return out;
+}
+
+function show(value: Value | undefined): string | null {
+	if (value === null || value === undefined || value === '') return null;
+	const text = typeof value === 'object' ? `${value.length} bytes` : String(value);
+	return text.length > SAMPLE_LENGTH ? `${text.slice(0, SAMPLE_LENGTH)} …` : text;
+}
+
+interface Given {
+	role: ColumnRole | string;
+	why: string[];
+	confidence: number;
+	runnerUp: string | null;
+	time: string | null;
+	values: (string | number)[];
+}
+
+const NOTHING: Given = { role: 'none', why: [], confidence: 0, runnerUp: null, time: null, values: [] };
+
+function roleOf(column: SheetColumn, sheet: Sheet, reading: StoreReading): Given {
+	const m = reading.messages.find((x) => x.sheet === sheet);
+	if (m) return roleInMessages(column, m);
+	const other = (role: string): Given => ({ ...NOTHING, role, confidence: 0.6 });
+	const person = reading.persons.find((p) => p.sheet === sheet);
+	if (person?.name === column) return other('name');
+	if (person?.addresses.includes(column)) return other('address');
+	if (reading.threads.some((t) => t.sheet === sheet && t.title === column)) return other('title');
+	return NOTHING;
+}
+
+function roleInMessages(column: SheetColumn, m: MessageReading): Given {
+	const from = (role: ColumnRole | string, guess: Guess<unknown>, more: Partial<Given> = {}): Given => ({
+		...NOTHING,
+		role,
+		why: guess.evidence,
+		confidence: guess.confidence,
+		runnerUp: guess.runnerUp ?? null,
+		...more
+	});
+	const rule = m.direction.value;
+	if (m.text.value === column) return from('text', m.text);
+	if (m.time?.value === column) return from('time', m.time, { time: m.time.reading.label });
+	if (m.sender?.value === column) return from('writer', m.sender);
+	if (m.recipient?.value === column) return from('recipient', m.recipient);
+	if (m.peer?.value === column) return from('correspondent', m.peer);
+	if (m.participant?.value === column) return from('writer', m.participant);
+	if (m.thread?.value === column) return from('thread', m.thread);
+	if ('column' in rule && rule.column === column) return from('direction', m.direction, { values: 'out' in rule ? rule.out : [] });
+	if (m.deleted?.value.column === column) return from('deleted', m.deleted, { values: m.deleted.value.values });
+	if (m.otherKinds?.value.column === column) return from('kind', m.otherKinds, { values: m.otherKinds.value.values });
+	if (m.replyTo?.column === column) return { ...NOTHING, role: 'answers', confidence: 0.6, why: ['its values name other messages'] };
+	return NOTHING;
+}

@@ -1,0 +1,264 @@
+/**
+ * Copies of one store, taken at different times, are its captures. They are known by what they hold: tables declared
+ * alike, and the same messages under the same record numbers. The newest decides the standing; a message in use only
+ * in an older one was dropped, and the captures on either side bracket when.
+ */
+import type { Understood } from '../interpret';
+import type { Standing } from '../model';
+import { isEdit, sameMessage, sameRecord, type WovenStore } from './weave';
+import type { Woven } from './woven';
+
+/** One store's state at one moment. */
+export interface Capture {
+	/** Index into the look's stores. */
+	store: number;
+	name: string;
+	/** ms UTC: stated, else of the newest message inside; null where neither is known. */
+	time: number | null;
+	stated: boolean;
+}
+
+/** The captures of one store, oldest first. A store given once is a family of one. */
+export interface Family {
+	captures: Capture[];
+}
+
+export type CaptureState = 'in' | 'binned' | 'out' | 'before';
+
+/** Shares above which two stores count as the same one. */
+const TABLES_ALIKE = 0.7;
+const RECORDS_ALIKE = 0.4;
+const CONTENT_ALIKE = 0.3;
+
+/** What a store is compared by. */
+interface Profile {
+	tables: Set<string>;
+	records: Map<string, string | null>;
+	contents: Set<string>;
+	kept: number;
+	newest: number | null;
+	newestKept: number | null;
+	oldest: number | null;
+	lowest: number;
+	highest: number;
+	counter: number;
+}
+
+const recordKey = (store: WovenStore, u: Understood): string | null =>
+	u.row.rowid === null || !u.row.tableKnown ? null : `${store.harvest.tables[u.row.table]!.name}#${u.row.rowid}`;
+const contentOf = (u: Understood): string | null =>
+	u.text === null || u.sentAt === null ? null : `${u.sentAt}|${u.direction ?? ''}|${u.text}`;
+
+function profileOf(store: WovenStore): Profile {
+	const p: Profile = {
+		tables: new Set(
+			store.harvest.tables.filter((t) => t.index > 0 && !t.dropped).map((t) => `${t.name}(${t.columns.map((c) => c.name).join(',')})`)
+		),
+		records: new Map(),
+		contents: new Set(),
+		kept: 0,
+		newest: null,
+		newestKept: null,
+		oldest: null,
+		lowest: Infinity,
+		highest: 0,
+		counter: store.harvest.db.changeCounter
+	};
+	for (const u of store.understood.messages) {
+		const key = recordKey(store, u);
+		if (key !== null && (u.row.standing === 'kept' || !p.records.has(key))) p.records.set(key, u.text);
+		const content = contentOf(u);
+		if (content !== null) p.contents.add(content);
+		if (typeof u.row.rowid === 'number') {
+			p.lowest = Math.min(p.lowest, u.row.rowid);
+			p.highest = Math.max(p.highest, u.row.rowid);
+		}
+		if (u.row.standing === 'kept') {
+			p.kept++;
+			p.newestKept = Math.max(p.newestKept ?? -Infinity, u.sentAt ?? -Infinity);
+		}
+		if (u.sentAt === null) continue;
+		p.newest = Math.max(p.newest ?? -Infinity, u.sentAt);
+		p.oldest = Math.min(p.oldest ?? Infinity, u.sentAt);
+	}
+	return p;
+}
+
+/** Groups stores into families and orders each by time. */
+export function familiesOf(stores: readonly WovenStore[]): Family[] {
+	const profiles = stores.map(profileOf);
+	const groups: number[][] = [];
+	stores.forEach((_, i) => {
+		const group = groups.find((g) => g.some((j) => sameStore(profiles[i]!, profiles[j]!)));
+		if (group) group.push(i);
+		else groups.push([i]);
+	});
+	return groups.map((group) => ({
+		captures: group
+			.map((i): Capture => {
+				const stated = stores[i]!.takenAt ?? null;
+				return { store: i, name: stores[i]!.name, time: stated ?? finite(profiles[i]!.newest), stated: stated !== null };
+			})
+			.sort((a, b) => compareCaptures(a, b, profiles))
+	}));
+}
+
+const finite = (n: number | null): number | null => (n !== null && Number.isFinite(n) ? n : null);
+
+function sameStore(a: Profile, b: Profile): boolean {
+	const shared = [...a.tables].filter((t) => b.tables.has(t)).length;
+	if (shared === 0 || shared / Math.max(a.tables.size, b.tables.size) < TABLES_ALIKE) return false;
+	let numbers = 0;
+	let agree = 0;
+	for (const [key, text] of a.records) {
+		const other = b.records.get(key);
+		if (other === undefined) continue;
+		numbers++;
+		if (other === text) agree++;
+	}
+	if (numbers >= 3) return agree / numbers >= RECORDS_ALIKE;
+	const contents = [...a.contents].filter((c) => b.contents.has(c)).length;
+	const least = Math.min(a.contents.size, b.contents.size);
+	if (least === 0) return true;
+	if (contents / least >= CONTENT_ALIKE) return true;
+	// One that goes on where the other ended: numbers and times in the same order, none in common.
+	const [first, second] = a.highest <= b.highest ? [a, b] : [b, a];
+	return numbers === 0 && first.highest < second.lowest && (first.newest ?? 0) <= (second.oldest ?? 0);
+}
+
+/** Older first. Stated times decide; else what each holds that the other has not; else how often the file was changed. */
+function compareCaptures(a: Capture, b: Capture, profiles: readonly Profile[]): number {
+	if (a.stated && b.stated && a.time !== b.time) return a.time! - b.time!;
+	const p = profiles[a.store]!;
+	const q = profiles[b.store]!;
+	const [less, more] = (p.newestKept ?? 0) <= (q.newestKept ?? 0) ? [p, q] : [q, p];
+	const sign = less === p ? -1 : 1;
+	// Nothing in it that the other has not: it is older, or it lost its newest. The engine counts its changes.
+	const within = [...less.records.keys()].every((k) => more.records.has(k));
+	if (within && less.counter > 0 && more.counter > 0 && less.counter !== more.counter) return less.counter < more.counter ? sign : -sign;
+	if (p.newestKept !== q.newestKept) return sign;
+	return p.counter - q.counter || q.kept - p.kept || (a.name < b.name ? -1 : 1);
+}
+
+/**
+ * Makes one list of the messages of a family: each message once, with its state in every capture. `perStore` has the
+ * messages of every store of the look.
+ */
+export function mergeFamily(family: Family, perStore: readonly Woven[][], stores: readonly WovenStore[]): Woven[] {
+	const newest = family.captures.at(-1)!;
+	const merged = perStore[newest.store]!;
+	if (family.captures.length === 1) return merged;
+	for (const m of merged) note(m, newest.store, m.standing);
+	const index = new Merged(stores);
+	merged.forEach((m) => index.add(m));
+	for (const capture of family.captures.slice(0, -1).reverse()) {
+		const becomes = new Map<Woven, Woven>();
+		const own = perStore[capture.store]!;
+		// Messages before their earlier wordings, which need to know whose they are.
+		for (const m of [...own.filter((x) => !x.earlierWordingOf), ...own.filter((x) => x.earlierWordingOf)]) {
+			const standing = m.standing;
+			m.inOlderCapture();
+			const same = m.earlierWordingOf ? null : index.same(m);
+			const main = same ? null : m.earlierWordingOf ? (becomes.get(m.earlierWordingOf) ?? m.earlierWordingOf) : index.edited(m);
+			const into = same ?? (main && index.wording(main, m));
+			if (into) {
+				into.takeIn(m);
+				note(into, capture.store, standing);
+				becomes.set(m, into);
+				continue;
+			}
+			note(m, capture.store, standing);
+			if (main) m.earlierWordingOf = main;
+			index.add(m);
+			merged.push(m);
+		}
+	}
+	return merged;
+}
+
+const RANK: Record<Standing, number> = { kept: 0, binned: 1, dropped: 2, remnant: 3 };
+function note(m: Woven, store: number, standing: Standing): void {
+	const known = m.seenIn?.get(store);
+	if (known === undefined || RANK[standing] < RANK[known]) (m.seenIn ??= new Map()).set(store, standing);
+}
+
+/** The messages merged so far, by record, by key and by content. */
+class Merged {
+	private readonly byRecord = new Map<string, Woven[]>();
+	private readonly byContent = new Map<string, Woven[]>();
+	private readonly wordings = new Map<Woven, Woven[]>();
+
+	constructor(private readonly stores: readonly WovenStore[]) {}
+
+	private keys(m: Woven): string[] {
+		const tables = this.stores[m.store]!.harvest.tables;
+		const keys: string[] = [];
+		if (m.record !== null) keys.push(`${tables[m.recordTable]!.name}#${m.record}`);
+		if (m.first.guid) keys.push(`g|${m.first.guid}`);
+		return keys;
+	}
+
+	add(m: Woven): void {
+		if (m.earlierWordingOf) {
+			put(this.wordings, m.earlierWordingOf, m);
+			return;
+		}
+		for (const key of this.keys(m)) put(this.byRecord, key, m);
+		const content = contentOf(m.first);
+		if (content) put(this.byContent, content, m);
+	}
+
+	private *candidates(m: Woven): Generator<Woven> {
+		for (const key of this.keys(m)) yield* this.byRecord.get(key) ?? [];
+	}
+
+	same(m: Woven): Woven | null {
+		for (const c of this.candidates(m)) if (sameMessage(c.first, m.first) || sameRecord(c.first, m.first)) return c;
+		const content = contentOf(m.first);
+		const list = content ? (this.byContent.get(content) ?? []) : [];
+		// Two of one capture are two; the same content in another is the same message, wherever it was numbered anew.
+		return list.find((c) => c.thread === m.thread && !c.seenIn?.has(m.store)) ?? null;
+	}
+
+	edited(m: Woven): Woven | null {
+		for (const c of this.candidates(m)) if (isEdit(c.first, m.first, true)) return c;
+		return null;
+	}
+
+	/** An earlier wording of `main` with the text of `m`. */
+	wording(main: Woven, m: Woven): Woven | null {
+		return (this.wordings.get(main) ?? []).find((w) => w.first.text === m.first.text) ?? null;
+	}
+}
+
+function put<K>(map: Map<K, Woven[]>, key: K, m: Woven): void {
+	const list = map.get(key);
+	if (list) list.push(m);
+	else map.set(key, [m]);
+}
+
+export interface Bracket {
+	states: { capture: Capture; state: CaptureState }[];
+	/** ms UTC: the captures on either side of the deletion; both null where it was not deleted, or none says. */
+	lastSeen: number | null;
+	firstMissing: number | null;
+}
+
+/** A message's state in each capture of its family, oldest first, and between which of them it went. */
+export function bracketOf(m: Woven, family: Family): Bracket {
+	const states = family.captures.map((capture): { capture: Capture; state: CaptureState } => {
+		const seen = m.seenIn?.get(capture.store);
+		if (seen === 'kept') return { capture, state: 'in' };
+		if (seen === 'binned') return { capture, state: 'binned' };
+		const at = m.first.sentAt;
+		return { capture, state: seen === undefined && at !== null && capture.time !== null && capture.time < at ? 'before' : 'out' };
+	});
+	const last = states.findLastIndex((s) => s.state === 'in');
+	const missing = states.findIndex((s, i) => i > last && s.state !== 'in' && s.state !== 'before');
+	if (missing < 0) return { states, lastSeen: null, firstMissing: null };
+	return {
+		states,
+		lastSeen: last < 0 ? null : states[last]!.capture.time,
+		firstMissing: states[missing]!.capture.time
+	};
+}

@@ -1,0 +1,132 @@
+import assert from 'node:assert/strict';
+import { copyFileSync, mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { after, before, describe, it } from 'node:test';
+import { openPaths } from '../../src/cli/files';
+import { Look } from '../../src/core/look';
+import { bracketOf, type Woven } from '../../src/core/weave';
+import { createDatabase, openDatabase, type Engine } from '../vectors/engine';
+
+const START = Date.UTC(2025, 0, 10, 8);
+const HOUR = 3_600_000;
+const WORDS = ['boiler', 'meter', 'board', 'charge', 'stairs', 'cellar', 'winter'];
+
+function store(path: string, owner: 1 | 0 = 0): Engine {
+	const db = createDatabase(path, ['page_size=4096']);
+	db.exec('create table people(id integer primary key, number text, name text)');
+	db.run('insert into people values(1,?,?)', ['+447700900111', 'Odile Marchetti']);
+	db.run('insert into people values(2,?,?)', ['+447700900122', 'Tamsin Okafor']);
+	db.exec('create table letters(id integer primary key autoincrement, person integer, body text, sent integer, mine integer)');
+	return add(db, 1, 100, owner);
+}
+
+function add(db: Engine, from: number, to: number, owner: 1 | 0 = 0): Engine {
+	for (let i = from; i <= to; i++)
+		db.run('insert into letters(person, body, sent, mine) values(?,?,?,?)', [
+			(i % 2) + 1,
+			`The ${WORDS[i % 7]} is spoken of, ${i}`,
+			START + i * HOUR,
+			(i % 3 === 0 ? 1 : 0) ^ owner
+		]);
+	return db;
+}
+
+function lookAt(paths: string[]): { all: Woven[]; find: (i: number) => Woven; look: ReturnType<Look['findings']> } {
+	const look = new Look(openPaths(paths), { reach: 'raw', owner: null });
+	for (const event of look.run()) void event;
+	const found = look.findings();
+	const all = found.weave.threads.flatMap((t) => t.messages);
+	const find = (i: number): Woven => {
+		const matches = all.filter((m) => m.first.text?.endsWith(`, ${i}`) && !m.earlierWordingOf);
+		assert.equal(matches.length, 1, `message ${i} once`);
+		return matches[0]!;
+	};
+	return { all, find, look: found };
+}
+
+describe('captures', () => {
+	let folder: string;
+	const at = (name: string): string => join(folder, name);
+	before(() => (folder = mkdtempSync(join(tmpdir(), 'ombudsman-captures-'))));
+	after(() => rmSync(folder, { recursive: true, force: true }));
+
+	it('lines up copies of one store, whatever order they are given in, and brackets each deletion', () => {
+		const db = store(at('now.db'));
+		db.close();
+		copyFileSync(at('now.db'), at('zz-first.db'));
+		const later = openDatabase(at('now.db'), ['secure_delete=on']);
+		later.exec('delete from letters where id between 40 and 44');
+		later.exec("update letters set body = 'The meter is not spoken of, 50' where id = 50");
+		add(later, 101, 130);
+		later.close();
+		copyFileSync(at('now.db'), at('mm-second.db'));
+		const last = openDatabase(at('now.db'), ['secure_delete=on']);
+		last.exec('delete from letters where id in (60, 120)');
+		add(last, 131, 140);
+		last.close();
+		const { find, all, look } = lookAt([at('mm-second.db'), at('zz-first.db'), at('now.db')]);
+		const [family] = look.weave.families;
+		assert.deepEqual(
+			family!.captures.map((c) => c.name),
+			['zz-first.db', 'mm-second.db', 'now.db']
+		);
+		assert.equal(all.filter((m) => !m.earlierWordingOf).length, 140);
+		const states = (i: number): string =>
+			bracketOf(find(i), family!)
+				.states.map((s) => s.state)
+				.join(' ');
+		assert.equal(states(10), 'in in in');
+		assert.equal(find(10).standing, 'kept');
+		assert.equal(states(41), 'in out out');
+		assert.equal(find(41).standing, 'dropped');
+		assert.equal(states(60), 'in in out');
+		assert.equal(states(120), 'before in out');
+		assert.equal(states(135), 'before before in');
+		const { lastSeen, firstMissing } = bracketOf(find(41), family!);
+		assert.deepEqual([lastSeen, firstMissing], [START + 100 * HOUR, START + 130 * HOUR]);
+		const kept = bracketOf(find(10), family!);
+		assert.deepEqual([kept.lastSeen, kept.firstMissing], [null, null]);
+		const wording = all.find((m) => m.earlierWordingOf === find(50))!;
+		assert.match(wording.first.text!, /^The board is spoken of, 50$|^The .* is spoken of, 50$/);
+		assert.equal(wording.standing, 'dropped');
+		assert.deepEqual(look.weave.gaps, []);
+	});
+
+	it('knows the later copy when the newest messages are what was deleted', () => {
+		store(at('a.db')).close();
+		copyFileSync(at('a.db'), at('b.db'));
+		const db = openDatabase(at('a.db'));
+		db.exec('delete from letters where id > 90');
+		db.close();
+		const { find, look } = lookAt([at('a.db'), at('b.db')]);
+		assert.deepEqual(
+			look.weave.families[0]!.captures.map((c) => c.name),
+			['b.db', 'a.db']
+		);
+		assert.equal(find(95).standing, 'dropped');
+		assert.equal(
+			bracketOf(find(95), look.weave.families[0]!)
+				.states.map((s) => s.state)
+				.join(' '),
+			'in out'
+		);
+	});
+
+	it('does not take the other side’s store for a copy of this one', () => {
+		store(at('mine.db')).close();
+		const other = createDatabase(at('theirs.db'), ['page_size=4096']);
+		other.exec('create table people(id integer primary key, number text, name text)');
+		other.run('insert into people values(1,?,?)', ['+447700900199', 'Piet Hallorann']);
+		other.exec('create table letters(id integer primary key autoincrement, person integer, body text, sent integer, mine integer)');
+		for (let i = 2; i <= 100; i += 2)
+			other.run('insert into letters(person, body, sent, mine) values(1,?,?,?)', [
+				`The ${WORDS[i % 7]} is spoken of, ${i}`,
+				START + i * HOUR,
+				i % 3 === 0 ? 0 : 1
+			]);
+		other.close();
+		const { look } = lookAt([at('mine.db'), at('theirs.db')]);
+		assert.equal(look.weave.families.length, 2);
+	});
+});
