@@ -53,6 +53,48 @@ const UNKNOWN_LINES = [
 	'Delete this'
 ];
 
+const LOSS = {
+	owner: 'Piet Hallorann',
+	partners: ['Odile Marchetti'],
+	sent: '28 January to 3 February 2025',
+	lastSeen: '10 February 2025',
+	noticed: '25 February 2025',
+	how: 'by hand',
+	kinds: ['texts', 'pictures'],
+	words: ['credit', 'January charge']
+};
+const PLACES = [
+	{
+		id: 'backup-9-feb',
+		kind: 'computer-backup',
+		name: 'Backup on the laptop',
+		taken: '9 February 2025',
+		offer: 'backup-9-feb.box',
+		capture: 'backup-9-feb.box'
+	},
+	{
+		id: 'phone',
+		kind: 'freed-space',
+		name: 'The phone, freed space',
+		note: 'Fennel 3, its text store',
+		taken: '3 March 2025',
+		source: 'post.box',
+		capture: 'post.box'
+	},
+	{ id: 'bin', kind: 'bin', name: 'The program’s own bin', note: 'Postern keeps 30 days' },
+	{ id: 'odile', kind: 'other-side', name: 'Odile’s own copy', note: 'exported conversation' },
+	{ id: 'disk', kind: 'disk', name: 'The laptop’s disk', note: 'Wickerdesk, before the reinstall', taken: '19 February 2025' },
+	{ id: 'restore', kind: 'restore-computer', name: 'Restoring it to the phone', taken: '9 February 2025' },
+	{ id: 'backup-5-jan', kind: 'computer-backup', name: 'Older backup on the laptop', taken: '5 January 2025' },
+	{
+		id: 'account',
+		kind: 'account',
+		name: 'Remote account',
+		note: 'texts kept in step',
+		tried: { at: Date.UTC(2025, 2, 3, 9), result: 'nothing', note: 'Deleting there deleted here.' }
+	}
+];
+
 function tell(r: Random): Told[] {
 	const told: Omit<Told, 'id'>[] = [];
 	const start = Date.UTC(2024, 10, 20);
@@ -151,13 +193,15 @@ function build(): void {
 	const until = (date: number): Told[] => told.filter((m) => m.at <= date);
 	const mid = Date.UTC(2025, 1, 13);
 
-	for (let i = 0; i < until(mid).length; i += 25)
-		together(() =>
-			until(mid)
-				.slice(i, i + 25)
-				.forEach(write)
-		);
-	db.all('pragma wal_checkpoint(truncate)');
+	const backup = Date.UTC(2025, 1, 9, 20, 14);
+	const inSteps = (list: Told[]): void => {
+		for (let i = 0; i < list.length; i += 25) together(() => list.slice(i, i + 25).forEach(write));
+		db.all('pragma wal_checkpoint(truncate)');
+	};
+	inSteps(until(backup));
+	// The computer's backup of 9 February: the store as it was that evening.
+	writeFileSync(join(OUT, 'backup-9-feb.box'), readFileSync(path));
+	inSteps(until(mid).filter((m) => m.at > backup));
 	// Two messages of which no byte is left.
 	db.all('pragma secure_delete=on');
 	together(() => told.filter((m) => key(m)?.gone === 'wiped').forEach((m) => lose(m, 'wiped')));
@@ -196,6 +240,10 @@ function build(): void {
 		name: 'Marrow Lane heat charges',
 		owner: 'Piet Hallorann',
 		zone: 'Europe/Brussels',
+		today: Date.UTC(2025, 2, 3, 11),
+		loss: LOSS,
+		places: PLACES.map((p) => ({ note: '', taken: '', span: null, source: null, capture: null, offer: null, tried: null, ...p })),
+		heeded: { 'phone-unused': Date.UTC(2025, 2, 3, 8, 20), 'no-sync': Date.UTC(2025, 2, 3, 8, 21) },
 		files: ['post.box', 'post.box-wal'].map((name) => ({ name, modified: taken }))
 	};
 	writeFileSync(join(OUT, 'case.json'), `${JSON.stringify(list, null, '\t')}\n`);

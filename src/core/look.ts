@@ -4,7 +4,7 @@
  */
 import { CachedSource } from './bytes';
 import { StoreHarvest, type AccountLine } from './harvest';
-import { readStore, sheetsOf, understand, type StoreReading } from './interpret';
+import { describeReading, readStore, sheetsOf, understand, type Correction, type PlainReading } from './interpret';
 import { REACHES, type Note, type Reach } from './model';
 import { gather, type GivenFile, type StoreGroup } from './unwrap';
 import { weave, type Weave, type WovenStore } from './weave';
@@ -12,6 +12,10 @@ import { weave, type Weave, type WovenStore } from './weave';
 export interface LookOptions {
 	reach: Reach;
 	owner?: string | null;
+	/** What the user put right in the readings of stores. */
+	correction?: Correction | null;
+	/** When a database file was taken, ms UTC, by its path: where something states it. */
+	takenAt?: ReadonlyMap<string, number>;
 }
 
 export interface LookEvent {
@@ -30,21 +34,25 @@ export class Look {
 	readonly notes: Note[];
 	readonly groups: StoreGroup[];
 	private readonly harvests: StoreHarvest[];
-	private readonly reading = new Map<StoreHarvest, StoreReading>();
+	private readonly seconds: number[];
 	private woven: { rows: number; stores: WovenStore[]; result: Weave } | null = null;
 
 	constructor(
 		files: readonly GivenFile[],
-		private readonly options: LookOptions
+		private options: LookOptions
 	) {
 		this.files = files.map((f) => ({ ...f, source: new CachedSource(f.source) }));
 		const { stores, notes } = gather(this.files);
 		this.groups = stores;
 		this.notes = notes;
+		this.seconds = stores.map(() => 0);
 		this.harvests = stores.map(
 			(g) => new StoreHarvest({ sources: this.files.map((f) => f.source), db: g.db, wal: g.wal, journal: g.journal })
 		);
 	}
+
+	/** Milliseconds of a steady clock, where the host has one. */
+	private readonly now = (): number => globalThis.performance?.now() ?? 0;
 
 	get rows(): number {
 		return this.harvests.reduce((sum, h) => sum + h.book.rows.length, 0);
@@ -54,8 +62,13 @@ export class Look {
 		for (const reach of REACHES.slice(0, REACHES.indexOf(this.options.reach) + 1)) {
 			for (let i = 0; i < this.harvests.length; i++) {
 				const store = this.groups[i]!.name;
-				for (const p of this.harvests[i]!.run(reach))
+				let from = this.now();
+				for (const p of this.harvests[i]!.run(reach)) {
+					this.seconds[i]! += (this.now() - from) / 1000;
 					yield { kind: 'progress', store, reach, done: p.done, total: p.total, rows: this.rows };
+					from = this.now();
+				}
+				this.seconds[i]! += (this.now() - from) / 1000;
 			}
 			yield { kind: 'findings', store: '', reach, done: 1, total: 1, rows: this.rows };
 		}
@@ -66,18 +79,30 @@ export class Look {
 		const rows = this.harvests.reduce((sum, h) => sum + h.book.rows.length + h.account.length, 0);
 		if (this.woven?.rows === rows) return { stores: this.woven.stores, weave: this.woven.result };
 		const stores = this.harvests.map((harvest, i): WovenStore => {
-			const reading = readStore(sheetsOf(harvest), harvest.tables, this.options.owner ?? null);
-			this.reading.set(harvest, reading);
-			return { name: this.groups[i]!.name, harvest, reading, understood: understand(reading, harvest.tables) };
+			const reading = readStore(sheetsOf(harvest), harvest.tables, this.options.owner ?? null, this.options.correction ?? null);
+			const { name, db } = this.groups[i]!;
+			const takenAt = this.options.takenAt?.get(this.files[db]!.path) ?? null;
+			return { name, harvest, reading, understood: understand(reading, harvest.tables), takenAt };
 		});
 		const result = weave(stores);
 		this.woven = { rows, stores, result };
 		return { stores, weave: result };
 	}
 
-	/** What was looked at, per store. */
-	account(): { store: string; lines: AccountLine[] }[] {
-		return this.harvests.map((h, i) => ({ store: this.groups[i]!.name, lines: h.account }));
+	/** What was looked at, per store, and how long that took. */
+	account(): { store: string; lines: AccountLine[]; seconds: number }[] {
+		return this.harvests.map((h, i) => ({ store: this.groups[i]!.name, lines: h.account, seconds: this.seconds[i]! }));
+	}
+
+	/** Reads the stores again with this correction; nothing is harvested anew. */
+	correct(correction: Correction | null): void {
+		this.options = { ...this.options, correction };
+		this.woven = null;
+	}
+
+	/** The reading of each store as plain data. */
+	readings(): PlainReading[] {
+		return this.findings().stores.map((s) => describeReading(s.name, s.reading, s.harvest.tables));
 	}
 
 	allNotes(): Note[] {

@@ -13,6 +13,7 @@
 	onMount(async () => {
 		try {
 			await theCase.open();
+			theCase.follow();
 			if (data.demo && !theCase.record && !theLook.running) {
 				void loadDemo();
 				await goto('/threads');

@@ -1,16 +1,20 @@
 /** Opens the browser's database and reads and writes cases in it. What comes out is checked; what does not fit is left out. */
 import { openDB, type IDBPDatabase } from 'idb';
 import { z } from 'zod';
+import { nextEntry, type LogEntry, type NewEntry } from '../core/log';
 import {
 	caseSchema,
 	detailSchema,
 	picksSchema,
 	slimMessageSchema,
 	threadRecordSchema,
+	logEntrySchema,
+	readingsSchema,
 	type CaseRecord,
 	type Detail,
 	type OmbudsmanSchema,
 	type Picks,
+	type PlainReading,
 	type SlimMessage,
 	type ThreadRecord
 } from './schema';
@@ -18,13 +22,25 @@ import {
 let opened: Promise<IDBPDatabase<OmbudsmanSchema>> | null = null;
 
 export function database(): Promise<IDBPDatabase<OmbudsmanSchema>> {
-	opened ??= openDB<OmbudsmanSchema>('ombudsman', 1, {
-		upgrade(db) {
-			db.createObjectStore('cases', { keyPath: 'id' });
-			db.createObjectStore('threads', { keyPath: ['caseId', 'id'] });
-			db.createObjectStore('messages');
-			db.createObjectStore('details');
-			db.createObjectStore('picks', { keyPath: 'caseId' });
+	opened ??= openDB<OmbudsmanSchema>('ombudsman', 2, {
+		upgrade(db, from) {
+			if (from < 1) {
+				db.createObjectStore('cases', { keyPath: 'id' });
+				db.createObjectStore('threads', { keyPath: ['caseId', 'id'] });
+				db.createObjectStore('messages');
+				db.createObjectStore('details');
+				db.createObjectStore('picks', { keyPath: 'caseId' });
+			}
+			if (from < 2) {
+				db.createObjectStore('log');
+				db.createObjectStore('readings');
+				db.createObjectStore('originals');
+			}
+		},
+		blocking() {
+			// Another tab has a newer version of this page: it must be able to upgrade.
+			void opened?.then((db) => db.close());
+			opened = null;
 		},
 		terminated() {
 			opened = null;
@@ -40,33 +56,104 @@ export async function saveCase(record: CaseRecord): Promise<void> {
 	await (await database()).put('cases', record);
 }
 
-export async function latestCase(): Promise<CaseRecord | null> {
+/** All cases, the one opened last first. What cannot be read is left out. */
+export async function allCases(): Promise<CaseRecord[]> {
 	const all = (await (await database()).getAll('cases')).map((c) => caseSchema.safeParse(c)).flatMap((p) => (p.success ? [p.data] : []));
-	return all.sort((a, b) => b.createdAt - a.createdAt)[0] ?? null;
+	return all.sort((a, b) => Math.max(b.openedAt, b.createdAt) - Math.max(a.openedAt, a.createdAt));
 }
 
-export async function changeCase(id: string, change: (record: CaseRecord) => void): Promise<void> {
+export async function readCase(id: string): Promise<CaseRecord | null> {
+	const parsed = caseSchema.safeParse(await (await database()).get('cases', id));
+	return parsed.success ? parsed.data : null;
+}
+
+/** Tells other tabs that a case was changed. */
+const channel = typeof BroadcastChannel === 'undefined' ? null : new BroadcastChannel('ombudsman');
+export function onChangeElsewhere(act: (caseId: string) => void): void {
+	channel?.addEventListener('message', (e: MessageEvent<unknown>) => {
+		if (typeof e.data === 'string') act(e.data);
+	});
+}
+export const announce = (caseId: string): void => channel?.postMessage(caseId);
+
+/** Changes a case as it now stands in storage, so that two tabs do not undo each other's changes. */
+export async function changeCase(id: string, change: (record: CaseRecord) => void): Promise<CaseRecord | null> {
 	const db = await database();
 	const tx = db.transaction('cases', 'readwrite');
-	const record = await tx.store.get(id);
-	if (record) {
-		change(record);
-		await tx.store.put(record);
+	const parsed = caseSchema.safeParse(await tx.store.get(id));
+	if (parsed.success) {
+		change(parsed.data);
+		await tx.store.put(parsed.data);
 	}
 	await tx.done;
+	announce(id);
+	return parsed.success ? parsed.data : null;
 }
+
+const ALL_STORES = ['cases', 'threads', 'messages', 'details', 'picks', 'log', 'readings', 'originals'] as const;
 
 export async function deleteCase(id: string): Promise<void> {
 	const db = await database();
-	const tx = db.transaction(['cases', 'threads', 'messages', 'details', 'picks'], 'readwrite');
+	const tx = db.transaction(ALL_STORES, 'readwrite');
 	await Promise.all([
 		tx.objectStore('cases').delete(id),
 		tx.objectStore('threads').delete(within(id)),
 		tx.objectStore('messages').delete(within(id)),
 		tx.objectStore('details').delete(within(id)),
 		tx.objectStore('picks').delete(id),
+		tx.objectStore('log').delete(within(id)),
+		tx.objectStore('readings').delete(id),
+		tx.objectStore('originals').delete(within(id)),
 		tx.done
 	]);
+	announce(id);
+}
+
+/** Appends to a case's log; the chain goes on from the entry that is the last in storage. */
+export async function appendLog(caseId: string, entry: NewEntry): Promise<LogEntry> {
+	const db = await database();
+	const tx = db.transaction('log', 'readwrite');
+	const cursor = await tx.store.openCursor(within(caseId), 'prev');
+	const last = cursor ? logEntrySchema.parse(cursor.value) : null;
+	const next = nextEntry(last, entry);
+	await tx.store.put(next, [caseId, next.n]);
+	await tx.done;
+	return next;
+}
+
+export async function logOf(caseId: string): Promise<LogEntry[]> {
+	const all = await (await database()).getAll('log', within(caseId));
+	return all.flatMap((e) => {
+		const parsed = logEntrySchema.safeParse(e);
+		return parsed.success ? [parsed.data] : [];
+	});
+}
+
+export async function saveLog(caseId: string, entries: readonly LogEntry[]): Promise<void> {
+	const tx = (await database()).transaction('log', 'readwrite');
+	await Promise.all([...entries.map((e) => tx.store.put(e, [caseId, e.n])), tx.done]);
+}
+
+export async function saveReadings(caseId: string, readings: PlainReading[]): Promise<void> {
+	await (await database()).put('readings', readings, caseId);
+}
+
+export async function readingsOf(caseId: string): Promise<PlainReading[]> {
+	const parsed = readingsSchema.safeParse((await (await database()).get('readings', caseId)) ?? []);
+	return parsed.success ? parsed.data : [];
+}
+
+export async function saveOriginal(caseId: string, path: string, file: Blob): Promise<void> {
+	await (await database()).put('originals', file, [caseId, path]);
+}
+
+export async function originalOf(caseId: string, path: string): Promise<Blob | null> {
+	const blob = await (await database()).get('originals', [caseId, path]);
+	return blob instanceof Blob ? blob : null;
+}
+
+export async function removeOriginal(caseId: string, path: string): Promise<void> {
+	await (await database()).delete('originals', [caseId, path]);
 }
 
 export async function threadsOf(caseId: string): Promise<ThreadRecord[]> {

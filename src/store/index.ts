@@ -1,3 +1,19 @@
-/** The browser's own storage: cases, findings in chunks, picks. */
+/** The browser's own storage: cases, findings in chunks, picks, log, readings, originals. */
 export * from './database';
-export { CHUNK, type CaseFile, type CaseRecord, type Detail, type Picks, type SlimMessage, type ThreadRecord } from './schema';
+export {
+	CHUNK,
+	caseSchema,
+	detailSchema,
+	picksSchema,
+	readingsSchema,
+	slimMessageSchema,
+	threadRecordSchema,
+	type CaseFile,
+	type CaseRecord,
+	type Detail,
+	type Picks,
+	type PlainFamily,
+	type PlainReading,
+	type SlimMessage,
+	type ThreadRecord
+} from './schema';

@@ -1,17 +1,24 @@
 /**
- * What the browser keeps, and its shape at the border. One database, `ombudsman`, version 1:
+ * What the browser keeps, and its shape at the border. One database, `ombudsman`, version 2 (1 had no log, readings
+ * and originals; what a case of that version lacks is filled in when it is read):
  *
  * | store | key | value |
  * |---|---|---|
- * | cases | id | the case: files, state of the look, notes, account, gaps |
+ * | cases | id | the case: loss, places, files, state of the look, notes, account, gaps |
  * | threads | [case, thread] | a thread with its counts and days |
  * | messages | [case, thread, n] | up to CHUNK messages in reading order, without sightings |
  * | details | [case, thread, n] | sightings, bytes and stored values of the same messages |
  * | picks | case | what is picked for the bundle |
+ * | log | [case, n] | what was done, each entry with the hash of the one before |
+ * | readings | case | how each store was read: tables and columns with their roles |
+ * | originals | [case, path] | copies of the files given, as long as they are small |
  */
 import type { DBSchema } from 'idb';
 import { z } from 'zod';
-import { gapSchema, messageSchema, threadSchema } from '../core/weave';
+import { correctionSchema, storeReadingSchema } from '../core/interpret';
+import { logEntrySchema, type LogEntry } from '../core/log';
+import { emptyLoss, kindSchema, lossSchema, placeSchema } from '../core/prospects';
+import { gapSchema, messageSchema, patternSchema, threadSchema } from '../core/weave';
 
 export const CHUNK = 400;
 
@@ -25,8 +32,18 @@ export const caseFileSchema = z.object({
 export type CaseFile = z.infer<typeof caseFileSchema>;
 
 export const accountSchema = z.array(
-	z.object({ store: z.string(), lines: z.array(z.object({ space: z.string(), bytes: z.number(), rows: z.number() })) })
+	z.object({
+		store: z.string(),
+		lines: z.array(z.object({ space: z.string(), bytes: z.number(), rows: z.number() })),
+		seconds: z.number().optional()
+	})
 );
+
+/** The captures of one store, oldest first. */
+export const familySchema = z.object({
+	captures: z.array(z.object({ store: z.number(), name: z.string(), time: z.number().nullable(), stated: z.boolean() }))
+});
+export type PlainFamily = z.infer<typeof familySchema>;
 
 export const caseSchema = z.object({
 	id: z.string(),
@@ -45,7 +62,23 @@ export const caseSchema = z.object({
 	notes: z.array(z.object({ text: z.string(), severity: z.enum(['note', 'warning']) })),
 	account: accountSchema,
 	gaps: z.array(gapSchema),
-	seconds: z.number()
+	seconds: z.number(),
+	/** "Today" of the case: fixed for the demo, else null. */
+	today: z.number().nullable().default(null),
+	openedAt: z.number().default(0),
+	loss: lossSchema.default(emptyLoss),
+	places: z.array(placeSchema).default([]),
+	/** Ids of places in the user's own order; empty where they are ranked. */
+	placeOrder: z.array(z.string()).default([]),
+	/** Kinds of places added from a catalogue file. */
+	ownKinds: z.array(kindSchema).default([]),
+	/** Warnings ticked off, with when (ms UTC). */
+	heeded: z.record(z.string(), z.number()).default({}),
+	families: z.array(familySchema).default([]),
+	/** When captures were taken, as the user states it (ms UTC), by path. */
+	takenAt: z.record(z.string(), z.number()).default({}),
+	pattern: patternSchema.nullable().default(null),
+	correction: correctionSchema.nullable().default(null)
 });
 export type CaseRecord = z.infer<typeof caseSchema>;
 
@@ -80,4 +113,11 @@ export interface OmbudsmanSchema extends DBSchema {
 	messages: { key: [string, string, number]; value: SlimMessage[] };
 	details: { key: [string, string, number]; value: Detail[] };
 	picks: { key: string; value: Picks };
+	log: { key: [string, number]; value: LogEntry };
+	readings: { key: string; value: PlainReading[] };
+	originals: { key: [string, string]; value: Blob };
 }
+
+export const readingsSchema = z.array(storeReadingSchema);
+export type PlainReading = z.infer<typeof storeReadingSchema>;
+export { logEntrySchema };

@@ -5,7 +5,7 @@ export class FileSource implements ByteSource {
 	readonly size: number;
 	private readonly reader = new FileReaderSync();
 
-	constructor(private readonly file: File) {
+	constructor(private readonly file: Blob) {
 		this.size = file.size;
 	}
 

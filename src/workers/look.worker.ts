@@ -2,11 +2,21 @@
 import { expose } from 'comlink';
 import { Look } from '../core/look';
 import type { Reach } from '../core/model';
-import { plainMessage, plainThread, type WovenThread } from '../core/weave';
+import { patternOf, plainMessage, plainThread, type WovenThread } from '../core/weave';
 import { describeNote } from '../core/wording';
-import { CHUNK, changeCase, removeThreads, saveThread, threadsOf, type Detail, type SlimMessage, type ThreadRecord } from '../store';
+import {
+	CHUNK,
+	changeCase,
+	removeThreads,
+	saveReadings,
+	saveThread,
+	threadsOf,
+	type Detail,
+	type SlimMessage,
+	type ThreadRecord
+} from '../store';
 import { FileSource } from './file-source';
-import type { LookInput, LookReport, LookWorker } from './protocol';
+import type { LookInput, LookReport, LookWorker, PreviewLine } from './protocol';
 
 const SLICE_MS = 80;
 /** Findings are written at the end of each reach, and within one when this long has passed, or ten times what writing took. */
@@ -36,15 +46,60 @@ const api: LookWorker = {
 	},
 	stop() {
 		stopping = true;
+	},
+	preview(correction, table) {
+		if (!held) return null;
+		const { look, input } = held;
+		const before = linesOf(look, table);
+		look.correct(correction);
+		const after = linesOf(look, table);
+		look.correct(input.correction);
+		return { before: before.lines, after: after.lines, counts: [before.counts, after.counts] };
+	},
+	async apply(correction, report) {
+		if (!held) return;
+		held.input.correction = correction;
+		held.look.correct(correction);
+		await write(held.look, held.input.caseId, held.reached, performance.now(), report);
+		report({ kind: 'ended', how: 'done' });
 	}
 };
+
+/** The look last made, kept to be read again. */
+let held: { look: Look; input: LookInput; reached: Reach } | null = null;
+
+const PREVIEWED = 8;
+
+function linesOf(look: Look, table: string): { lines: PreviewLine[]; counts: { messages: number; threads: number } } {
+	const { stores, weave } = look.findings();
+	const lines: PreviewLine[] = [];
+	let messages = 0;
+	for (const thread of weave.threads) messages += thread.messages.length;
+	for (const store of stores) {
+		const ids = new Set(store.harvest.tables.filter((t) => t.name === table).map((t) => t.index));
+		const own = weave.threads.flatMap((t) => t.messages.filter((m) => stores[m.store] === store && ids.has(m.first.row.table)));
+		const byRecord = own.sort((a, b) => (a.record ?? Infinity) - (b.record ?? Infinity));
+		const step = Math.max(1, Math.floor(byRecord.length / PREVIEWED));
+		for (let i = 0; i < byRecord.length && lines.length < PREVIEWED; i += step) {
+			const { first, thread } = byRecord[i]!;
+			lines.push({
+				text: first.text?.slice(0, 120) ?? null,
+				sentAt: first.sentAt,
+				direction: first.direction,
+				who: first.correspondent?.name ?? first.correspondent?.address ?? null,
+				thread: weave.threads.find((t) => t.id === thread)?.title ?? ''
+			});
+		}
+	}
+	return { lines, counts: { messages, threads: weave.threads.length } };
+}
 expose(api);
 
 async function run(input: LookInput, report: (r: LookReport) => void): Promise<void> {
 	const started = performance.now();
 	const look = new Look(
 		input.files.map((f) => ({ name: f.name, path: f.path, source: new FileSource(f.file) })),
-		{ reach: input.reach, owner: input.owner }
+		{ reach: input.reach, owner: input.owner, correction: input.correction, takenAt: new Map(Object.entries(input.takenAt)) }
 	);
 	let sliceEnd = performance.now() + SLICE_MS;
 	let lastWrite = performance.now();
@@ -71,6 +126,7 @@ async function run(input: LookInput, report: (r: LookReport) => void): Promise<v
 			break;
 		}
 	}
+	held = { look, input, reached: reached ?? 'used' };
 	await changeCase(input.caseId, (c) => {
 		c.state = stopped ? 'stopped' : 'done';
 		c.seconds = (performance.now() - started) / 1000;
@@ -103,7 +159,9 @@ async function write(look: Look, caseId: string, reached: Reach, started: number
 		const slim: SlimMessage[][] = [];
 		const details: Detail[][] = [];
 		for (let at = 0; at < thread.messages.length; at += CHUNK) {
-			const chunk = thread.messages.slice(at, at + CHUNK).map((m) => plainMessage(m, stores, look.files, { hex: true, stored: true }));
+			const chunk = thread.messages
+				.slice(at, at + CHUNK)
+				.map((m) => plainMessage(m, stores, look.files, { hex: true, stored: true }, weave.families[weave.familyOf[m.store]!]));
 			slim.push(chunk.map(({ sightings: _s, stored: _v, moreSightings: _m, ...rest }) => rest));
 			details.push(
 				chunk.map(({ id, sightings, stored, moreSightings }) => ({ id, sightings, stored, ...(moreSightings ? { moreSightings } : {}) }))
@@ -112,6 +170,8 @@ async function write(look: Look, caseId: string, reached: Reach, started: number
 		await saveThread(record, slim, details);
 	}
 	await removeThreads(caseId, [...before.keys()]);
+	await saveReadings(caseId, look.readings());
+	const pattern = patternOf(weave);
 	const notes = look.allNotes().map((n) => ({ text: describeNote(n), severity: n.severity }));
 	const lostAnywhere = weave.threads.some((t) => t.messages.some((m) => m.standing !== 'kept'));
 	for (const store of stores) {
@@ -128,6 +188,8 @@ async function write(look: Look, caseId: string, reached: Reach, started: number
 		c.gaps = weave.gaps.slice(0, 20_000);
 		c.notes = notes.slice(0, 200);
 		c.account = look.account();
+		c.families = weave.families;
+		c.pattern = pattern;
 		c.seconds = (performance.now() - started) / 1000;
 	});
 	report({ kind: 'saved', reach: reached, threads: weave.threads.length, messages, lost });
@@ -136,11 +198,13 @@ async function write(look: Look, caseId: string, reached: Reach, started: number
 function signatureOf(thread: WovenThread): string {
 	let sightings = 0;
 	let standings = 0;
+	let read = 0;
 	for (const m of thread.messages) {
+		read = (read * 31 + (m.first.sentAt ?? 1) + (m.first.direction === 'out' ? 7 : 3) + (m.first.text?.length ?? 0)) % 2147483647;
 		sightings += m.sightings.length;
 		standings = (standings * 31 + (m.standing.length + m.grade.length)) | 0;
 	}
-	return `${thread.title}|${thread.messages.length}|${sightings}|${standings}`;
+	return `${thread.title}|${thread.messages.length}|${sightings}|${standings}|${read}`;
 }
 
 const DAY = 86_400_000;

@@ -1,11 +1,31 @@
 /** What passes between the page and its workers: plain data only. */
+import type { Correction } from '../core/interpret';
 import type { Reach } from '../core/model';
 
 export interface LookInput {
 	caseId: string;
-	files: { file: File; name: string; path: string }[];
+	files: { file: Blob; name: string; path: string }[];
 	reach: Reach;
 	owner: string | null;
+	correction: Correction | null;
+	/** When captures were taken, ms UTC, by path. */
+	takenAt: Record<string, number>;
+}
+
+/** Some messages of a table as they read now and as they would read. */
+export interface Preview {
+	before: PreviewLine[];
+	after: PreviewLine[];
+	/** Messages and threads, now and then. */
+	counts: [{ messages: number; threads: number }, { messages: number; threads: number }];
+}
+
+export interface PreviewLine {
+	text: string | null;
+	sentAt: number | null;
+	direction: 'in' | 'out' | null;
+	who: string | null;
+	thread: string;
 }
 
 export type LookReport =
@@ -17,6 +37,10 @@ export type LookReport =
 export interface LookWorker {
 	look(input: LookInput, report: (report: LookReport) => void): Promise<void>;
 	stop(): void;
+	/** Reads the held look's stores under another correction and shows some messages of a table; nothing is written. */
+	preview(correction: Correction | null, table: string): Preview | null;
+	/** Reads them so and writes the findings. */
+	apply(correction: Correction | null, report: (report: LookReport) => void): Promise<void>;
 }
 
 export interface HashWorker {

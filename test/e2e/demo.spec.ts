@@ -152,7 +152,7 @@ for (const mode of ['light', 'dark'] as const) {
 		await openDemo(page);
 		await page.keyboard.press('Shift+X');
 		await expect(page.getByRole('contentinfo')).toContainText('1 thread');
-		for (const path of ['/threads', '/sources', '/bundle']) {
+		for (const path of ['/threads', '/intake', '/sources', '/sources/reading', '/cases', '/log', '/bundle']) {
 			await page.goto(path);
 			if (path === '/bundle') await expect(page.getByRole('contentinfo')).toContainText(/Page 1 of/, { timeout: 30_000 });
 			else await page.waitForTimeout(800);
@@ -170,7 +170,7 @@ test('it can be used on a narrow screen', async ({ page }) => {
 	await expect(page.locator('article').first()).toBeVisible();
 	await page.getByRole('button', { name: 'Margin' }).click();
 	await expect(page.getByRole('heading', { name: 'Sightings' })).toBeVisible();
-	for (const path of ['/threads', '/sources', '/bundle']) {
+	for (const path of ['/threads', '/intake', '/sources', '/sources/reading', '/cases', '/log', '/bundle']) {
 		await page.goto(path);
 		await page.waitForTimeout(500);
 		expect(await page.evaluate(() => document.documentElement.scrollWidth)).toBeLessThanOrEqual(390);

@@ -71,17 +71,48 @@ test('a file that is no database gives one line that says what to do', async ({ 
 	await expect(page.getByRole('heading', { name: 'No messages were found' })).toBeVisible();
 });
 
-test('another file starts a new case only when told to', async ({ page }) => {
-	const path = store('first.db', 40, (i) => `The first case has line ${i} in it`);
-	await give(page, path);
+test('another file joins the case, and leaves it with what was found in it', async ({ page }) => {
+	const first = store('first.db', 40, (i) => `The first case has line ${i} in it`);
+	await give(page, first);
 	await expect(page.getByText('The look is done.')).toBeVisible({ timeout: 30_000 });
-	await page.getByTestId('files').setInputFiles(store('second.db', 40, (i) => `The second case has line ${i} in it`));
-	await page.getByRole('button', { name: 'Keep this one' }).click();
-	await expect(page.getByRole('textbox', { name: 'Name of the case' })).toHaveValue('first.db');
-	await page.getByTestId('files').setInputFiles(join(folder, 'second.db'));
-	await page.getByRole('button', { name: 'Start the new case' }).click();
-	await expect(page.getByRole('textbox', { name: 'Name of the case' })).toHaveValue('second.db');
+	await page.getByTestId('files').setInputFiles(store('second.db', 60, (i) => `Quite another store speaks of thing ${i} here`));
+	await expect(page.getByRole('cell', { name: 'second.db' })).toBeVisible();
+	await expect(page.getByRole('contentinfo')).toContainText('4 messages brought back', { timeout: 30_000 });
+	await page.getByRole('button', { name: 'Take second.db out' }).click();
+	await page.getByRole('button', { name: 'Take it out' }).click();
+	await expect(page.getByRole('contentinfo')).toContainText('2 messages brought back', { timeout: 30_000 });
+	await page.goto('/threads');
+	await expect(page.locator('article').first()).toContainText('The first case');
+	await page.getByRole('searchbox').fill('another store');
+	await expect(page.getByText(/nothing|no thread/i).first()).toBeVisible();
+});
+
+test('a column put right changes how messages read, before it is applied and after', async ({ page }) => {
+	await give(
+		page,
+		store('flags.db', 60, (i) => `Shall we meet at the pump house on day ${i}?`)
+	);
 	await expect(page.getByText('The look is done.')).toBeVisible({ timeout: 30_000 });
+	await page.getByRole('link', { name: 'How the stores were read' }).click();
+	await expect(page.getByRole('heading', { name: 'c0', level: 2 })).toBeVisible();
+	await expect(page.getByLabel('What c2 is')).toHaveValue('text');
+	await expect(page.getByLabel('Epoch and unit of c3')).toHaveValue('seconds since 1970');
+	await page.getByLabel('Epoch and unit of c3').selectOption('seconds since 2001');
+	await page.getByRole('button', { name: 'Show some messages' }).click();
+	const now = page.locator('.two > div').first();
+	await expect(now.locator('li').first()).toContainText('2023');
+	await expect(page.locator('.two > div').last().locator('li').first()).toContainText('2054');
+	await page.getByRole('button', { name: 'Apply' }).click();
+	await expect(page.getByText('Read as you put it right.')).toBeVisible({ timeout: 30_000 });
+	await page.goto('/threads');
+	await expect(page.locator('article time').first()).toHaveAttribute('datetime', /^2054-/);
+	await page.goto('/sources/reading');
+	const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: 'Save it as a file' }).click()]);
+	const file = await download.path();
+	await page.getByRole('button', { name: 'Read as told again' }).click();
+	await expect(page.getByText('Read as told from the bytes.')).toBeVisible({ timeout: 30_000 });
+	await page.locator('input[type=file]').setInputFiles(file);
+	await expect(page.getByLabel('Epoch and unit of c3')).toHaveValue('seconds since 2001');
 });
 
 test('a ledger of 100,000 messages keeps only what is visible in the page, and the page responsive', async ({ page }) => {

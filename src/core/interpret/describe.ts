@@ -69,12 +69,13 @@ const shownColumns = (sheet: Sheet): SheetColumn[] =>
 function describeColumn(column: SheetColumn, sheet: Sheet, reading: StoreReading, tables: readonly Table[]): PlainColumn {
 	const p = column.profile;
 	const given = roleOf(column, sheet, reading);
+	const isNumber = column.column >= 0 && column.column === tables[sheet.tables[0]!]!.rowidColumn;
 	const declared = column.column >= 0 ? tables[sheet.tables[0]!]!.columns[column.column]! : null;
 	return {
 		name: column.name,
 		type: declared?.type ?? '',
 		role: given.role,
-		why: [...given.why, ...(column.body ? [`its bytes are read as ${column.body.kind}`] : [])],
+		why: [...given.why, ...(isNumber ? ['the record number'] : []), ...(column.body ? [`its bytes are read as ${column.body.kind}`] : [])],
 		confidence: given.confidence,
 		runnerUp: given.runnerUp,
 		time: given.time ?? p.time?.label ?? null,

@@ -168,7 +168,11 @@ export function mergeFamily(family: Family, perStore: readonly Woven[][], stores
 				continue;
 			}
 			note(m, capture.store, standing);
-			if (main) m.earlierWordingOf = main;
+			if (main) {
+				// In another wording it was there all the same.
+				if (!m.earlierWordingOf) note(main, capture.store, standing);
+				m.earlierWordingOf = main;
+			}
 			index.add(m);
 			merged.push(m);
 		}

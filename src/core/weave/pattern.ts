@@ -41,13 +41,17 @@ export function patternOf(weave: Weave): LossPattern {
 	if (lost.length === 0)
 		return {
 			kind: 'nothing-lost',
-			says: missing > 0 ? `No deleted message was found, but ${many(missing, 'record number')} cannot be accounted for.` : 'No deleted message was found.',
+			says:
+				missing > 0
+					? `No deleted message was found, but ${many(missing, 'record number')} cannot be accounted for.`
+					: 'No deleted message was found.',
 			supports: [],
 			against: []
 		};
 	const found: LossPattern = kept.length === 0 ? everything(lost) : (byAge(lost, kept) ?? wholeThreads(threads) ?? singledOut(threads));
 	found.supports.push(...whenLost(lost, weave));
-	if (missing > 0) found.against.push(`${many(missing, 'record number')} that existed cannot be accounted for: they may be of another kind.`);
+	if (missing > 0)
+		found.against.push(`${many(missing, 'record number')} that existed cannot be accounted for: they may be of another kind.`);
 	const unknown = lost.filter((m) => m.first.sentAt === null).length;
 	if (unknown > 0) found.against.push(`Of ${many(unknown, 'lost message')} the time is not known; they were left out of this.`);
 	return found;

@@ -2,6 +2,7 @@
 import { encodeText, indexOfBytes, type ByteSource, type Encoding } from '../bytes';
 import { cell, timeOf, type MessageReading } from '../interpret';
 import type { Sighting, Table, Value } from '../model';
+import { bracketOf, type Family } from './captures';
 import type { Message, SeenAt, Thread } from './thread';
 import type { Weave, WovenStore, WovenThread } from './weave';
 import type { Woven } from './woven';
@@ -23,7 +24,13 @@ export interface PlainOptions {
 	stored: boolean;
 }
 
-export function plainMessage(m: Woven, stores: readonly WovenStore[], files: readonly NamedSource[], options: PlainOptions): Message {
+export function plainMessage(
+	m: Woven,
+	stores: readonly WovenStore[],
+	files: readonly NamedSource[],
+	options: PlainOptions,
+	family: Family | null = null
+): Message {
 	const store = stores[m.store]!;
 	const u = m.first;
 	const tables = store.harvest.tables;
@@ -58,6 +65,12 @@ export function plainMessage(m: Woven, stores: readonly WovenStore[], files: rea
 			link: null,
 			stated: f.path
 		}));
+	if (family && family.captures.length > 1) {
+		const { states, lastSeen, firstMissing } = bracketOf(m, family);
+		out.states = states.map((s) => s.state);
+		if (lastSeen !== null) out.lastSeen = lastSeen;
+		if (firstMissing !== null) out.firstMissing = firstMissing;
+	}
 	if (m.until !== null) out.until = m.until;
 	if (m.answers) out.replyTo = m.answers.id;
 	if (u.attached.length > 0)

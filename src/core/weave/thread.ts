@@ -67,6 +67,11 @@ export const messageSchema = z.object({
 	replyTo: z.string().optional(),
 	attachments: z.array(attachmentSchema).optional(),
 	attached: z.array(attachedSchema).optional(),
+	/** State in each capture of its store, oldest first, where there are several. */
+	states: z.array(z.enum(['in', 'binned', 'out', 'before'])).optional(),
+	/** Times of the captures on either side of the deletion, ms UTC. */
+	lastSeen: z.number().optional(),
+	firstMissing: z.number().optional(),
 	/** Index of the store, table name, record number: its place in the store's own order. */
 	store: z.number(),
 	table: z.string(),

@@ -5,15 +5,17 @@
 	import ModeToggle from './ModeToggle.svelte';
 
 	const stages = $derived([
+		{ href: '/intake', name: 'Intake', count: theCase.record?.places.length ?? 0 },
 		{ href: '/sources', name: 'Sources', count: theCase.record?.files.length ?? 0 },
 		{ href: '/threads', name: 'Threads', count: theCase.threads.length },
-		{ href: '/bundle', name: 'Bundle', count: theCase.pickedThreads.length }
+		{ href: '/bundle', name: 'Bundle', count: theCase.pickedThreads.length },
+		{ href: '/log', name: 'Log', count: 0 }
 	]);
 	let name = $derived(theCase.record?.name ?? '');
 </script>
 
 <header>
-	<a class="brand" href="/">Ombudsman</a>
+	<a class="brand" href="/cases" title="All cases">Ombudsman</a>
 	{#if theCase.record}
 		<input class="case" aria-label="Name of the case" bind:value={name} onchange={() => theCase.rename(name)} />
 	{:else}

@@ -1,5 +1,24 @@
 /** The open case: its record, threads and picks. The one owner of that state on the page. */
-import { changeCase, latestCase, picksOf, savePicks, threadsOf, type CaseRecord, type Picks, type ThreadRecord } from '$store';
+import {
+	allCases,
+	appendLog,
+	caseSchema,
+	changeCase,
+	onChangeElsewhere,
+	picksOf,
+	readCase,
+	saveCase,
+	savePicks,
+	threadsOf,
+	type CaseRecord,
+	type Picks,
+	type ThreadRecord
+} from '$store';
+import { localZone } from './zone';
+import type { NewEntry } from '$core/log';
+
+const OPEN_CASE = 'ombudsman-case';
+const WHO = 'ombudsman-who';
 
 class CaseState {
 	record = $state.raw<CaseRecord | null>(null);
@@ -19,13 +38,20 @@ class CaseState {
 		)
 	);
 
-	/** Reads the newest case from storage; also after the look has written more. */
-	async open(): Promise<void> {
-		const record = await latestCase();
+	/** "Today" for dates of the case, ms UTC: the demo's is fixed. */
+	get today(): number {
+		return this.record?.today ?? Date.now();
+	}
+
+	/** Reads the open case from storage (or the one opened last); also after the look has written more. */
+	async open(id?: string): Promise<void> {
+		const wanted = id ?? this.record?.id ?? localStorage.getItem(OPEN_CASE);
+		const record = (wanted ? await readCase(wanted) : null) ?? (await allCases())[0] ?? null;
 		if (record) {
+			localStorage.setItem(OPEN_CASE, record.id);
 			const [threads, picks] = await Promise.all([threadsOf(record.id), picksOf(record.id)]);
 			this.threads = threads;
-			if (this.picks.caseId !== record.id) this.picks = picks;
+			this.picks = picks;
 		} else {
 			this.threads = [];
 			this.picks = { caseId: '', threads: {} };
@@ -34,11 +60,69 @@ class CaseState {
 		this.opened = true;
 	}
 
+	/** Follows what another tab changes in this case. */
+	follow(): void {
+		onChangeElsewhere((id) => {
+			if (id === this.record?.id) void this.open(id);
+		});
+	}
+
+	/** Makes a new, empty case and opens it. */
+	async create(more: Partial<CaseRecord> & { name: string }): Promise<CaseRecord> {
+		const record = caseSchema.parse({
+			id: crypto.randomUUID(),
+			createdAt: Date.now(),
+			openedAt: Date.now(),
+			demo: false,
+			owner: 'The owner',
+			zone: localZone(),
+			files: [],
+			state: 'done',
+			reached: null,
+			problem: null,
+			notes: [],
+			account: [],
+			gaps: [],
+			seconds: 0,
+			...more
+		});
+		await saveCase(record);
+		this.record = record;
+		await this.log({ step: 'case', says: `The case “${record.name}” was begun.` });
+		await this.open(record.id);
+		return record;
+	}
+
+	/** Opens a case from the list. */
+	async switchTo(id: string): Promise<void> {
+		await changeCase(id, (c) => (c.openedAt = Date.now()));
+		this.record = null;
+		await this.open(id);
+	}
+
+	/** Changes the case in storage and here. */
+	async change(change: (record: CaseRecord) => void): Promise<void> {
+		if (!this.record) return;
+		const changed = await changeCase(this.record.id, change);
+		if (changed) this.record = changed;
+	}
+
 	/** Changes what the user may change of the case. */
 	async set(change: Partial<Pick<CaseRecord, 'name' | 'owner' | 'zone'>>): Promise<void> {
-		if (!this.record) return;
-		await changeCase(this.record.id, (c) => Object.assign(c, change));
-		this.record = { ...this.record, ...change };
+		await this.change((c) => void Object.assign(c, change));
+	}
+
+	/** Who works on cases in this browser, for the log. */
+	get who(): string {
+		return localStorage.getItem(WHO) ?? 'The technician';
+	}
+
+	set who(name: string) {
+		localStorage.setItem(WHO, name.trim().slice(0, 120) || 'The technician');
+	}
+
+	async log(entry: Omit<NewEntry, 'at' | 'zone' | 'who'>): Promise<void> {
+		if (this.record) await appendLog(this.record.id, { at: Date.now(), zone: this.record.zone, who: this.who, ...entry });
 	}
 
 	async rename(name: string): Promise<void> {

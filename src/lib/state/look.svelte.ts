@@ -1,10 +1,10 @@
-/** The look that is running: starts it, shows how far it is, stops it. */
+/** The look that is running: starts it over all files of the case, shows how far it is, stops it, reads again as corrected. */
 import { proxy, wrap, type Remote } from 'comlink';
-import { changeCase, deleteCase, latestCase, saveCase, type CaseRecord } from '$store';
+import { changeCase, originalOf, removeOriginal, saveOriginal } from '$store';
+import type { Correction } from '$core/interpret';
 import type { Reach } from '$core/model';
-import type { HashWorker, LookReport, LookWorker } from '$workers/protocol';
+import type { HashWorker, LookReport, LookWorker, Preview } from '$workers/protocol';
 import { theCase } from './case.svelte';
-import { localZone } from './zone';
 
 export interface Given {
 	file: File;
@@ -13,6 +13,8 @@ export interface Given {
 }
 
 const REACH_WORDS: Record<Reach, string> = { used: 'rows in use', logs: 'logs and journals', freed: 'freed space', raw: 'raw bytes' };
+/** Originals of a case are kept in the browser as long as they are no more than this, in bytes. */
+const KEEP_ORIGINALS = 96 << 20;
 
 class LookState {
 	running = $state(false);
@@ -24,7 +26,11 @@ class LookState {
 	problem = $state<string | null>(null);
 	private worker: Worker | null = null;
 	private remote: Remote<LookWorker> | null = null;
+	/** Case whose look the worker holds. */
+	private held = '';
 	private startedAt = 0;
+	/** Files given since the page was opened, by case and path. */
+	private readonly given = new Map<string, File>();
 	readonly share = $derived(this.total > 0 ? Math.min(1, this.done / this.total) : 0);
 
 	/** Seconds that the present reach should still take; null where that cannot be said yet. */
@@ -33,49 +39,149 @@ class LookState {
 		return this.share > 0.05 && spent > 1 ? (spent / this.share) * (1 - this.share) : null;
 	}
 
-	async start(given: Given[], options: { name: string; demo?: boolean; zone?: string; owner?: string }): Promise<void> {
-		if (this.running || given.length === 0) return;
-		const files = distinctNames(given);
-		const record: CaseRecord = {
-			id: crypto.randomUUID(),
-			name: options.name,
-			createdAt: Date.now(),
-			demo: options.demo ?? false,
-			owner: options.owner ?? 'The owner',
-			zone: options.zone ?? localZone(),
-			files: files.map((f) => ({ name: f.name, path: f.path, size: f.file.size, modified: f.file.lastModified || null, sha256: null })),
-			state: 'looking',
-			reached: null,
-			problem: null,
-			notes: [],
-			account: [],
-			gaps: [],
-			seconds: 0
-		};
-		const before = await latestCase();
-		await saveCase(record);
-		if (before) await deleteCase(before.id);
+	/** Adds files to the open case and looks at all of its files. */
+	async add(given: Given[]): Promise<void> {
+		const record = theCase.record;
+		if (this.running || given.length === 0 || !record) return;
+		const files = distinctNames(
+			given,
+			record.files.map((f) => f.path)
+		);
+		let kept = record.files.reduce((n, f) => n + f.size, 0);
+		for (const { file, path } of files) {
+			this.given.set(`${record.id}|${path}`, file);
+			kept += file.size;
+			if (kept <= KEEP_ORIGINALS) await saveOriginal(record.id, path, file).catch(() => null);
+			await theCase.log({ step: 'given', says: `A file was given: ${path}, ${file.size} bytes.`, source: path });
+		}
+		await theCase.change((c) => {
+			for (const { file, path, name } of files) {
+				c.files = c.files.filter((f) => f.path !== path);
+				c.files.push({ name, path, size: file.size, modified: file.lastModified || null, sha256: null });
+			}
+		});
+		void this.hash(record.id, files);
+		await this.look();
+	}
+
+	/** Takes a file out of the case; what was found in it goes, and nothing else. */
+	async remove(path: string): Promise<void> {
+		const record = theCase.record;
+		if (this.running || !record) return;
+		await theCase.change((c) => (c.files = c.files.filter((f) => f.path !== path)));
+		this.given.delete(`${record.id}|${path}`);
+		await removeOriginal(record.id, path);
+		await theCase.log({ step: 'removed', says: `The file ${path} was taken out of the case with what was found in it.`, source: path });
+		await this.look();
+	}
+
+	/** Looks at all files of the case. */
+	async look(reach: Reach = 'raw'): Promise<void> {
+		const record = theCase.record;
+		if (this.running || !record) return;
 		this.running = true;
 		this.problem = null;
 		this.found = null;
 		this.done = this.total = this.rows = 0;
 		this.doing = 'Opening the files';
 		this.startedAt = performance.now();
-		await theCase.open();
-		void this.hash(record.id, files);
+		const { files, absent } = await this.filesOf(record.id);
+		if (absent.length > 0) {
+			this.running = false;
+			this.problem = `${absent.slice(0, 3).join(', ')}${absent.length > 3 ? ' and others' : ''} must be given again: the browser keeps no copy of files so large. Nothing was changed.`;
+			return;
+		}
+		await theCase.change((c) => {
+			c.state = 'looking';
+			c.problem = null;
+			c.pattern = null;
+		});
+		this.worker?.terminate();
 		this.worker = new Worker(new URL('../../workers/look.worker.ts', import.meta.url), { type: 'module' });
 		this.remote = wrap<LookWorker>(this.worker);
+		this.held = record.id;
+		await theCase.log({ step: 'look', says: `A look was begun at ${files.length} ${files.length === 1 ? 'file' : 'files'}.`, reach });
 		try {
 			await this.remote.look(
-				{ caseId: record.id, files, reach: 'raw', owner: null },
+				{
+					caseId: record.id,
+					files,
+					reach,
+					owner: null,
+					correction: $state.snapshot(record.correction) as Correction | null,
+					takenAt: $state.snapshot(record.takenAt)
+				},
 				proxy((r: LookReport) => void this.take(r))
 			);
 		} finally {
-			this.worker.terminate();
-			this.worker = null;
+			this.running = false;
+			await theCase.open();
+			await this.logEnd(reach);
+		}
+	}
+
+	private async logEnd(reach: Reach): Promise<void> {
+		const record = theCase.record;
+		if (!record) return;
+		const { threads, lost } = { threads: theCase.threads.length, lost: theCase.lost };
+		const bytes = record.account.flatMap((a) => a.lines).reduce((n, l) => n + l.bytes, 0);
+		await theCase.log({
+			step: 'look',
+			says:
+				record.state === 'failed'
+					? (record.problem ?? 'The look ended early.')
+					: record.state === 'stopped'
+						? 'The look was stopped.'
+						: 'The look is done.',
+			reach: record.reached ?? reach,
+			result: `${threads} threads, ${lost} messages brought back, ${record.gaps.reduce((n, g) => n + g.count, 0)} record numbers unaccounted for; ${bytes} bytes looked at in ${record.seconds.toFixed(1)} s`
+		});
+	}
+
+	private async filesOf(caseId: string): Promise<{ files: { file: Blob; name: string; path: string }[]; absent: string[] }> {
+		const files: { file: Blob; name: string; path: string }[] = [];
+		const absent: string[] = [];
+		for (const { name, path } of theCase.record?.files ?? []) {
+			const file = this.given.get(`${caseId}|${path}`) ?? (await originalOf(caseId, path));
+			if (file) files.push({ file, name, path });
+			else absent.push(name);
+		}
+		return { files, absent };
+	}
+
+	/** What some messages would read like under a correction. Looks again first where the page was reloaded. */
+	async preview(correction: Correction | null, table: string): Promise<Preview | null> {
+		await this.hold();
+		return this.remote && this.held === theCase.record?.id ? this.remote.preview(correction, table) : null;
+	}
+
+	/** Reads the stores again as corrected and keeps the correction with the case. */
+	async apply(correction: Correction | null): Promise<void> {
+		await theCase.change((c) => (c.correction = correction));
+		await theCase.log({
+			step: 'reading',
+			says: correction ? 'The reading of a store was put right.' : 'The reading of the stores was put back.'
+		});
+		await this.hold();
+		if (!this.remote || this.held !== theCase.record?.id) return;
+		this.running = true;
+		this.doing = 'Reading the stores again';
+		this.done = this.total = 0;
+		try {
+			await this.remote.apply(
+				correction,
+				proxy((r: LookReport) => void this.take(r))
+			);
+		} finally {
 			this.running = false;
 			await theCase.open();
 		}
+	}
+
+	/** Makes sure that the worker holds the look of the open case. */
+	private async hold(): Promise<void> {
+		if (this.remote && this.held === theCase.record?.id) return;
+		await this.look(theCase.record?.reached ?? 'raw');
 	}
 
 	async stop(): Promise<void> {
@@ -106,19 +212,22 @@ class LookState {
 				await changeCase(caseId, (c) => {
 					for (const f of c.files) if (f.path === path) f.sha256 = sha256;
 				});
+				if (sha256 && theCase.record?.id === caseId)
+					await theCase.log({ step: 'hash', says: `The SHA-256 of ${path} was computed.`, source: path, sha256 });
 			}
 		} finally {
 			worker.terminate();
 		}
-		await theCase.open();
+		if (theCase.record?.id === caseId) await theCase.open();
 	}
 }
 
 /** Two files of one name are told apart by their folders, or by a number. */
-function distinctNames(given: Given[]): { file: File; name: string; path: string }[] {
+function distinctNames(given: Given[], known: readonly string[]): { file: File; name: string; path: string }[] {
 	const counts = new Map<string, number>();
+	for (const path of known) counts.set(path.split('/').at(-1)!, 1);
 	for (const g of given) counts.set(g.file.name, (counts.get(g.file.name) ?? 0) + 1);
-	const paths = new Map<string, number>();
+	const paths = new Map<string, number>(known.map((p) => [p, 1]));
 	return given.map(({ file, path }) => {
 		const n = (paths.get(path) ?? 0) + 1;
 		paths.set(path, n);

@@ -24,6 +24,12 @@
 		`${gaps.some((g) => g.threads.length > 1) ? 'up to ' : ''}${gaps.reduce((n, g) => n + g.count, 0)} unaccounted`
 	);
 	const back = $derived(theLedger.thread ? theLedger.thread.binned + theLedger.thread.dropped + theLedger.thread.remnant : 0);
+	/** Captures of each store's family, by store. */
+	const captures = $derived(
+		new Map((theCase.record?.families ?? []).flatMap((f) => f.captures.map((c) => [c.store, f.captures.map((x) => x.name)] as const)))
+	);
+	const NONE: string[] = [];
+	const columns = $derived(Math.max(0, ...theLedger.messages.slice(0, 400).map((m) => m.states?.length ?? 0)));
 	let list = $state<VList<LedgerItem>>();
 
 	/** Moves the focus by one message, or to the next one that is lost, and brings it into view. */
@@ -67,6 +73,9 @@
 		<header>
 			<h1><bdi>{thread.title}</bdi></h1>
 			<span class="counts soft">{thread.count} {thread.count === 1 ? 'message' : 'messages'} · {back} brought back · {unaccounted}</span>
+			{#if columns > 1}<span class="columns mono soft" title="Copies of the store, oldest first"
+					>{#each { length: columns } as _, i (i)}<span>{i + 1}</span>{/each}</span
+				>{/if}
 			<div class="shown" role="group" aria-label="Which messages">
 				<button type="button" class="chip" aria-pressed={theLedger.shown === 'all'} onclick={() => (theLedger.shown = 'all')}>All</button>
 				<button type="button" class="chip" aria-pressed={theLedger.shown === 'lost'} onclick={() => (theLedger.shown = 'lost')}
@@ -102,6 +111,7 @@
 							picked={theCase.isPicked(thread.id, item.message.id)}
 							hit={hits?.has(item.message.id) ?? false}
 							find={theFind.query}
+							captures={captures.get(item.message.store) ?? NONE}
 							onfocus={() => focus(item.message.id)}
 							onpick={() => theCase.toggleMessage(thread.id, item.message.id, () => theLedger.messages.map((m) => m.id))}
 						/>
@@ -140,6 +150,13 @@
 		display: flex;
 		gap: 6px;
 		margin-left: auto;
+	}
+	.columns {
+		order: 3;
+		display: inline-flex;
+		gap: 13px;
+		font-size: 13px;
+		padding-right: 38px;
 	}
 	.body {
 		flex: 1;

@@ -4,7 +4,7 @@
 	import type { SeenAt } from '$core/weave';
 	import { theCase } from '$lib/state/case.svelte';
 	import { theLedger } from '$lib/state/ledger.svelte';
-	import { offsetName, shortDay, timeWithSeconds } from '$lib/state/zone';
+	import { offsetName, shortDay, timeOfDay, timeWithSeconds } from '$lib/state/zone';
 	import HexView from './HexView.svelte';
 
 	const zone = $derived(theCase.record?.zone ?? 'UTC');
@@ -48,6 +48,22 @@
 			{#if message.sentAt !== null}Sent {shortDay(message.sentAt, zone)}, {timeWithSeconds(message.sentAt, zone)}
 				{message.zoned ? offsetName(message.sentAt, zone) : '(the store states no zone; read as UTC)'}.{:else}Its time is not known.{/if}
 		</p>
+		{#if message.firstMissing !== undefined}
+			<p class="between">
+				{#if message.lastSeen !== undefined}<strong
+						>Deleted between {shortDay(message.lastSeen, zone)} and {shortDay(message.firstMissing, zone)}.</strong
+					>
+					Last seen in the copy of {shortDay(message.lastSeen, zone)}, {timeOfDay(message.lastSeen, zone)}; missing from that of {shortDay(
+						message.firstMissing,
+						zone
+					)}, {timeOfDay(message.firstMissing, zone)}.{:else}<strong>Deleted before {shortDay(message.firstMissing, zone)}.</strong> In use in
+					none of the copies.{/if}
+			</p>
+		{/if}
+		{#if message.replyTo}
+			{@const answered = theLedger.messages.find((m) => m.id === message.replyTo)}
+			{#if answered}<p class="soft">It answers: <bdi>“{(answered.text ?? 'no text').slice(0, 140)}”</bdi></p>{/if}
+		{/if}
 		{#if detail}
 			<h3>Sightings</h3>
 			<ol>
@@ -105,6 +121,9 @@
 	}
 	p {
 		margin: 0;
+	}
+	.between {
+		margin-top: 8px;
 	}
 	ol {
 		list-style: none;

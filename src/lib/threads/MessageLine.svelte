@@ -2,6 +2,7 @@
 	import StandingMark from '$lib/ui/StandingMark.svelte';
 	import { timeOfDay, timeWithSeconds, shortDay } from '$lib/state/zone';
 	import type { SlimMessage } from '$store';
+	import CaptureDots from './CaptureDots.svelte';
 	import Marked from './Marked.svelte';
 
 	interface Props {
@@ -14,10 +15,12 @@
 		picked: boolean;
 		hit: boolean;
 		find: string;
+		/** Names of the captures of its store, oldest first. */
+		captures: string[];
 		onfocus: () => void;
 		onpick: () => void;
 	}
-	let { message, earlier, zone, owner, focused, picked, hit, find, onfocus, onpick }: Props = $props();
+	let { message, earlier, zone, owner, focused, picked, hit, find, captures, onfocus, onpick }: Props = $props();
 
 	const SHOWN = 6000;
 	const writer = $derived(
@@ -60,12 +63,32 @@
 			<p class="soft">No text</p>
 		{/if}
 		{#if message.grade !== 'whole'}<p class="grade soft">{message.grade === 'rebuilt' ? 'rebuilt' : 'fragment'}</p>{/if}
+		{#if message.attachments}
+			<p class="files soft">
+				{#each message.attachments as file, i (i)}<bdi>{file.name ?? file.type ?? 'a file'}</bdi>{file.size
+						? ` · ${file.size.toLocaleString('en-GB')} B`
+						: ''}{file.link ? ` · found by ${file.link}` : ' · file not found'}{#if i < message.attachments.length - 1}<br />{/if}{/each}
+			</p>
+		{/if}
+		{#if message.attached}
+			<p class="files soft">
+				{#each message.attached as a, i (i)}<bdi>{a.what}</bdi>{a.who ? ` ${a.who}` : ''}{a.standing === 'kept' ? '' : ' (lost)'}{i <
+					message.attached.length - 1
+						? ' · '
+						: ''}{/each}
+			</p>
+		{/if}
 		{#each earlier as was (was.id)}
 			<p class="earlier" dir="auto">
-				<StandingMark standing={was.standing} /> <span class="soft">earlier wording:</span> <span class="was">{was.text}</span>
+				<StandingMark standing={was.standing} />
+				<span class="soft">earlier wording{was.until ? `, until ${shortDay(was.until, zone)} ${timeOfDay(was.until, zone)}` : ''}:</span>
+				<span class="was">{was.text}</span>
 			</p>
 		{/each}
 	</div>
+	<span class="captures"
+		>{#if message.states}<CaptureDots states={message.states} names={captures} />{/if}</span
+	>
 	<button
 		type="button"
 		class="pick"
@@ -84,7 +107,7 @@
 <style>
 	article {
 		display: grid;
-		grid-template-columns: 46px 18px minmax(0, 1fr) 28px;
+		grid-template-columns: 46px 18px minmax(0, 1fr) auto 28px;
 		column-gap: 10px;
 		padding: 6px 14px 6px 15px;
 		border-left: 3px solid transparent;
@@ -144,6 +167,10 @@
 	}
 	.grade {
 		font-size: 12px;
+	}
+	.files {
+		font-size: 13px;
+		overflow-wrap: anywhere;
 	}
 	.earlier {
 		font-size: 14px;

@@ -117,6 +117,19 @@
 	const inputDate = (ms: number | undefined): string => (ms === undefined ? '' : new Date(ms).toISOString().slice(0, 10));
 	const range = $derived(shown.length > 0 ? { from: shown[0]!.from * DAY, to: shown.at(-1)!.to * DAY - 1 } : null);
 
+	/** Captures of the stores, where there are several, as flags; the deletion of the message in focus as a span. */
+	const flags = $derived(
+		(theCase.record?.families ?? [])
+			.filter((f) => f.captures.length > 1)
+			.flatMap((f) => f.captures)
+			.flatMap(({ name, time }) => (time === null ? [] : [{ name, time }]))
+	);
+	const focused = $derived(theLedger.messages.find((m) => m.id === theLedger.focus) ?? null);
+	const deletion = $derived<[number, number] | null>(
+		focused?.firstMissing !== undefined ? [focused.lastSeen ?? focused.sentAt ?? focused.firstMissing, focused.firstMissing] : null
+	);
+	const at = (ms: number): number => (range ? Math.max(0, Math.min(100, ((ms - range.from) / (range.to - range.from)) * 100)) : 0);
+
 	function setSpan(which: 0 | 1, value: string): void {
 		const at = Date.parse(`${value}T00:00:00Z`);
 		if (!range) return;
@@ -132,14 +145,27 @@
 </script>
 
 <section class="ribbon" aria-label="Time ribbon">
-	<div
-		class="chart"
-		bind:this={element}
-		role="img"
-		aria-label="{total} messages over time by standing{range
-			? `, ${date(range.from / DAY)} to ${date(Math.floor(range.to / DAY))}`
-			: ''}. Drag to narrow the ledger, or use the dates beside it."
-	></div>
+	<div class="over">
+		<div
+			class="chart"
+			bind:this={element}
+			role="img"
+			aria-label="{total} messages over time by standing{range
+				? `, ${date(range.from / DAY)} to ${date(Math.floor(range.to / DAY))}`
+				: ''}. Drag to narrow the ledger, or use the dates beside it."
+		></div>
+		{#if range}
+			{#if deletion}<span
+					class="deleted"
+					style:left="{at(deletion[0])}%"
+					style:width="{Math.max(1, at(deletion[1]) - at(deletion[0]))}%"
+					title="The message in focus was deleted in here"
+				></span>{/if}
+			{#each flags as flag (flag.name)}<span class="flag" class:late={at(flag.time) > 86} style:left="{at(flag.time)}%"
+					><span>{flag.name}</span></span
+				>{/each}
+		{/if}
+	</div>
 	<div class="span">
 		<label
 			><span class="visually-hidden">From</span><input
@@ -169,9 +195,42 @@
 		border-bottom: 1px solid var(--rule);
 		height: 76px;
 	}
+	.over {
+		flex: 1;
+		min-width: 0;
+		position: relative;
+		display: flex;
+	}
 	.chart {
 		flex: 1;
 		min-width: 0;
+	}
+	.flag,
+	.deleted {
+		position: absolute;
+		top: 0;
+		bottom: 16px;
+		pointer-events: none;
+	}
+	.flag {
+		border-left: 1.5px solid var(--ink);
+		font-size: 11px;
+		line-height: 1;
+		padding-left: 4px;
+		white-space: nowrap;
+	}
+	.flag span {
+		background: var(--sheet);
+	}
+	.flag.late {
+		border-left: 0;
+		border-right: 1.5px solid var(--ink);
+		padding: 0 4px 0 0;
+		transform: translateX(-100%);
+	}
+	.deleted {
+		background: repeating-linear-gradient(135deg, transparent 0 6px, var(--ochre) 6px 7px);
+		opacity: 0.5;
 	}
 	.span {
 		display: grid;
@@ -201,7 +260,7 @@
 			flex-direction: column;
 			gap: 2px;
 		}
-		.chart {
+		.over {
 			flex: none;
 			height: 52px;
 		}

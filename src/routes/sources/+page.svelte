@@ -6,9 +6,12 @@
 	import Tray from '$lib/shell/Tray.svelte';
 	import { theCase } from '$lib/state/case.svelte';
 	import { theLook, type Given } from '$lib/state/look.svelte';
+	import { parseVagueDate } from '$core/prospects';
+	import { shortDay, timeOfDay } from '$lib/state/zone';
 
 	const record = $derived(theCase.record);
-	let waiting = $state.raw<Given[] | null>(null);
+	let removing = $state<string | null>(null);
+	let takenProblem = $state.raw<{ path: string; says: string } | null>(null);
 
 	const SPACES: Record<string, string> = {
 		'rows in use': 'rows in use',
@@ -21,17 +24,39 @@
 		'beyond the end': 'bytes beyond the end'
 	};
 
-	function given(files: Given[]): void {
+	async function given(files: Given[]): Promise<void> {
 		if (files.length === 0) return;
-		if (record) waiting = files;
-		else void start(files);
-	}
-	async function start(files: Given[]): Promise<void> {
-		waiting = null;
 		const first = files[0]!;
-		await theLook.start(files, {
-			name: first.path.includes('/') ? first.path.split('/')[0]! : first.file.name.replace(/-(wal|journal|shm)$/, '')
+		if (!record)
+			await theCase.create({
+				name: first.path.includes('/') ? first.path.split('/')[0]! : first.file.name.replace(/-(wal|journal|shm)$/, '')
+			});
+		await theLook.add(files);
+	}
+	const captures = $derived((record?.families ?? []).filter((f) => f.captures.length > 1));
+	const pathOf = (name: string): string => record?.files.find((f) => f.name === name)?.path ?? name;
+	async function setTaken(name: string, text: string): Promise<void> {
+		const path = pathOf(name);
+		const parsed = parseVagueDate(text, theCase.today, record!.zone);
+		if (!parsed.ok) {
+			takenProblem = { path, says: parsed.problem };
+			return;
+		}
+		if (parsed.span.from !== null && parsed.span.from > theCase.today) {
+			takenProblem = { path, says: 'It cannot have been taken after today.' };
+			return;
+		}
+		takenProblem = null;
+		await theCase.change((c) => {
+			if (parsed.span.to === null) delete c.takenAt[path];
+			else c.takenAt[path] = parsed.span.to;
 		});
+		await theCase.log({
+			step: 'capture',
+			says: text.trim() === '' ? `When ${name} was taken is not stated any more.` : `${name} is stated to be of ${text}.`,
+			source: path
+		});
+		await theLook.look(record!.reached ?? 'raw');
 	}
 	const ended = $derived(
 		record
@@ -58,12 +83,21 @@
 			<section aria-labelledby="files">
 				<h2 id="files">Files</h2>
 				<table>
-					<thead><tr><th>File</th><th class="number">Size</th><th>SHA-256</th></tr></thead>
+					<thead><tr><th>File</th><th class="number">Size</th><th>SHA-256</th><th><span class="visually-hidden">Acts</span></th></tr></thead
+					>
 					<tbody>
 						{#each record.files as file (file.path)}
 							<tr
 								><td><bdi>{file.name}</bdi></td><td class="number mono">{sizeWords(file.size)}</td><td class="mono hash"
 									>{file.sha256 ?? (file.size === 0 ? 'empty' : 'being computed')}</td
+								><td class="number"
+									><button
+										type="button"
+										class="button small"
+										disabled={theLook.running}
+										onclick={() => (removing = file.path)}
+										aria-label="Take {file.name} out">Take out</button
+									></td
 								></tr
 							>
 						{/each}
@@ -84,9 +118,40 @@
 					></label
 				>
 			</section>
-			{#each record.account as { store, lines } (store)}
+			{#each captures as family (family.captures[0]!.name)}
+				<section aria-label="Captures">
+					<h2>Captures of one store, oldest first</h2>
+					<table>
+						<thead><tr><th>Copy</th><th>Taken</th><th>How that is known</th></tr></thead>
+						<tbody>
+							{#each family.captures as capture (capture.name)}
+								<tr>
+									<td><bdi>{capture.name}</bdi></td>
+									<td
+										><input
+											aria-label="When {capture.name} was taken"
+											placeholder={capture.time === null
+												? 'not known'
+												: `${shortDay(capture.time, record.zone)} ${timeOfDay(capture.time, record.zone)}`}
+											value={capture.stated && capture.time !== null ? shortDay(capture.time, record.zone) : ''}
+											disabled={theLook.running}
+											aria-invalid={takenProblem?.path === pathOf(capture.name) ? true : undefined}
+											onchange={(e) => setTaken(capture.name, e.currentTarget.value)}
+										/>{#if takenProblem?.path === pathOf(capture.name)}<p class="problem" role="alert">{takenProblem.says}</p>{/if}</td
+									>
+									<td class="soft"
+										>{capture.stated ? 'as you state' : capture.time === null ? 'nothing in it says' : 'its newest message'}</td
+									>
+								</tr>
+							{/each}
+						</tbody>
+					</table>
+				</section>
+			{/each}
+			{#each record.account as { store, lines, seconds } (store)}
 				<section aria-label="Account of {store}">
 					<h2>What was looked at in <bdi>{store}</bdi></h2>
+					{#if seconds !== undefined}<p class="soft">It took {seconds < 10 ? seconds.toFixed(1) : Math.round(seconds)} s.</p>{/if}
 					<table>
 						<thead><tr><th>Kind of space</th><th class="number">Bytes</th><th class="number">Rows first seen there</th></tr></thead>
 						<tbody>
@@ -116,24 +181,33 @@
 	{#if theCase.threads.length > 0}<span><strong>{theCase.threads.length} threads · {theCase.lost} messages brought back</strong></span
 		>{:else if record && !theLook.running}<span>No messages were found in these files. The remarks say what was looked at.</span
 		>{:else}<span>Nothing is read until you give a file.</span>{/if}
+	{#if theCase.threads.length > 0}<a class="button" href="/sources/reading">How the stores were read</a>{/if}
 	{#snippet action()}{#if theCase.threads.length > 0}<a class="button main" href="/threads">Read the threads</a>{/if}{/snippet}
 </Tray>
 
 <Dialog
-	open={waiting !== null}
+	open={removing !== null}
 	onOpenChange={(e) => {
-		if (!e.open) waiting = null;
+		if (!e.open) removing = null;
 	}}
 >
 	<Portal>
 		<Dialog.Backdrop class="keys-backdrop" />
 		<Dialog.Positioner class="keys-place">
 			<Dialog.Content class="keys-sheet">
-				<Dialog.Title class="keys-title">Start a new case?</Dialog.Title>
-				<p>The findings and picks of <em>{record?.name}</em> leave this browser. The files themselves are not touched.</p>
+				<Dialog.Title class="keys-title">Take this file out?</Dialog.Title>
+				<p>What was found in <em>{removing}</em> leaves the case, and nothing else. The file itself is not touched.</p>
 				<div class="choice">
-					<button type="button" class="button main" onclick={() => waiting && start(waiting)}>Start the new case</button>
-					<Dialog.CloseTrigger class="button">Keep this one</Dialog.CloseTrigger>
+					<button
+						type="button"
+						class="button main"
+						onclick={() => {
+							const path = removing!;
+							removing = null;
+							void theLook.remove(path);
+						}}>Take it out</button
+					>
+					<Dialog.CloseTrigger class="button">Keep it</Dialog.CloseTrigger>
 				</div>
 			</Dialog.Content>
 		</Dialog.Positioner>
@@ -211,6 +285,17 @@
 		border-radius: 2px;
 		padding: 4px 8px;
 		max-width: 240px;
+	}
+	.small {
+		padding: 3px 9px;
+	}
+	td input {
+		font: inherit;
+		color: var(--ink);
+		background: var(--sheet);
+		border: 1px solid var(--rule);
+		border-radius: 2px;
+		padding: 3px 7px;
 	}
 	ul {
 		margin: 0;

@@ -1,0 +1,162 @@
+/** What follows from the loss of the open case: verdicts, clocks, counts and the judgement, kept in step with it. */
+import {
+	clocksOf,
+	countPlaces,
+	kindsWith,
+	parseVagueDate,
+	rankPlaces,
+	readLoss,
+	sayJudgement,
+	type Asked,
+	type Counted,
+	type Loss,
+	type Numbered,
+	type Place
+} from '$core/prospects';
+import { detailOf, messageChunk, type CaseRecord, type ThreadRecord } from '$store';
+import { theCase } from './case.svelte';
+
+const bare = (text: string): string => text.trim().toLocaleLowerCase();
+const digits = (text: string): string => text.replace(/\D/g, '').replace(/^0+/, '');
+
+/** Whether a thread is with one of the partners named, by name or by number however it is written. */
+export function isWith(thread: ThreadRecord, partners: readonly string[]): boolean {
+	const names = [thread.title, thread.address, ...(thread.group ? [] : thread.members.flatMap((m) => [m.name, m.address]))].filter(
+		(n): n is string => n !== null
+	);
+	return partners.some((partner) => {
+		const number = digits(partner);
+		return names.some((n) => bare(n).includes(bare(partner)) || (number.length >= 6 && digits(n).endsWith(number.slice(-9))));
+	});
+}
+
+class Prospects {
+	private numbers = $state.raw<Numbered[]>([]);
+	private counts = $state.raw({ inUse: 0, back: 0, withWords: 0 });
+	private generation = 0;
+	/** Case and state the numbers belong to. */
+	private for = '';
+
+	readonly loss = $derived<Loss | null>(theCase.record?.loss ?? null);
+	readonly read = $derived(theCase.record ? readLoss(theCase.record.loss, theCase.today, theCase.record.zone) : null);
+	readonly kinds = $derived(kindsWith(theCase.record?.ownKinds ?? []));
+	/** Threads the loss is about; all of them where it names nobody. */
+	readonly threads = $derived(
+		this.loss && this.loss.partners.length > 0 ? theCase.threads.filter((t) => isWith(t, this.loss!.partners)) : theCase.threads
+	);
+	readonly counted = $derived.by((): Map<string, Counted> => {
+		const record = theCase.record;
+		if (!record || !this.read || this.numbers.length === 0) return new Map();
+		const lostSince = this.read.spans.lost.from;
+		return countPlaces(
+			record.places.map((p) => ({ ...p, takenAt: this.takenAt(p, record), lostSince })),
+			this.numbers
+		);
+	});
+	readonly ranked = $derived.by(() => {
+		const record = theCase.record;
+		if (!record || !this.read) return [];
+		return rankPlaces(record.places, this.kinds, {
+			spans: this.read.spans,
+			today: theCase.today,
+			zone: record.zone,
+			counted: this.counted,
+			order: record.placeOrder
+		});
+	});
+	readonly clocks = $derived(clocksOf(this.ranked, theCase.today));
+	/** Record numbers and lost messages of that stretch: how many were found, and how many are open. */
+	readonly total = $derived({
+		missing: this.numbers.length,
+		found: this.numbers.filter((n) => n.foundIn.length > 0).length
+	});
+	readonly asked = $derived.by((): Asked => {
+		const open = this.numbers.filter((n) => n.foundIn.length === 0).length;
+		const looked = (theCase.record?.files.length ?? 0) > 0 && theCase.record?.reached !== null;
+		return {
+			...this.counts,
+			missing: looked && this.numbered() ? open : null,
+			threadFound: (this.loss?.partners.length ?? 0) === 0 || this.threads.length > 0,
+			partners: this.loss?.partners ?? [],
+			words: this.loss?.words ?? [],
+			looked
+		};
+	});
+	readonly judgement = $derived(sayJudgement(this.asked, this.ranked));
+
+	private numbered(): boolean {
+		return theCase.threads.length > 0;
+	}
+
+	private takenAt(place: Place, record: CaseRecord): number | null {
+		const parsed = parseVagueDate(place.taken, theCase.today, record.zone);
+		return parsed.ok && place.taken.trim() !== '' ? parsed.span.to : null;
+	}
+
+	/** Counts the messages and record numbers of the stretch asked for. Called when the findings or the loss change. */
+	async recount(): Promise<void> {
+		const record = theCase.record;
+		const spans = this.read?.spans;
+		if (!record || !spans) return;
+		const key = JSON.stringify([record.id, record.loss, record.seconds, record.reached, record.files.length, theCase.threads.length]);
+		if (key === this.for) return;
+		const mine = ++this.generation;
+		const from = spans.sent.from ?? -Infinity;
+		const to = spans.sent.to ?? Infinity;
+		const words = record.loss.words.map(bare).filter(Boolean);
+		const numbers: Numbered[] = [];
+		const counts = { inUse: 0, back: 0, withWords: 0 };
+		for (const thread of this.threads) {
+			for (let n = 0; n < thread.chunks; n++) {
+				const chunk = await messageChunk(record.id, thread.id, n);
+				const wanted = chunk.filter((m) => !m.earlierWordingOf && m.sentAt !== null && m.sentAt >= from && m.sentAt <= to);
+				const lost = wanted.filter((m) => m.standing !== 'kept');
+				counts.inUse += wanted.length - lost.length;
+				if (lost.length === 0) continue;
+				const details = new Map((await detailOf(record.id, thread.id, n)).map((d) => [d.id, d]));
+				if (mine !== this.generation) return;
+				for (const m of lost) {
+					counts.back++;
+					if (words.some((w) => m.text && bare(m.text).includes(w))) counts.withWords++;
+					const seen = new Set((details.get(m.id)?.sightings ?? []).flatMap((s) => [baseOf(s.path), baseOf(s.source)]));
+					numbers.push({ after: m.sentAt, before: m.sentAt, foundIn: [...seen] });
+				}
+			}
+		}
+		const ids = new Set(this.threads.map((t) => t.id));
+		for (const gap of record.gaps) {
+			if (!gap.threads.some((t) => ids.has(t))) continue;
+			if ((gap.before ?? Infinity) < from || (gap.after ?? -Infinity) > to) continue;
+			for (let i = 0; i < Math.min(gap.count, 5000); i++) numbers.push({ after: gap.after, before: gap.before, foundIn: [] });
+		}
+		if (mine !== this.generation) return;
+		this.for = key;
+		this.numbers = numbers;
+		this.counts = counts;
+		await this.markLooked(record);
+	}
+
+	/** A look marks the places that are its sources: found, or nothing there. */
+	private async markLooked(record: CaseRecord): Promise<void> {
+		if (record.state === 'looking' || record.reached === null) return;
+		// Only what the look has been at: a file just added is still to come.
+		const looked = new Set(record.account.map((a) => a.store));
+		const paths = new Set(record.files.filter((f) => looked.has(f.name)).map((f) => f.path));
+		const changed = new Map<string, Place['tried']>();
+		for (const place of record.places) {
+			if (!place.source || !paths.has(place.source) || place.tried) continue;
+			const name = baseOf(place.source);
+			const found = this.numbers.some((n) => n.foundIn.includes(name));
+			changed.set(place.id, { at: theCase.today, result: found ? 'found' : 'nothing', note: '' });
+		}
+		if (changed.size === 0) return;
+		await theCase.change((c) => {
+			for (const p of c.places) if (changed.has(p.id) && !p.tried) p.tried = changed.get(p.id)!;
+		});
+	}
+}
+
+/** The database's own name: what is found in its log or journal is found there too. */
+const baseOf = (path: string): string => path.replace(/-(wal|journal)$/, '');
+
+export const theProspects = new Prospects();
