@@ -17,7 +17,7 @@
 			if (data.demo && !theCase.record && !theLook.running) {
 				void loadDemo();
 				await goto('/threads');
-			}
+			} else void theLook.resume();
 		} catch {
 			problem = 'This browser keeps no data for this page, so nothing could be stored. Allow site data for this address, then reload.';
 		}

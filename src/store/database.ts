@@ -69,11 +69,14 @@ export async function readCase(id: string): Promise<CaseRecord | null> {
 
 /** Tells other tabs that a case was changed. */
 const channel = typeof BroadcastChannel === 'undefined' ? null : new BroadcastChannel('ombudsman');
-export function onChangeElsewhere(act: (caseId: string) => void): void {
+export function onChangeElsewhere(act: (caseId: string) => void, picked: (caseId: string) => void): void {
 	channel?.addEventListener('message', (e: MessageEvent<unknown>) => {
-		if (typeof e.data === 'string') act(e.data);
+		if (typeof e.data !== 'string') return;
+		if (e.data.startsWith(PICKS)) picked(e.data.slice(PICKS.length));
+		else act(e.data);
 	});
 }
+const PICKS = 'picks:';
 export const announce = (caseId: string): void => channel?.postMessage(caseId);
 
 /** Changes a case as it now stands in storage, so that two tabs do not undo each other's changes. */
@@ -219,4 +222,5 @@ export async function picksOf(caseId: string): Promise<Picks> {
 
 export async function savePicks(picks: Picks): Promise<void> {
 	await (await database()).put('picks', picks);
+	channel?.postMessage(PICKS + picks.caseId);
 }

@@ -81,6 +81,7 @@ test('a place is tried and the numbers of the others change', async ({ page }) =
 		.getByRole('button', { name: /Odile Marchetti/ })
 		.first()
 		.click();
+	await page.getByRole('button', { name: 'Only lost' }).click();
 	const message = page.locator('article', { hasText: 'you have my word' });
 	await expect(message.getByRole('img', { name: /backup-9-feb.box: in use; post.box: not there/ })).toBeVisible();
 	await message.click();
@@ -111,6 +112,7 @@ test('when a place yields nothing the next best is offered; clocks go into a cal
 test('a case is saved, the storage cleared, the case opened again: nothing is missing', async ({ page }) => {
 	await openDemo(page);
 	await page.goto('/threads');
+	await expect(page.getByRole('heading', { name: 'Odile Marchetti' })).toBeVisible();
 	await page.keyboard.press('Shift+X');
 	await expect(page.getByRole('contentinfo')).toContainText('1 thread');
 	await page.goto('/cases');
@@ -130,6 +132,8 @@ test('a case is saved, the storage cleared, the case opened again: nothing is mi
 	await expect(page.getByText('6 messages and record numbers of that stretch were lost · 4 found so far · 2 open')).toBeVisible();
 	await page.getByRole('link', { name: /Threads/ }).click();
 	await expect(page.getByRole('contentinfo')).toContainText('1 thread · 134 messages');
+	await page.getByRole('button', { name: /Odile Marchetti/ }).first().click();
+	await page.getByRole('button', { name: 'Only lost' }).click();
 	await expect(page.locator('article', { hasText: 'you have my word' }).first()).toBeAttached();
 	await page.getByRole('link', { name: 'Log' }).click();
 	await expect(page.getByText('the chain holds')).toBeVisible();

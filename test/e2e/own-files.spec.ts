@@ -76,7 +76,7 @@ test('another file joins the case, and leaves it with what was found in it', asy
 	await give(page, first);
 	await expect(page.getByText('The look is done.')).toBeVisible({ timeout: 30_000 });
 	await page.getByTestId('files').setInputFiles(store('second.db', 60, (i) => `Quite another store speaks of thing ${i} here`));
-	await expect(page.getByRole('cell', { name: 'second.db' })).toBeVisible();
+	await expect(page.getByRole('cell', { name: 'second.db', exact: true }).first()).toBeVisible();
 	await expect(page.getByRole('contentinfo')).toContainText('4 messages brought back', { timeout: 30_000 });
 	await page.getByRole('button', { name: 'Take second.db out' }).click();
 	await page.getByRole('button', { name: 'Take it out' }).click();
@@ -149,7 +149,7 @@ test('a ledger of 100,000 messages keeps only what is visible in the page, and t
 		}
 		el.scrollTop = el.scrollHeight;
 	});
-	await expect(page.getByText('Line 100000 of a long correspondence')).toBeVisible();
+	await expect(page.locator('article', { hasText: 'Line 100000 of a long correspondence' })).toBeVisible();
 	expect(await page.locator('article').count()).toBeLessThan(120);
 	const slowest = await page.evaluate(() => Math.max(0, ...(window as unknown as { slow: number[] }).slow));
 	console.log(`slowest task on the page's thread: ${Math.round(slowest)} ms`);

@@ -221,7 +221,7 @@ describe('clocks', () => {
 				['pc', null]
 			]
 		);
-		const read = new ICAL.Component(ICAL.parse(calendarOf(clocks, 'A case; with, marks', TODAY)));
+		const read = new ICAL.Component(ICAL.parse(calendarOf(clocks, 'A case; with, marks', TODAY, 'UTC')));
 		const events = read.getAllSubcomponents('vevent').map((e) => new ICAL.Event(e));
 		assert.deepEqual(
 			events.map((e) => e.startDate.toString()),

@@ -1,5 +1,6 @@
 /** Clocks that run: what empties, is replaced or overwritten, and when; as dates, the most urgent first. */
 import ICAL from 'ical.js';
+import { offsetAt } from '../zones';
 import type { Ranked } from './places';
 
 const DAY = 86_400_000;
@@ -36,7 +37,7 @@ export function clocksOf(ranked: readonly Ranked[], today: number): Clock[] {
 }
 
 /** The dated clocks as a calendar (RFC 5545): an all-day event on the last day, with a reminder two days before. */
-export function calendarOf(clocks: readonly Clock[], caseName: string, today: number): string {
+export function calendarOf(clocks: readonly Clock[], caseName: string, today: number, zone: string): string {
 	const calendar = new ICAL.Component(['vcalendar', [], []]);
 	calendar.updatePropertyWithValue('version', '2.0');
 	calendar.updatePropertyWithValue('prodid', '-//Ombudsman//clocks//EN');
@@ -45,7 +46,7 @@ export function calendarOf(clocks: readonly Clock[], caseName: string, today: nu
 		const event = new ICAL.Component('vevent');
 		event.updatePropertyWithValue('uid', `${clock.placeId}-${Math.floor(clock.at / DAY)}@ombudsman.invalid`);
 		event.updatePropertyWithValue('dtstamp', ICAL.Time.fromJSDate(new Date(today), true));
-		event.updatePropertyWithValue('dtstart', ICAL.Time.fromDateString(new Date(clock.at).toISOString().slice(0, 10)));
+		event.updatePropertyWithValue('dtstart', ICAL.Time.fromDateString(dayIn(zone, clock.at)));
 		event.updatePropertyWithValue('summary', `${clock.says} (${caseName})`);
 		const alarm = new ICAL.Component('valarm');
 		alarm.updatePropertyWithValue('action', 'DISPLAY');
@@ -56,3 +57,6 @@ export function calendarOf(clocks: readonly Clock[], caseName: string, today: nu
 	}
 	return `${calendar.toString()}\r\n`;
 }
+
+/** The calendar day of an instant in a zone, as YYYY-MM-DD. */
+const dayIn = (zone: string, at: number): string => new Date(at + offsetAt(at, zone)).toISOString().slice(0, 10);

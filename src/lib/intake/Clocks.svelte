@@ -8,7 +8,10 @@
 	const zone = $derived(theCase.record?.zone ?? 'UTC');
 	const dated = $derived(theProspects.clocks.some((c) => c.at !== null));
 	function save(): void {
-		saveBlob(new Blob([calendarOf(theProspects.clocks, theCase.record!.name, theCase.today)], { type: 'text/calendar' }), 'clocks.ics');
+		saveBlob(
+			new Blob([calendarOf(theProspects.clocks, theCase.record!.name, theCase.today, zone)], { type: 'text/calendar' }),
+			'clocks.ics'
+		);
 	}
 </script>
 

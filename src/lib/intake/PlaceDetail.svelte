@@ -16,6 +16,11 @@
 		});
 		await theCase.log({ step: 'place', says: `${place.name || kind.name}: ${what}.` });
 	}
+	const SAYS = { name: 'named', taken: 'taken on', note: 'described as' } as const;
+	function set(field: keyof typeof SAYS, value: string): Promise<void> {
+		const text = value.trim().slice(0, field === 'note' ? 1000 : 200);
+		return change(`${SAYS[field]} ${text || 'nothing'}`, (p) => (p[field] = text));
+	}
 	const tried = (how: NonNullable<Place['tried']>['result'], what: string): Promise<void> =>
 		change(what, (p) => (p.tried = { at: theCase.today, result: how, note: result.trim().slice(0, 1000) }));
 	async function remove(): Promise<void> {
@@ -50,27 +55,17 @@
 		{#each kind.steps as step (step)}<li>{step}</li>{/each}
 	</ol>
 	<div class="fields">
-		<label
-			>Name <input
-				value={place.name}
-				onchange={(e) => change('named', (p) => (p.name = e.currentTarget.value.trim().slice(0, 200)))}
-			/></label
-		>
+		<label>Name <input value={place.name} onchange={(e) => set('name', e.currentTarget.value)} /></label>
 		<label
 			>Taken on <input
 				value={place.taken}
 				placeholder="not known"
 				aria-invalid={problem ? true : undefined}
 				aria-describedby="taken-problem"
-				onchange={(e) => change(`taken on ${e.currentTarget.value}`, (p) => (p.taken = e.currentTarget.value.trim().slice(0, 200)))}
+				onchange={(e) => set('taken', e.currentTarget.value)}
 			/></label
 		>
-		<label
-			>Note <input
-				value={place.note}
-				onchange={(e) => change('described', (p) => (p.note = e.currentTarget.value.trim().slice(0, 1000)))}
-			/></label
-		>
+		<label>Note <input value={place.note} onchange={(e) => set('note', e.currentTarget.value)} /></label>
 	</div>
 	<p id="taken-problem" class="problem" role="status">{problem ?? ''}</p>
 	<div class="acts">

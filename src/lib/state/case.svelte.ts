@@ -44,14 +44,16 @@ class CaseState {
 	}
 
 	/** Reads the open case from storage (or the one opened last); also after the look has written more. */
-	async open(id?: string): Promise<void> {
+	async open(id?: string, elsewhere = false): Promise<void> {
 		const wanted = id ?? this.record?.id ?? localStorage.getItem(OPEN_CASE);
 		const record = (wanted ? await readCase(wanted) : null) ?? (await allCases())[0] ?? null;
 		if (record) {
 			localStorage.setItem(OPEN_CASE, record.id);
-			const [threads, picks] = await Promise.all([threadsOf(record.id), picksOf(record.id)]);
+			// What is picked here is newer than what storage has, unless another tab changed it.
+			const own = this.picks.caseId === record.id && !elsewhere;
+			const [threads, picks] = await Promise.all([threadsOf(record.id), own ? this.picks : picksOf(record.id)]);
 			this.threads = threads;
-			this.picks = picks;
+			if (!own) this.picks = picks;
 		} else {
 			this.threads = [];
 			this.picks = { caseId: '', threads: {} };
@@ -62,9 +64,14 @@ class CaseState {
 
 	/** Follows what another tab changes in this case. */
 	follow(): void {
-		onChangeElsewhere((id) => {
-			if (id === this.record?.id) void this.open(id);
-		});
+		onChangeElsewhere(
+			(id) => {
+				if (id === this.record?.id) void this.open(id);
+			},
+			(id) => {
+				if (id === this.record?.id) void this.open(id, true);
+			}
+		);
 	}
 
 	/** Makes a new, empty case and opens it. */

@@ -22,10 +22,12 @@ async function fromServer(name: string, modified: number): Promise<Given> {
 }
 
 export async function loadDemo(): Promise<void> {
+	theLook.begin('Fetching the demo case');
 	const list = listSchema.parse(await (await fetch('/demo/case.json')).json());
 	const given = await Promise.all(list.files.map(({ name, modified }) => fromServer(name, modified)));
 	const { name, owner, zone, today, loss, places, heeded } = list;
 	await theCase.create({ name, owner, zone, today, loss, places, heeded, demo: true });
+	theLook.running = false;
 	await theLook.add(given);
 }
 

@@ -43,6 +43,7 @@ class LookState {
 	async add(given: Given[]): Promise<void> {
 		const record = theCase.record;
 		if (this.running || given.length === 0 || !record) return;
+		this.begin('Taking the files in');
 		const files = distinctNames(
 			given,
 			record.files.map((f) => f.path)
@@ -61,28 +62,49 @@ class LookState {
 			}
 		});
 		void this.hash(record.id, files);
-		await this.look();
+		await this.run('raw');
+	}
+
+	/** Shows that something is under way before a look has begun. */
+	begin(doing: string): void {
+		this.running = true;
+		this.problem = null;
+		this.found = null;
+		this.done = this.total = this.rows = 0;
+		this.doing = doing;
+	}
+
+	/** Goes on with a look that a closed tab or a reload cut short, unless another tab is at it. */
+	async resume(): Promise<void> {
+		const record = theCase.record;
+		if (!record || this.running || record.state !== 'looking') return;
+		const free = await navigator.locks.request(lockOf(record.id), { ifAvailable: true }, (lock) => lock !== null);
+		if (!free || this.running) return;
+		await theCase.log({ step: 'look', says: 'A look that was cut short is begun again.' });
+		await this.look(record.reached ?? 'raw');
 	}
 
 	/** Takes a file out of the case; what was found in it goes, and nothing else. */
 	async remove(path: string): Promise<void> {
 		const record = theCase.record;
 		if (this.running || !record) return;
+		this.begin('Taking the file out');
 		await theCase.change((c) => (c.files = c.files.filter((f) => f.path !== path)));
 		this.given.delete(`${record.id}|${path}`);
 		await removeOriginal(record.id, path);
 		await theCase.log({ step: 'removed', says: `The file ${path} was taken out of the case with what was found in it.`, source: path });
-		await this.look();
+		await this.run('raw');
 	}
 
 	/** Looks at all files of the case. */
 	async look(reach: Reach = 'raw'): Promise<void> {
-		const record = theCase.record;
-		if (this.running || !record) return;
-		this.running = true;
-		this.problem = null;
-		this.found = null;
-		this.done = this.total = this.rows = 0;
+		if (this.running || !theCase.record) return;
+		this.begin('Opening the files');
+		await this.run(reach);
+	}
+
+	private async run(reach: Reach): Promise<void> {
+		const record = theCase.record!;
 		this.doing = 'Opening the files';
 		this.startedAt = performance.now();
 		const { files, absent } = await this.filesOf(record.id);
@@ -101,17 +123,21 @@ class LookState {
 		this.remote = wrap<LookWorker>(this.worker);
 		this.held = record.id;
 		await theCase.log({ step: 'look', says: `A look was begun at ${files.length} ${files.length === 1 ? 'file' : 'files'}.`, reach });
+		const remote = this.remote;
 		try {
-			await this.remote.look(
-				{
-					caseId: record.id,
-					files,
-					reach,
-					owner: null,
-					correction: $state.snapshot(record.correction) as Correction | null,
-					takenAt: $state.snapshot(record.takenAt)
-				},
-				proxy((r: LookReport) => void this.take(r))
+			// Held while it runs, so that other tabs know.
+			await navigator.locks.request(lockOf(record.id), () =>
+				remote.look(
+					{
+						caseId: record.id,
+						files,
+						reach,
+						owner: null,
+						correction: $state.snapshot(record.correction) as Correction | null,
+						takenAt: $state.snapshot(record.takenAt)
+					},
+					proxy((r: LookReport) => void this.take(r))
+				)
 			);
 		} finally {
 			this.running = false;
@@ -221,6 +247,8 @@ class LookState {
 		if (theCase.record?.id === caseId) await theCase.open();
 	}
 }
+
+const lockOf = (caseId: string): string => `ombudsman-look-${caseId}`;
 
 /** Two files of one name are told apart by their folders, or by a number. */
 function distinctNames(given: Given[], known: readonly string[]): { file: File; name: string; path: string }[] {

@@ -77,7 +77,7 @@
 		{#if theLook.running}<LookProgress />{/if}
 		{#if theLook.problem}<p class="problem" role="alert">{theLook.problem}</p>{/if}
 		{#if record}
-			{#if !theLook.running}<p class="soft">
+			{#if !theLook.running && (record.reached !== null || record.state === 'failed')}<p class="soft">
 					{ended}{#if record.seconds > 0}{' '}It took {record.seconds < 10 ? record.seconds.toFixed(1) : Math.round(record.seconds)} s.{/if}
 				</p>{/if}
 			<section aria-labelledby="files">
