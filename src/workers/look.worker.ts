@@ -2,6 +2,7 @@
 import { expose } from 'comlink';
 import { Look } from '../core/look';
 import type { Reach } from '../core/model';
+import { isWith } from '../core/prospects';
 import { patternOf, plainMessage, plainThread, type WovenThread } from '../core/weave';
 import { describeNote } from '../core/wording';
 import {
@@ -60,7 +61,7 @@ const api: LookWorker = {
 		if (!held) return;
 		held.input.correction = correction;
 		held.look.correct(correction);
-		await write(held.look, held.input.caseId, held.reached, performance.now(), report);
+		await write(held.look, held.input, held.reached, performance.now(), report);
 		report({ kind: 'ended', how: 'done' });
 	}
 };
@@ -117,7 +118,7 @@ async function run(input: LookInput, report: (r: LookReport) => void): Promise<v
 		if (event.kind === 'findings') reached = event.reach;
 		if (due || stopping) {
 			const from = performance.now();
-			await write(look, input.caseId, reached ?? event.reach, started, report);
+			await write(look, input, reached ?? event.reach, started, report);
 			writeTook = performance.now() - from;
 			lastWrite = performance.now();
 		}
@@ -134,13 +135,15 @@ async function run(input: LookInput, report: (r: LookReport) => void): Promise<v
 	report({ kind: 'ended', how: stopped ? 'stopped' : 'done' });
 }
 
-async function write(look: Look, caseId: string, reached: Reach, started: number, report: (r: LookReport) => void): Promise<void> {
+async function write(look: Look, input: LookInput, reached: Reach, started: number, report: (r: LookReport) => void): Promise<void> {
+	const { caseId } = input;
 	const { stores, weave } = look.findings();
 	const before = new Map((await threadsOf(caseId)).map((t) => [t.id, t]));
 	let messages = 0;
 	let lost = 0;
-	let order = 0;
-	for (const thread of weave.threads) {
+	const order = new Map(weave.threads.map((t, i) => [t.id, i]));
+	const asked = weave.threads.filter((t) => isWith(t, input.first));
+	for (const thread of [...asked, ...weave.threads.filter((t) => !asked.includes(t))]) {
 		const plain = plainThread(thread, weave);
 		messages += plain.count;
 		lost += plain.dropped + plain.remnant + plain.binned;
@@ -150,7 +153,7 @@ async function write(look: Look, caseId: string, reached: Reach, started: number
 		const record: ThreadRecord = {
 			...plain,
 			caseId,
-			order: order++,
+			order: order.get(thread.id)!,
 			chunks: Math.ceil(thread.messages.length / CHUNK),
 			days: daysOf(thread),
 			signature

@@ -7,6 +7,8 @@ export interface LookInput {
 	files: { file: Blob; name: string; path: string }[];
 	reach: Reach;
 	owner: string | null;
+	/** With whom what is missing was: their threads are written first. */
+	first: string[];
 	correction: Correction | null;
 	/** When captures were taken, ms UTC, by path. */
 	takenAt: Record<string, number>;

@@ -1,4 +1,5 @@
 /** Prospects: what is missing, where it can still be, in which order to look, and until when. */
+export { isWith, type Named } from './asked';
 export { CATALOGUE, catalogueSchema, kindSchema, kindsWith, readCatalogue, type Catalogue, type Harm, type PlaceKind } from './catalogue';
 export { calendarOf, clocksOf, type Clock } from './clocks';
 export { countPlaces, type Numbered } from './counted';

@@ -133,6 +133,7 @@ class LookState {
 						files,
 						reach,
 						owner: null,
+						first: [...record.loss.partners],
 						correction: $state.snapshot(record.correction) as Correction | null,
 						takenAt: $state.snapshot(record.takenAt)
 					},

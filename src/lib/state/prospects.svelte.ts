@@ -2,6 +2,8 @@
 import {
 	clocksOf,
 	countPlaces,
+	isStated,
+	isWith,
 	kindsWith,
 	parseVagueDate,
 	rankPlaces,
@@ -17,19 +19,6 @@ import { detailOf, messageChunk, type CaseRecord, type ThreadRecord } from '$sto
 import { theCase } from './case.svelte';
 
 const bare = (text: string): string => text.trim().toLocaleLowerCase();
-const digits = (text: string): string => text.replace(/\D/g, '').replace(/^0+/, '');
-
-/** Whether a thread is with one of the partners named, by name or by number however it is written. */
-export function isWith(thread: ThreadRecord, partners: readonly string[]): boolean {
-	const names = [thread.title, thread.address, ...(thread.group ? [] : thread.members.flatMap((m) => [m.name, m.address]))].filter(
-		(n): n is string => n !== null
-	);
-	return partners.some((partner) => {
-		const number = digits(partner);
-		return names.some((n) => bare(n).includes(bare(partner)) || (number.length >= 6 && digits(n).endsWith(number.slice(-9))));
-	});
-}
-
 class Prospects {
 	private numbers = $state.raw<Numbered[]>([]);
 	private counts = $state.raw({ inUse: 0, back: 0, withWords: 0 });
@@ -43,6 +32,13 @@ class Prospects {
 	/** Threads the loss is about; all of them where it names nobody. */
 	readonly threads = $derived(
 		this.loss && this.loss.partners.length > 0 ? theCase.threads.filter((t) => isWith(t, this.loss!.partners)) : theCase.threads
+	);
+	/** Whether anything was asked for by name; then the threads asked for come first. */
+	readonly named = $derived((this.loss?.partners.length ?? 0) > 0);
+	readonly stated = $derived(this.loss !== null && isStated(this.loss));
+	/** Threads in reading order: those asked for before the others. */
+	readonly order = $derived<ThreadRecord[]>(
+		this.named ? [...this.threads, ...theCase.threads.filter((t) => !this.threads.includes(t))] : theCase.threads
 	);
 	readonly counted = $derived.by((): Map<string, Counted> => {
 		const record = theCase.record;

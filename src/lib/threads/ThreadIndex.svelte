@@ -1,10 +1,12 @@
 <script lang="ts">
 	import { theCase } from '$lib/state/case.svelte';
 	import { theFind } from '$lib/state/find.svelte';
+	import { theLedger } from '$lib/state/ledger.svelte';
+	import { theProspects } from '$lib/state/prospects.svelte';
 	import type { ThreadRecord } from '$store';
 	import ThreadEntry from './ThreadEntry.svelte';
 
-	type Filter = 'all' | 'losses';
+	type Filter = 'all' | 'losses' | 'asked';
 	let {
 		selected,
 		filter = $bindable('all'),
@@ -12,8 +14,19 @@
 	}: { selected: string | null; filter?: Filter; onselect: (t: ThreadRecord) => void } = $props();
 
 	const listed = $derived(
-		(filter === 'losses' ? theCase.withLosses : theCase.threads).filter((t) => !theFind.hits || theFind.hits.has(t.id))
+		theProspects.order
+			.filter((t) => filter === 'all' || (filter === 'losses' ? theCase.withLosses.includes(t) : theProspects.threads.includes(t)))
+			.filter((t) => !theFind.hits || theFind.hits.has(t.id))
 	);
+	/** The threads and the span of the loss, and back. */
+	function asked(): void {
+		filter = filter === 'asked' ? 'all' : 'asked';
+		const sent = theProspects.read?.spans.sent;
+		theLedger.span =
+			filter === 'asked' && sent && (sent.from !== null || sent.to !== null) ? [sent.from ?? 0, sent.to ?? theCase.today] : null;
+		const [first] = theProspects.threads;
+		if (filter === 'asked' && first && theLedger.thread && !theProspects.threads.includes(theLedger.thread)) onselect(first);
+	}
 	const most = $derived(Math.max(1, ...theCase.threads.map((t) => t.count)));
 </script>
 
@@ -24,6 +37,9 @@
 		<button type="button" class="chip" aria-pressed={filter === 'losses'} onclick={() => (filter = 'losses')}
 			>With losses {theCase.withLosses.length}</button
 		>
+		{#if theProspects.stated}<button type="button" class="chip" aria-pressed={filter === 'asked'} onclick={asked}
+				>Asked for {theProspects.threads.length}</button
+			>{/if}
 	</div>
 	<ul>
 		{#each listed as thread (thread.id)}

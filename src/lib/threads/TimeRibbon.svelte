@@ -1,6 +1,7 @@
 <script lang="ts">
 	import { theCase } from '$lib/state/case.svelte';
 	import { theLedger } from '$lib/state/ledger.svelte';
+	import { theProspects } from '$lib/state/prospects.svelte';
 	import { bins, type Bin } from './bins';
 	import type { Chart } from './chart';
 
@@ -128,6 +129,11 @@
 	const deletion = $derived<[number, number] | null>(
 		focused?.firstMissing !== undefined ? [focused.lastSeen ?? focused.sentAt ?? focused.firstMissing, focused.firstMissing] : null
 	);
+	/** The span of the loss, in percent. */
+	const sent = $derived.by<[number, number] | null>(() => {
+		const span = theProspects.stated ? theProspects.read?.spans.sent : null;
+		return range && span && (span.from !== null || span.to !== null) ? [at(span.from ?? range.from), at(span.to ?? range.to)] : null;
+	});
 	const at = (ms: number): number => (range ? Math.max(0, Math.min(100, ((ms - range.from) / (range.to - range.from)) * 100)) : 0);
 
 	function setSpan(which: 0 | 1, value: string): void {
@@ -155,6 +161,7 @@
 				: ''}. Drag to narrow the ledger, or use the dates beside it."
 		></div>
 		{#if range}
+			{#if sent}<span class="sent" style:left="{sent[0]}%" style:width="{sent[1] - sent[0]}%" title="The span asked for"></span>{/if}
 			{#if deletion}<span
 					class="deleted"
 					style:left="{at(deletion[0])}%"
@@ -205,6 +212,11 @@
 		flex: 1;
 		min-width: 0;
 	}
+	.sent {
+		background: color-mix(in srgb, var(--verdigris) 12%, transparent);
+		border-inline: 1px solid var(--verdigris);
+	}
+	.sent,
 	.flag,
 	.deleted {
 		position: absolute;

@@ -8,13 +8,14 @@
 	import { theFind } from '$lib/state/find.svelte';
 	import { theLedger } from '$lib/state/ledger.svelte';
 	import { theLook } from '$lib/state/look.svelte';
+	import { theProspects } from '$lib/state/prospects.svelte';
 	import Ledger from '$lib/threads/Ledger.svelte';
 	import Margin from '$lib/threads/Margin.svelte';
 	import ThreadIndex from '$lib/threads/ThreadIndex.svelte';
 	import TimeRibbon from '$lib/threads/TimeRibbon.svelte';
 	import type { ThreadRecord } from '$store';
 
-	let filter = $state<'all' | 'losses'>('all');
+	let filter = $state<'all' | 'losses' | 'asked'>('all');
 	let keys = $state(false);
 	let ledger = $state<Ledger>();
 	/** On a narrow screen one part is shown at a time. */
@@ -32,7 +33,8 @@
 			const here = threads.find((t) => t.id === theLedger.thread?.id);
 			if (!here) {
 				const last = threads.find((t) => t.id === theLedger.lastOpened());
-				void theLedger.open(record.id, last ?? [...threads].sort((a, b) => lost(b) - lost(a))[0]!);
+				const asked = theProspects.named ? theProspects.threads[0] : undefined;
+				void theLedger.open(record.id, last ?? asked ?? [...threads].sort((a, b) => lost(b) - lost(a))[0]!);
 			} else if (here.signature !== theLedger.thread?.signature || theLedger.messages.length === 0) void theLedger.open(record.id, here);
 		});
 	});
@@ -49,7 +51,9 @@
 	}
 
 	function otherThread(step: 1 | -1): void {
-		const list = (filter === 'losses' ? theCase.withLosses : theCase.threads).filter((t) => !theFind.hits || theFind.hits.has(t.id));
+		const list = theProspects.order
+			.filter((t) => filter === 'all' || (filter === 'losses' ? theCase.withLosses.includes(t) : theProspects.threads.includes(t)))
+			.filter((t) => !theFind.hits || theFind.hits.has(t.id));
 		const at = list.findIndex((t) => t.id === theLedger.thread?.id);
 		const next = list[at + step];
 		if (next && theCase.record) void theLedger.open(theCase.record.id, next);
