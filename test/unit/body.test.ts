@@ -21,10 +21,17 @@ const FORMS: Record<string, (t: string) => Value> = {
 	zlib: (t) => plain(deflateSync(bytes(t))),
 	gzip: (t) => plain(gzipSync(bytes(t))),
 	deflate: (t) => plain(deflateRawSync(bytes(t))),
+	zstd: (t) => plain(zstdRaw(bytes(t))),
 	'text-bytes': (t) => plain(bytes(t)),
 	markup: (t) => `<m><b>${t.replaceAll('&', '&amp;').replaceAll('<', '&lt;')}</b></m>`,
 	'inside-binary': (t) => plain(Buffer.concat([Buffer.from([0, 0, 0x17, 1]), u32(bytes(t).length), bytes(t), Buffer.from([0, 0, 2])]))
 };
+
+/** RFC 8878: magic, frame header (no size stated, a window of 2 KiB), one last raw block. */
+function zstdRaw(content: Buffer): Buffer {
+	const block = (content.length << 3) | 1;
+	return Buffer.concat([Buffer.from([0x28, 0xb5, 0x2f, 0xfd, 0, 8, block & 255, (block >> 8) & 255, block >> 16]), content]);
+}
 
 function u32(n: number): Buffer {
 	const b = Buffer.alloc(4);

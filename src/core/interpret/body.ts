@@ -3,10 +3,11 @@
  * sample of the column's values; each value is then read that way, or not at all.
  */
 import { Gunzip, Inflate, Unzlib } from 'fflate';
+import { Decompress as Unzstd } from 'fzstd';
 import { isText } from '../bytes';
 import type { Value } from '../model';
 
-export type BodyKind = 'text-bytes' | 'utf16-bytes' | 'markup' | 'zlib' | 'gzip' | 'deflate' | 'base64' | 'inside-binary';
+export type BodyKind = 'text-bytes' | 'utf16-bytes' | 'markup' | 'zlib' | 'gzip' | 'deflate' | 'zstd' | 'base64' | 'inside-binary';
 
 /** How the length of a text inside binary is written, and where the text starts in most values. */
 export interface BodyReading {
@@ -23,7 +24,13 @@ const LENGTHS: readonly LengthForm[] = ['varint', 'u32be', 'u32le', 'u16be', 'u1
 const UNPACKED_AT_MOST = 16 << 20;
 const utf8 = new TextDecoder('utf-8', { ignoreBOM: true });
 
-function inflate(kind: 'zlib' | 'gzip' | 'deflate', bytes: Uint8Array): Uint8Array | null {
+type Packed = 'zlib' | 'gzip' | 'deflate' | 'zstd';
+
+/** RFC 8878, section 3.1.1: the magic number of a frame. */
+const isZstd = (b: Uint8Array): boolean => b[0] === 0x28 && b[1] === 0xb5 && b[2] === 0x2f && b[3] === 0xfd;
+
+function inflate(kind: Packed, bytes: Uint8Array): Uint8Array | null {
+	if (kind === 'zstd' && !isZstd(bytes)) return null;
 	const parts: Uint8Array[] = [];
 	let size = 0;
 	let ended = false;
@@ -34,7 +41,14 @@ function inflate(kind: 'zlib' | 'gzip' | 'deflate', bytes: Uint8Array): Uint8Arr
 		ended ||= last;
 	};
 	try {
-		const unpack = kind === 'zlib' ? new Unzlib(take) : kind === 'gzip' ? new Gunzip(take) : new Inflate(take);
+		const unpack =
+			kind === 'zlib'
+				? new Unzlib(take)
+				: kind === 'gzip'
+					? new Gunzip(take)
+					: kind === 'zstd'
+						? new Unzstd((chunk, last) => take(chunk, last ?? false))
+						: new Inflate(take);
 		unpack.push(bytes, true);
 	} catch {
 		return null;
@@ -178,7 +192,7 @@ export function readBody(values: readonly (Value | undefined)[]): BodyReading | 
 		return null;
 	}
 	if (filled.filter((v) => typeof v === 'object').length < filled.length * 0.9) return null;
-	for (const kind of ['gzip', 'zlib', 'deflate'] as const) {
+	for (const kind of ['gzip', 'zlib', 'zstd', 'deflate'] as const) {
 		const unpacked = filled.map((v) => inflate(kind, v as Uint8Array));
 		if (unpacked.filter((u) => u !== null).length < filled.length * 0.8) continue;
 		const plain = unpacked.flatMap((u) => (u ? [asText(u)] : [])).filter((t) => t !== null);
