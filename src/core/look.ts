@@ -3,9 +3,19 @@
  * and stops. After each reach (and now and then within a long one) everything found so far is there to be read.
  */
 import { CachedSource } from './bytes';
-import { StoreHarvest, type AccountLine } from './harvest';
-import { describeReading, readStore, sheetsOf, understand, type Correction, type PlainReading } from './interpret';
+import { betterStanding, StoreHarvest, type AccountLine } from './harvest';
+import {
+	contactsOf,
+	describeReading,
+	readStore,
+	sheetsOf,
+	understand,
+	type Contact,
+	type Correction,
+	type PlainReading
+} from './interpret';
 import { REACHES, type Note, type Reach } from './model';
+import { AddressBook, isVcard, readList, readVcards, type Card } from './people';
 import { gather, type GivenFile, type StoreGroup } from './unwrap';
 import { weave, type Weave, type WovenStore } from './weave';
 
@@ -34,6 +44,8 @@ export class Look {
 	readonly notes: Note[];
 	readonly groups: StoreGroup[];
 	private readonly harvests: StoreHarvest[];
+	/** Address books among the files, by index of the file. */
+	private readonly books: { file: number; cards: Card[] }[];
 	private readonly seconds: number[];
 	private woven: { rows: number; stores: WovenStore[]; result: Weave } | null = null;
 
@@ -41,9 +53,12 @@ export class Look {
 		files: readonly GivenFile[],
 		private options: LookOptions
 	) {
-		this.files = files.map((f) => ({ ...f, source: new CachedSource(f.source) }));
-		const { stores, notes } = gather(this.files);
+		const { stores, notes } = gather(files);
+		// Only databases and what belongs to them are read again and again.
+		const read = new Set(stores.flatMap((s) => [s.db, s.wal, s.journal]));
+		this.files = files.map((f, i) => (read.has(i) ? { ...f, source: new CachedSource(f.source) } : f));
 		this.groups = stores;
+		this.books = readBooks(files, read);
 		this.notes = notes;
 		this.seconds = stores.map(() => 0);
 		this.harvests = stores.map(
@@ -84,14 +99,52 @@ export class Look {
 			const takenAt = this.options.takenAt?.get(this.files[db]!.path) ?? null;
 			return { name, harvest, reading, understood: understand(reading, harvest.tables), takenAt };
 		});
+		if (this.books.length > 0) this.giveNames(stores);
 		const result = weave(stores);
 		this.woven = { rows, stores, result };
 		return { stores, weave: result };
 	}
 
+	/** Correspondents without a name get the one an address book has for them. */
+	private giveNames(stores: readonly WovenStore[]): void {
+		const seen = new Set(stores.flatMap((s) => s.understood.messages.flatMap((u) => u.members.map((m) => m.address ?? ''))));
+		const book = new AddressBook(
+			this.books.flatMap((b) => b.cards),
+			seen
+		);
+		const named = <T extends { address: string | null; name: string | null }>(party: T): T =>
+			party.name === null && party.address !== null ? { ...party, name: book.nameOf(party.address) } : party;
+		for (const store of stores) {
+			for (const u of store.understood.messages) {
+				if (u.correspondent) u.correspondent = named(u.correspondent);
+				u.members = u.members.map(named);
+			}
+		}
+	}
+
 	/** What was looked at, per store, and how long that took. */
 	account(): { store: string; lines: AccountLine[]; seconds: number }[] {
 		return this.harvests.map((h, i) => ({ store: this.groups[i]!.name, lines: h.account, seconds: this.seconds[i]! }));
+	}
+
+	/** Persons of the stores and cards of the address books; the same name with the same addresses once. */
+	contacts(): Contact[] {
+		const { stores } = this.findings();
+		const found = new Map<string, Contact>();
+		const take = (c: Contact): void => {
+			const key = JSON.stringify([c.name, [...c.numbers].sort(), [...c.emails].sort(), [...c.handles].sort()]);
+			const known = found.get(key);
+			if (!known) found.set(key, c);
+			else {
+				known.standing = betterStanding(known.standing, c.standing);
+				known.sightings.push(...c.sightings);
+			}
+		};
+		for (const store of stores) for (const c of contactsOf(store.reading, store.harvest.tables)) take(c);
+		for (const { file, cards } of this.books)
+			for (const { offset, length, ...card } of cards)
+				take({ ...card, standing: 'kept', sightings: [{ file, offset, length, method: 'raw-bytes', standing: 'kept', grade: 'whole' }] });
+		return [...found.values()];
 	}
 
 	/** Reads the stores again with this correction; nothing is harvested anew. */
@@ -108,4 +161,21 @@ export class Look {
 	allNotes(): Note[] {
 		return [...this.notes, ...this.harvests.flatMap((h) => h.notes)];
 	}
+}
+
+const BOOK_AT_MOST = 64 << 20;
+
+/** Address books among the files: vCards by what they begin with, lists by their name and content. */
+function readBooks(files: readonly GivenFile[], stores: ReadonlySet<number>): { file: number; cards: Card[] }[] {
+	const books: { file: number; cards: Card[] }[] = [];
+	files.forEach((f, file) => {
+		if (stores.has(file) || f.source.size > BOOK_AT_MOST || f.source.size < 12) return;
+		const head = new TextDecoder().decode(f.source.read(0, 200));
+		const list = /\.(csv|tsv|txt)$/i.test(f.name);
+		if (!isVcard(head) && !list) return;
+		const text = new TextDecoder().decode(f.source.read(0, f.source.size));
+		const cards = isVcard(head) ? readVcards(text) : (readList(text) ?? []);
+		if (cards.length > 0) books.push({ file, cards });
+	});
+	return books;
 }

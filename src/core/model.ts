@@ -119,7 +119,11 @@ export type NoteCode =
 	| 'limit-reached'
 	| 'encrypted-or-foreign'
 	| 'side-file-alone'
-	| 'same-name';
+	| 'same-name'
+	| 'archive-cut'
+	| 'entry-damaged'
+	| 'locked'
+	| 'wrong-passphrase';
 
 /** Record numbers that existed (by sequence or neighbours) and were seen nowhere. */
 export interface Gap {

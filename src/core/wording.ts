@@ -51,9 +51,13 @@ const NOTE_WORDS: Record<NoteCode, string> = {
 	'no-residue': '{store}: nothing deleted is left in it. Free space, logs and journals were looked through.',
 	'not-a-database': '{name} is not a database that can be read here. If it is a backup, an archive or locked, unpack or unlock it first.',
 	'empty-file': '{name} is empty.',
-	'limit-reached': 'A limit was reached: {what}.',
+	'limit-reached': '{name} was passed over: {what}.',
 	'encrypted-or-foreign': '{name} looks encrypted: its bytes show no structure.',
 	'side-file-alone': '{name} was given without its database. Give both together.',
+	'archive-cut': '{name} is cut or damaged. What can be read of it was read.',
+	'entry-damaged': '{name} cannot be unpacked and was passed over.',
+	locked: '{name} is locked. Give its passphrase to read it.',
+	'wrong-passphrase': 'No passphrase given opens {name}. Nothing of it was read.',
 	'same-name': 'Two files are called {name}. They are told apart by their folders.'
 };
 

@@ -75,6 +75,10 @@ export const caseSchema = z.object({
 	/** Warnings ticked off, with when (ms UTC). */
 	heeded: z.record(z.string(), z.number()).default({}),
 	families: z.array(familySchema).default([]),
+	/** Containers that no passphrase given opens, by path. */
+	locked: z.array(z.string()).default([]),
+	/** What lies inside containers and backups. */
+	inside: z.array(z.object({ path: z.string(), size: z.number(), modified: z.number().nullable(), origin: z.string() })).default([]),
 	/** When captures were taken, as the user states it (ms UTC), by path. */
 	takenAt: z.record(z.string(), z.number()).default({}),
 	pattern: patternSchema.nullable().default(null),

@@ -3,6 +3,7 @@ import { expose } from 'comlink';
 import { Look } from '../core/look';
 import type { Reach } from '../core/model';
 import { isWith } from '../core/prospects';
+import { unwrap, type Unwrapped } from '../core/unwrap';
 import { patternOf, plainMessage, plainThread, type WovenThread } from '../core/weave';
 import { describeNote } from '../core/wording';
 import {
@@ -12,6 +13,8 @@ import {
 	saveReadings,
 	saveThread,
 	threadsOf,
+	type CaseRecord,
+	type CaseRecord,
 	type Detail,
 	type SlimMessage,
 	type ThreadRecord
@@ -69,6 +72,24 @@ const api: LookWorker = {
 /** The look last made, kept to be read again. */
 let held: { look: Look; input: LookInput; reached: Reach } | null = null;
 
+/** Two files of one name are told apart by their paths. */
+function distinctNames<T extends { name: string; path: string }>(files: readonly T[]): T[] {
+	const counts = new Map<string, number>();
+	for (const f of files) counts.set(f.name, (counts.get(f.name) ?? 0) + 1);
+	return files.map((f) => (counts.get(f.name)! > 1 ? { ...f, name: f.path } : f));
+}
+
+const INSIDE_AT_MOST = 20_000;
+
+/** The tree of what was given, where that is more than the files themselves. */
+function insideOf(unwrapped: Unwrapped): CaseRecord['inside'] {
+	if (unwrapped.files.every((f) => !f.origin)) return [];
+	return unwrapped.files
+		.filter((f) => f.origin)
+		.slice(0, INSIDE_AT_MOST)
+		.map((f) => ({ path: f.path, size: f.source.size, modified: f.modified ?? null, origin: f.origin! }));
+}
+
 const PREVIEWED = 8;
 
 function linesOf(look: Look, table: string): { lines: PreviewLine[]; counts: { messages: number; threads: number } } {
@@ -98,10 +119,22 @@ expose(api);
 
 async function run(input: LookInput, report: (r: LookReport) => void): Promise<void> {
 	const started = performance.now();
-	const look = new Look(
+	const unwrapped = await unwrap(
 		input.files.map((f) => ({ name: f.name, path: f.path, source: new FileSource(f.file) })),
-		{ reach: input.reach, owner: input.owner, correction: input.correction, takenAt: new Map(Object.entries(input.takenAt)) }
+		input.passphrases
 	);
+	const look = new Look(distinctNames(unwrapped.files), {
+		reach: input.reach,
+		owner: input.owner,
+		correction: input.correction,
+		// What the user states counts before what a backup states.
+		takenAt: new Map([...unwrapped.takenAt, ...Object.entries(input.takenAt)])
+	});
+	await changeCase(input.caseId, (c) => {
+		c.locked = unwrapped.locked.slice(0, 200);
+		c.inside = insideOf(unwrapped);
+	});
+	look.notes.push(...unwrapped.notes);
 	let sliceEnd = performance.now() + SLICE_MS;
 	let lastWrite = performance.now();
 	let writeTook = 0;

@@ -10,6 +10,8 @@ export interface LookInput {
 	/** With whom what is missing was: their threads are written first. */
 	first: string[];
 	correction: Correction | null;
+	/** Tried on locked containers; never stored. */
+	passphrases: string[];
 	/** When captures were taken, ms UTC, by path. */
 	takenAt: Record<string, number>;
 }

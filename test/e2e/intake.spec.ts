@@ -132,7 +132,10 @@ test('a case is saved, the storage cleared, the case opened again: nothing is mi
 	await expect(page.getByText('6 messages and record numbers of that stretch were lost · 4 found so far · 2 open')).toBeVisible();
 	await page.getByRole('link', { name: /Threads/ }).click();
 	await expect(page.getByRole('contentinfo')).toContainText('1 thread · 134 messages');
-	await page.getByRole('button', { name: /Odile Marchetti/ }).first().click();
+	await page
+		.getByRole('button', { name: /Odile Marchetti/ })
+		.first()
+		.click();
 	await page.getByRole('button', { name: 'Only lost' }).click();
 	await expect(page.locator('article', { hasText: 'you have my word' }).first()).toBeAttached();
 	await page.getByRole('link', { name: 'Log' }).click();

@@ -1,3 +1,3 @@
 export { CachedSource, MemorySource, SliceSource, type ByteSource } from './source';
-export { has, readF64Be, readI64Be, readU16Be, readU32Be, readU32Le } from './read';
+export { has, readF64Be, readI64Be, readU16Be, readU16Le, readU32Be, readU32Le } from './read';
 export { decodeText, encodeText, indexOfBytes, isCutText, isText, type Encoding } from './text';

@@ -6,6 +6,8 @@ export const has = (bytes: Uint8Array, offset: number, length: number): boolean 
 
 export const readU16Be = (b: Uint8Array, o: number): number => (b[o]! << 8) | b[o + 1]!;
 
+export const readU16Le = (b: Uint8Array, o: number): number => b[o]! | (b[o + 1]! << 8);
+
 export const readU32Be = (b: Uint8Array, o: number): number => ((b[o]! << 24) | (b[o + 1]! << 16) | (b[o + 2]! << 8) | b[o + 3]!) >>> 0;
 
 export const readU32Le = (b: Uint8Array, o: number): number => ((b[o + 3]! << 24) | (b[o + 2]! << 16) | (b[o + 1]! << 8) | b[o]!) >>> 0;

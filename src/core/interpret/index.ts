@@ -10,3 +10,4 @@ export { understand, type Understood, type UnderstoodStore } from './messages';
 export { messageKeyOf } from './companions';
 export type { Attached, Copied, StatedFile } from './belongings';
 export type { StoreReading, MessageReading, DirectionRule, Guess } from './reading';
+export { contactsOf, type Contact } from './contacts';

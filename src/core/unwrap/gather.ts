@@ -1,5 +1,5 @@
 /** Groups the files given into stores: a database with the side files that stand beside it. */
-import { readU32Be, type ByteSource } from '../bytes';
+import { isText, readU32Be, type ByteSource } from '../bytes';
 import { hasMagic } from '../harvest';
 import type { Note } from '../model';
 
@@ -9,6 +9,10 @@ export interface GivenFile {
 	/** Path as given, with folders; '' where only a name is known. */
 	path: string;
 	source: ByteSource;
+	/** When it was last changed, ms UTC, where that is known. */
+	modified?: number | null;
+	/** Where its bytes lie, where that is not at its path: the container and the offset in it. */
+	origin?: string;
 }
 
 export interface StoreGroup {
@@ -32,38 +36,57 @@ export function kindOf(file: GivenFile): FileKind {
 	return looksLikeDamagedDatabase(source) ? 'database' : 'unknown';
 }
 
+/** Beginnings of files that are something else: pictures, documents, sounds, packed files. */
+const OTHERS: readonly number[][] = [
+	[0xff, 0xd8, 0xff],
+	[0x89, 0x50, 0x4e, 0x47],
+	[0x47, 0x49, 0x46, 0x38],
+	[0x25, 0x50, 0x44, 0x46],
+	[0x50, 0x4b, 3, 4],
+	[0x52, 0x49, 0x46, 0x46],
+	[0x4f, 0x67, 0x67, 0x53],
+	[0x49, 0x44, 0x33],
+	[0x62, 0x70, 0x6c, 0x69, 0x73, 0x74]
+];
+const SAMPLE = 1 << 20;
+
 /** A database whose magic is gone: page 1's b-tree header still stands at 100, or pages follow that are b-tree pages. */
 function looksLikeDamagedDatabase(source: ByteSource): boolean {
 	if (source.size < 1024) return false;
+	const head = source.read(0, 512);
+	if (OTHERS.some((o) => o.every((byte, i) => head[i] === byte)) || isText(head, 0, head.length, 'utf8')) return false;
+	const sample = source.read(0, SAMPLE);
 	for (const size of [4096, 1024, 8192, 2048, 512, 16384, 32768, 65536]) {
 		let pages = 0;
 		let tried = 0;
-		for (let at = size; at + size <= Math.min(source.size, size * 64); at += size) {
-			const b = source.read(at, 12);
+		for (let at = size; at + size <= Math.min(sample.length, size * 64); at += size) {
 			tried++;
-			const type = b[0]!;
-			const cells = (b[3]! << 8) | b[4]!;
-			const content = (b[5]! << 8) | b[6]! || 65536;
-			if (
-				(type === 13 || type === 10 || type === 5 || type === 2) &&
-				cells > 0 &&
-				cells * 2 + 8 <= content &&
-				content <= size &&
-				b[7]! < 128
-			)
-				pages++;
+			const type = sample[at]!;
+			if (type !== 13 && type !== 10 && type !== 5 && type !== 2) continue;
+			const cells = (sample[at + 3]! << 8) | sample[at + 4]!;
+			const content = (sample[at + 5]! << 8) | sample[at + 6]! || 65536;
+			if (cells > 0 && cells * 2 + 8 <= content && content <= size && sample[at + 7]! < 128) pages++;
 		}
 		if (tried > 0 && pages >= Math.max(1, tried * 0.3)) return true;
 	}
 	return false;
 }
 
+/** Files given, at most, of which each that is no database is named. */
+const FEW = 20;
+
 export function gather(files: readonly GivenFile[]): { stores: StoreGroup[]; notes: Note[] } {
 	const notes: Note[] = [];
 	const stores: StoreGroup[] = [];
 	const kinds = files.map(kindOf);
 	const used = new Set<number>();
-	const beside = (db: GivenFile, ending: string): number => files.findIndex((f, i) => !used.has(i) && f.path === db.path + ending);
+	const byPath = new Map(files.map((f, i) => [f.path, i]));
+	const beside = (db: GivenFile, ending: string): number => {
+		const i = byPath.get(db.path + ending) ?? -1;
+		return used.has(i) ? -1 : i;
+	};
+	// Files that lie in containers, or come with many others, need not be said to be no databases.
+	const few = files.length <= FEW;
 	files.forEach((file, i) => {
 		if (kinds[i] !== 'database') return;
 		const wal = beside(file, '-wal');
@@ -79,8 +102,9 @@ export function gather(files: readonly GivenFile[]): { stores: StoreGroup[]; not
 		const kind = kinds[i]!;
 		if (kind === 'log' || kind === 'journal')
 			notes.push({ code: 'side-file-alone', severity: 'warning', file: i, detail: { name: file.name } });
-		else if (kind === 'empty') notes.push({ code: 'empty-file', severity: 'note', file: i, detail: { name: file.name } });
-		else if (kind === 'unknown') notes.push({ code: 'not-a-database', severity: 'warning', file: i, detail: { name: file.name } });
+		else if (kind === 'empty' && few) notes.push({ code: 'empty-file', severity: 'note', file: i, detail: { name: file.name } });
+		else if (kind === 'unknown' && few && !file.origin)
+			notes.push({ code: 'not-a-database', severity: 'warning', file: i, detail: { name: file.name } });
 	});
 	return { stores, notes };
 }

@@ -1,2 +1,5 @@
-/** Unwrap: what is given becomes readable files. So far: databases and their side files, as they are. */
+/** Unwrap: what was given becomes readable files, and the databases among them stores. */
 export { gather, kindOf, type FileKind, type GivenFile, type StoreGroup } from './gather';
+export { type Backup } from './backup/backup';
+export { readPlist, type PlistValue } from './plist/plist';
+export { unwrap, type Unwrapped } from './unwrap';

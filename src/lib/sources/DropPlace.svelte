@@ -31,8 +31,8 @@
 	ondrop={drop}
 >
 	<p class="lead">
-		Drop a message database here, with its <span class="mono">-wal</span> and <span class="mono">-journal</span> files, or the folder they are
-		in.
+		Drop what you have here: databases with their <span class="mono">-wal</span> and <span class="mono">-journal</span> files, backups, archives,
+		or the folder they are in.
 	</p>
 	<p class="soft">The files are only read. They stay on this machine; nothing is sent anywhere.</p>
 	<div class="buttons">

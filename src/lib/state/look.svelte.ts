@@ -29,6 +29,8 @@ class LookState {
 	/** Case whose look the worker holds. */
 	private held = '';
 	private startedAt = 0;
+	/** Passphrases given in this tab: kept nowhere else. */
+	private passphrases: string[] = [];
 	/** Files given since the page was opened, by case and path. */
 	private readonly given = new Map<string, File>();
 	readonly share = $derived(this.total > 0 ? Math.min(1, this.done / this.total) : 0);
@@ -134,6 +136,7 @@ class LookState {
 						reach,
 						owner: null,
 						first: [...record.loss.partners],
+						passphrases: this.passphrases,
 						correction: $state.snapshot(record.correction) as Correction | null,
 						takenAt: $state.snapshot(record.takenAt)
 					},
@@ -208,6 +211,13 @@ class LookState {
 	/** Makes sure that the worker holds the look of the open case. */
 	private async hold(): Promise<void> {
 		if (this.remote && this.held === theCase.record?.id) return;
+		await this.look(theCase.record?.reached ?? 'raw');
+	}
+
+	/** Tries passphrases, one a line, on what is locked. */
+	async unlock(text: string): Promise<void> {
+		this.passphrases = [...new Set([...this.passphrases, ...text.split(/\r?\n/).filter((l) => l !== '')])];
+		await theCase.log({ step: 'unlock', says: 'A passphrase was given for what is locked. It is not written down.' });
 		await this.look(theCase.record?.reached ?? 'raw');
 	}
 

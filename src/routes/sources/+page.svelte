@@ -1,6 +1,7 @@
 <script lang="ts">
 	import { Dialog, Portal } from '@skeletonlabs/skeleton-svelte';
 	import DropPlace from '$lib/sources/DropPlace.svelte';
+	import Locked from '$lib/sources/Locked.svelte';
 	import LookProgress from '$lib/sources/LookProgress.svelte';
 	import { sizeWords } from '$lib/sources/bytes';
 	import Tray from '$lib/shell/Tray.svelte';
@@ -104,6 +105,20 @@
 					</tbody>
 				</table>
 			</section>
+			<Locked />
+			{#if record.inside.length > 0}
+				<section aria-label="Inside">
+					<h2>What lies inside</h2>
+					<details>
+						<summary>{record.inside.length.toLocaleString('en-GB')} {record.inside.length === 1 ? 'file' : 'files'}</summary>
+						<ul class="tree mono">
+							{#each record.inside.slice(0, 2000) as f (f.path)}<li>
+									<bdi>{f.path}</bdi> <span class="soft">{sizeWords(f.size)}</span>
+								</li>{/each}
+						</ul>
+					</details>
+				</section>
+			{/if}
 			<section class="settings" aria-label="How it is shown">
 				<label
 					>Whose device it is <input
@@ -306,6 +321,15 @@
 		padding: 5px 0 5px 12px;
 		border-left: 2px solid var(--rule);
 		margin-bottom: 4px;
+	}
+	summary {
+		cursor: pointer;
+		color: var(--verdigris);
+	}
+	.tree {
+		font-size: 12.5px;
+		max-height: 320px;
+		overflow-y: auto;
 	}
 	li.warning {
 		border-left-color: var(--ochre);

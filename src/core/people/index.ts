@@ -1,0 +1,3 @@
+/** People: address books, and the names they give. */
+export { AddressBook } from './book';
+export { isVcard, readList, readVcards, type Card } from './vcard';

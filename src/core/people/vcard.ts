@@ -1,0 +1,135 @@
+/**
+ * Address books: vCard 2.1, 3.0 (RFC 2426) and 4.0 (RFC 6350), and lists as CSV (RFC 4180) or pasted lines. Only names,
+ * numbers and addresses are taken.
+ */
+import Papa from 'papaparse';
+
+export interface Card {
+	name: string | null;
+	numbers: string[];
+	emails: string[];
+	handles: string[];
+	/** Bytes in the file: where the card starts and how long it is. */
+	offset: number;
+	length: number;
+}
+
+const MOST_CARDS = 200_000;
+const NUMBER = /^\+?[\d][\d\s().\-/]{4,22}\d$/;
+const EMAIL = /^[^\s@<>,;]+@[^\s@<>,;]+\.[^\s@<>,;]{2,}$/;
+
+export const isVcard = (text: string): boolean => /^\s*(\ufeff)?BEGIN:VCARD/i.test(text);
+
+/** Every card of a text. One that does not end is taken as far as it goes. */
+export function readVcards(text: string): Card[] {
+	const cards: Card[] = [];
+	const starts = [...text.matchAll(/^BEGIN:VCARD\s*$/gim)].slice(0, MOST_CARDS);
+	const encoder = new TextEncoder();
+	let offset = 0;
+	let counted = 0;
+	for (const [i, start] of starts.entries()) {
+		const next = starts[i + 1]?.index ?? text.length;
+		const body = text.slice(start.index, next);
+		offset += encoder.encode(text.slice(counted, start.index)).length;
+		counted = start.index;
+		const card = readCard(body);
+		if (card) cards.push({ ...card, offset, length: encoder.encode(body.trimEnd()).length });
+	}
+	return cards;
+}
+
+function readCard(body: string): Omit<Card, 'offset' | 'length'> | null {
+	// Folded lines go on with a blank; quoted-printable ones of 2.1 after a "=" at the end.
+	const lines = body
+		.replace(/=\r?\n(?=[^\r\n]*)/g, (soft, at: number) =>
+			/ENCODING=QUOTED-PRINTABLE|;QUOTED-PRINTABLE/i.test(lineAround(body, at)) ? '' : soft
+		)
+		.replace(/\r?\n[ \t]/g, '')
+		.split(/\r?\n/);
+	let formatted: string | null = null;
+	let parts: string | null = null;
+	let organisation: string | null = null;
+	const numbers: string[] = [];
+	const emails: string[] = [];
+	const handles: string[] = [];
+	for (const line of lines) {
+		const m = /^(?:[\w-]+\.)?([A-Za-z-]+)((?:;[^:]*)?):([\s\S]*)$/.exec(line);
+		if (!m) continue;
+		const [, property, parameters, raw] = m as unknown as [string, string, string, string];
+		const value = /QUOTED-PRINTABLE/i.test(parameters) ? unquote(raw, parameters) : raw;
+		switch (property.toUpperCase()) {
+			case 'FN':
+				formatted = unescape(value).trim() || null;
+				break;
+			case 'N': {
+				const [family = '', given = '', middle = ''] = split(value);
+				parts = [given, middle, family].filter(Boolean).join(' ').trim() || null;
+				break;
+			}
+			case 'ORG':
+				organisation = split(value).filter(Boolean).join(', ') || null;
+				break;
+			case 'TEL':
+				add(numbers, unescape(value).replace(/^tel:/i, ''));
+				break;
+			case 'EMAIL':
+				add(emails, unescape(value).replace(/^mailto:/i, ''));
+				break;
+			case 'IMPP':
+			case 'X-HANDLE':
+			case 'NICKNAME':
+				add(handles, unescape(value).replace(/^[a-z]+:/i, ''));
+				break;
+		}
+	}
+	const name = formatted ?? parts ?? organisation;
+	return name || numbers.length > 0 || emails.length > 0 ? { name, numbers, emails, handles } : null;
+}
+
+function lineAround(text: string, at: number): string {
+	let from = text.lastIndexOf('\n', at - 1) + 1;
+	// The property is named on the first of the lines that belong together.
+	while (from > 1 && /=\r?$/.test(text.slice(text.lastIndexOf('\n', from - 2) + 1, from - 1))) from = text.lastIndexOf('\n', from - 2) + 1;
+	return text.slice(from, at);
+}
+
+const add = (list: string[], value: string): void => {
+	const bare = value.trim();
+	if (bare && !list.includes(bare)) list.push(bare);
+};
+
+const split = (value: string): string[] => value.split(/(?<!\\);/).map((v) => unescape(v).trim());
+const unescape = (value: string): string => value.replace(/\\([nN,;\\:])/g, (_, c: string) => (c.toLowerCase() === 'n' ? '\n' : c));
+
+function unquote(value: string, parameters: string): string {
+	const bytes: number[] = [];
+	for (let i = 0; i < value.length; i++) {
+		const hex = value[i] === '=' ? value.slice(i + 1, i + 3) : '';
+		if (/^[0-9a-f]{2}$/i.test(hex)) {
+			bytes.push(parseInt(hex, 16));
+			i += 2;
+		} else bytes.push(value.charCodeAt(i) & 0xff);
+	}
+	const charset = /CHARSET=([\w-]+)/i.exec(parameters)?.[1] ?? 'utf-8';
+	try {
+		return new TextDecoder(charset).decode(Uint8Array.from(bytes));
+	} catch {
+		return new TextDecoder().decode(Uint8Array.from(bytes));
+	}
+}
+
+/** A list with names and numbers or addresses in its columns; null where it is none. */
+export function readList(text: string): Card[] | null {
+	const { data } = Papa.parse<string[]>(text.replace(/^\ufeff/, ''), { skipEmptyLines: true, preview: MOST_CARDS });
+	if (data.length === 0) return null;
+	const cards: Card[] = [];
+	for (const row of data) {
+		const cells = row.map((c) => c.trim());
+		const numbers = cells.filter((c) => NUMBER.test(c));
+		const emails = cells.filter((c) => EMAIL.test(c));
+		if (numbers.length + emails.length === 0) continue;
+		const names = cells.filter((c) => c !== '' && !numbers.includes(c) && !emails.includes(c) && /\p{L}/u.test(c) && c.length < 80);
+		if (names.length > 0) cards.push({ name: names.slice(0, 2).join(' '), numbers, emails, handles: [], offset: 0, length: 0 });
+	}
+	return cards.length >= Math.max(1, (data.length - 1) * 0.7) ? cards : null;
+}

@@ -1,0 +1,195 @@
+/**
+ * Backups of a device on a computer: a folder of files named by hashes, with a list that gives their real names. Known
+ * by that structure alone: a database (or a property list) beside or above the files, whose rows name them by those
+ * hashes, with a path in the same row. Property lists beside it state the device, the date, and whether it is locked.
+ */
+import { CachedSource } from '../../bytes';
+import { hasMagic, StoreHarvest } from '../../harvest';
+import type { Value } from '../../model';
+import type { GivenFile } from '../gather';
+import { readPlist, type PlistValue } from '../plist/plist';
+
+export interface Backup {
+	/** Folder it was found in, as given; '' for the top. */
+	folder: string;
+	/** Its files under their real names. */
+	files: GivenFile[];
+	/** Paths, as given, of what was renamed and of the list. */
+	taken: Set<string>;
+	/** When it was made, ms UTC, as it states. */
+	date: number | null;
+	device: string | null;
+	locked: boolean;
+}
+
+const HASH_NAME = /^[0-9a-f]{32,64}$/i;
+const LIST_AT_MOST = 512 << 20;
+const PLIST_AT_MOST = 64 << 20;
+
+interface Named {
+	hash: string;
+	path: string;
+}
+
+const folderOf = (path: string): string => (path.includes('/') ? path.slice(0, path.lastIndexOf('/')) : '');
+const baseOf = (path: string): string => path.slice(path.lastIndexOf('/') + 1);
+
+/** Every backup among the files. */
+export function findBackups(files: readonly GivenFile[]): Backup[] {
+	const hashed = files.filter((f) => HASH_NAME.test(baseOf(f.path)));
+	if (hashed.length === 0) return [];
+	const roots = new Map<string, GivenFile[]>();
+	for (const f of hashed) {
+		// Some keep the files in folders named by the first two digits.
+		const folder = folderOf(f.path);
+		const root =
+			baseOf(folder).length === 2 && baseOf(f.path).toLowerCase().startsWith(baseOf(folder).toLowerCase()) ? folderOf(folder) : folder;
+		const list = roots.get(root);
+		if (list) list.push(f);
+		else roots.set(root, [f]);
+	}
+	return [...roots].flatMap(([root, own]) => {
+		const backup = readBackup(root, own, files);
+		return backup ? [backup] : [];
+	});
+}
+
+function readBackup(folder: string, hashed: readonly GivenFile[], all: readonly GivenFile[]): Backup | null {
+	const byHash = new Map(hashed.map((f) => [baseOf(f.path).toLowerCase(), f]));
+	const beside = all.filter((f) => folderOf(f.path) === folder && !HASH_NAME.test(baseOf(f.path)));
+	for (const list of beside) {
+		const named = namesIn(list, byHash);
+		if (!named) continue;
+		const taken = new Set<string>([list.path]);
+		const files: GivenFile[] = [];
+		const used = new Set<string>();
+		for (const { hash, path } of named) {
+			const file = byHash.get(hash);
+			if (!file || path === '') continue;
+			taken.add(file.path);
+			const own = `${folder ? `${folder}/` : ''}${clean(path)}`;
+			const unique = used.has(own) ? `${own} (${hash.slice(0, 8)})` : own;
+			used.add(unique);
+			files.push({ ...file, name: baseOf(unique), path: unique, origin: file.origin ?? file.path });
+		}
+		return { folder, files, taken, ...statedBy(beside) };
+	}
+	return null;
+}
+
+/** A path from a list as one that names a place inside the backup and no other. */
+export const clean = (path: string): string =>
+	path
+		.replaceAll('\\', '/')
+		.split('/')
+		.filter((part) => part !== '' && part !== '.' && part !== '..')
+		.join('/')
+		.replace(/[\u0000-\u001f]/g, '_');
+
+function namesIn(list: GivenFile, byHash: ReadonlyMap<string, GivenFile>): Named[] | null {
+	if (list.source.size > LIST_AT_MOST) return null;
+	const head = list.source.read(0, 100);
+	if (hasMagic(head)) return namesInDatabase(list, byHash);
+	if (list.source.size > PLIST_AT_MOST) return null;
+	const plist = readPlist(list.source.read(0, list.source.size));
+	return plist ? namesInPlist(plist, byHash) : null;
+}
+
+const textOf = (v: Value | undefined): string | null => (typeof v === 'string' ? v : null);
+
+function namesInDatabase(list: GivenFile, byHash: ReadonlyMap<string, GivenFile>): Named[] | null {
+	const harvest = new StoreHarvest({ sources: [new CachedSource(list.source)], db: 0, wal: -1, journal: -1 });
+	for (const step of harvest.run('used')) void step;
+	for (const table of harvest.tables) {
+		const rows = harvest.book.rowsOf(table.index);
+		if (rows.length === 0) continue;
+		const sample = rows.slice(0, 400);
+		const share = (c: number, test: (v: Value | undefined) => boolean): number =>
+			sample.filter((r) => test(r.values[c])).length / sample.length;
+		const columns = table.columns.map((_, i) => i);
+		const hash = columns.find((c) => share(c, (v) => hashIn(v) !== null) > 0.9 && rows.some((r) => byHash.has(hashIn(r.values[c]) ?? '')));
+		if (hash === undefined) continue;
+		const texts = columns.filter((c) => c !== hash && share(c, (v) => typeof v === 'string') > 0.6);
+		const path =
+			texts.find((c) => share(c, (v) => /[/]/.test(textOf(v) ?? '')) > 0.3) ??
+			texts.find((c) => share(c, (v) => /\.\w{1,8}$/.test(textOf(v) ?? '')) > 0.3);
+		if (path === undefined) continue;
+		// A second text is the area that the path is in; it comes first in the tree.
+		const area = texts.find((c) => c !== path && new Set(sample.map((r) => r.values[c])).size <= Math.max(40, sample.length * 0.5));
+		return rows.flatMap((r) => {
+			const h = hashIn(r.values[hash]);
+			const p = textOf(r.values[path]);
+			return h && p ? [{ hash: h, path: area === undefined ? p : `${textOf(r.values[area]) ?? ''}/${p}` }] : [];
+		});
+	}
+	return null;
+}
+
+function hashIn(v: Value | undefined): string | null {
+	if (typeof v === 'string' && HASH_NAME.test(v)) return v.toLowerCase();
+	return v && typeof v === 'object' && (v.length === 16 || v.length === 20 || v.length === 32)
+		? Array.from(v, (b) => b.toString(16).padStart(2, '0')).join('')
+		: null;
+}
+
+/** A list that gives names by hash, or hashes by name, or both in entries of their own. */
+function namesInPlist(plist: PlistValue, byHash: ReadonlyMap<string, GivenFile>): Named[] | null {
+	const named: Named[] = [];
+	const visit = (value: PlistValue, key: string, depth: number): void => {
+		if (
+			depth > 12 ||
+			named.length > 2_000_000 ||
+			value === null ||
+			typeof value !== 'object' ||
+			value instanceof Date ||
+			value instanceof Uint8Array
+		)
+			return;
+		if (Array.isArray(value)) {
+			for (const inner of value) visit(inner, key, depth + 1);
+			return;
+		}
+		const own = Object.values(value);
+		const hash = own.find((v) => typeof v === 'string' && byHash.has(v.toLowerCase()));
+		const texts = own.filter((v): v is string => typeof v === 'string' && v !== hash && !HASH_NAME.test(v));
+		if (typeof hash === 'string' && texts.length > 0) {
+			const path = texts.find((t) => t.includes('/')) ?? texts[0]!;
+			const area = texts.find((t) => t !== path && !t.includes('/') && /domain|\./i.test(t));
+			named.push({ hash: hash.toLowerCase(), path: area ? `${area}/${path}` : path });
+			return;
+		}
+		if (byHash.has(key.toLowerCase()) && texts.length > 0) {
+			const path = texts.find((t) => t.includes('/')) ?? texts[0]!;
+			const area = texts.find((t) => t !== path && !t.includes('/'));
+			named.push({ hash: key.toLowerCase(), path: area ? `${area}/${path}` : path });
+			return;
+		}
+		for (const [k, inner] of Object.entries(value)) {
+			if (typeof inner === 'string' && byHash.has(inner.toLowerCase())) named.push({ hash: inner.toLowerCase(), path: k });
+			else if (typeof inner === 'string' && byHash.has(k.toLowerCase())) named.push({ hash: k.toLowerCase(), path: inner });
+			else visit(inner, k, depth + 1);
+		}
+	};
+	visit(plist, '', 0);
+	return named.length > 0 ? named : null;
+}
+
+/** What the property lists beside the files state: date, device, whether it is locked. */
+function statedBy(beside: readonly GivenFile[]): { date: number | null; device: string | null; locked: boolean } {
+	let date: number | null = null;
+	let device: string | null = null;
+	let locked = false;
+	for (const file of beside) {
+		if (file.source.size > PLIST_AT_MOST || hasMagic(file.source.read(0, 16))) continue;
+		const plist = readPlist(file.source.read(0, file.source.size));
+		if (plist === null || typeof plist !== 'object' || Array.isArray(plist) || plist instanceof Date || plist instanceof Uint8Array)
+			continue;
+		for (const [key, value] of Object.entries(plist)) {
+			if (value instanceof Date && !Number.isNaN(value.getTime()) && value.getTime() > Date.UTC(1996, 0, 1))
+				date = Math.max(date ?? 0, value.getTime());
+			if (typeof value === 'string' && /^(device|display)?\s*name$/i.test(key)) device ??= value;
+			if (typeof value === 'boolean' && /encrypt|locked/i.test(key)) locked ||= value;
+		}
+	}
+	return { date, device, locked };
+}

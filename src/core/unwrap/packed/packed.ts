@@ -1,0 +1,52 @@
+/** One stream packed whole: gzip (RFC 1952), zlib (RFC 1950), Zstandard (RFC 8878). Unpacked into memory, within bounds. */
+import { Gunzip, Unzlib, Inflate } from 'fflate';
+import { Decompress as Unzstd } from 'fzstd';
+import type { ByteSource } from '../../bytes';
+
+export type Packing = 'gzip' | 'zlib' | 'zstd' | 'deflate';
+
+/** A stream must not unpack to more than this, nor to more than so many times its size. */
+const MOST_BYTES = 1 << 30;
+const MOST_RATIO = 1200;
+const BLOCK = 1 << 20;
+
+export function packingOf(head: Uint8Array): 'gzip' | 'zstd' | null {
+	if (head[0] === 0x1f && head[1] === 0x8b && head[2] === 8) return 'gzip';
+	return head[0] === 0x28 && head[1] === 0xb5 && head[2] === 0x2f && head[3] === 0xfd ? 'zstd' : null;
+}
+
+/** What could be unpacked; `whole` is false where the stream is cut, damaged or larger than the bounds. */
+export function unpack(source: ByteSource, packing: Packing): { bytes: Uint8Array; whole: boolean } {
+	const parts: Uint8Array[] = [];
+	let size = 0;
+	let ended = false;
+	const most = Math.min(MOST_BYTES, source.size * MOST_RATIO + (1 << 20));
+	const take = (chunk: Uint8Array, last?: boolean): void => {
+		size += chunk.length;
+		if (size > most) throw new RangeError('unpacks to more than is believable');
+		parts.push(chunk);
+		ended ||= last === true;
+	};
+	const stream =
+		packing === 'gzip'
+			? new Gunzip(take)
+			: packing === 'zlib'
+				? new Unzlib(take)
+				: packing === 'zstd'
+					? new Unzstd(take)
+					: new Inflate(take);
+	let whole = true;
+	try {
+		for (let at = 0; at < source.size; at += BLOCK) stream.push(source.read(at, BLOCK).slice(), at + BLOCK >= source.size);
+	} catch {
+		whole = false;
+	}
+	const kept = parts.filter((p) => p.length > 0);
+	const bytes = new Uint8Array(kept.reduce((n, p) => n + p.length, 0));
+	let at = 0;
+	for (const part of kept) {
+		bytes.set(part, at);
+		at += part.length;
+	}
+	return { bytes, whole: whole && ended };
+}

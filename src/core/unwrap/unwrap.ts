@@ -1,0 +1,257 @@
+/**
+ * Unwrap: what was given becomes a tree of readable files. Archives, packed streams, locked containers, databases
+ * behind a foreign header and backups of hash-named files are opened, nested to a bounded depth; nothing is written,
+ * and nothing is held whole that can be read in place.
+ */
+import { armor, Decrypter } from 'age-encryption';
+import { MemorySource, indexOfBytes, SliceSource, type ByteSource } from '../bytes';
+import { hasMagic } from '../harvest';
+import type { Note } from '../model';
+import { clean, findBackups, type Backup } from './backup/backup';
+import { unlockPages } from './cipher/pages';
+import { isSalted, unlockSalted } from './cipher/salted';
+import type { GivenFile } from './gather';
+import { packingOf, unpack } from './packed/packed';
+import { isTar, readTar } from './tar/tar';
+import { InflatedSource } from './zip/inflated';
+import { crc32, unlockEntry } from './zip/locked';
+import { isZip, packedOf, readZip, type ZipEntry } from './zip/zip';
+
+export interface Unwrapped {
+	/** Everything readable, what lies inside under its own path. */
+	files: GivenFile[];
+	/** Folders and links met in archives. */
+	others: { path: string; kind: 'folder' | 'link'; modified: number | null; origin: string }[];
+	backups: Backup[];
+	/** When each file of a backup was taken, ms UTC, by path. */
+	takenAt: Map<string, number>;
+	notes: Note[];
+	/** Paths of containers that need a passphrase none was found for. */
+	locked: string[];
+}
+
+const DEPTH = 6;
+const MOST_FILES = 300_000;
+const AGE_AT_MOST = 512 << 20;
+/** An entry that would unpack to more than so many times its bytes, and to more than this, is not believed. */
+const RATIO = 1200;
+const SMALL = 32 << 20;
+const HEAD = 600;
+/** How far into a file a database's beginning is looked for. */
+const FOREIGN_HEADER = 1 << 16;
+const MAGIC = new TextEncoder().encode('SQLite format 3\0');
+const AGE = new TextEncoder().encode('age-encryption.org/v1\n');
+const AGE_ARMOR = new TextEncoder().encode('-----BEGIN AGE ENCRYPTED FILE-----');
+const startsWith = (b: Uint8Array, what: Uint8Array): boolean => what.every((byte, i) => b[i] === byte);
+
+export async function unwrap(given: readonly GivenFile[], passphrases: readonly string[]): Promise<Unwrapped> {
+	const work = new Work(passphrases);
+	for (const file of given) await work.open(file, 0);
+	return work.done();
+}
+
+class Work {
+	private readonly out: Unwrapped = { files: [], others: [], backups: [], takenAt: new Map(), notes: [], locked: [] };
+
+	constructor(private readonly passphrases: readonly string[]) {}
+
+	done(): Unwrapped {
+		const { out } = this;
+		out.backups = findBackups(out.files);
+		const renamed = new Set(out.backups.flatMap((b) => [...b.taken]));
+		const kept = out.files.filter((f) => !renamed.has(f.path));
+		for (const backup of out.backups) {
+			for (const file of backup.files) if (backup.date !== null) out.takenAt.set(file.path, backup.date);
+			if (backup.locked) out.locked.push(backup.folder);
+			kept.push(...backup.files);
+		}
+		out.files = kept;
+		return out;
+	}
+
+	private note(code: Note['code'], name: string, more: Record<string, string | number> = {}): void {
+		if (this.out.notes.length < 200) this.out.notes.push({ code, severity: 'warning', detail: { name, ...more } });
+	}
+
+	/** Takes a file in; where it is a container, what is in it instead. */
+	async open(file: GivenFile, depth: number): Promise<void> {
+		if (this.out.files.length >= MOST_FILES) {
+			this.note('limit-reached', file.name, { what: `more than ${MOST_FILES} files` });
+			return;
+		}
+		const head = file.source.read(0, HEAD);
+		if (depth >= DEPTH || head.length < 8 || hasMagic(head)) {
+			if (depth >= DEPTH && (isZip(head) || packingOf(head)))
+				this.note('limit-reached', file.name, { what: `archives nested more than ${DEPTH} deep` });
+			this.out.files.push(file);
+			return;
+		}
+		if (isZip(head)) return this.zip(file, depth);
+		const packing = packingOf(head);
+		if (packing) return this.stream(file, packing, depth);
+		if (isTar(file.source)) return this.tar(file, depth);
+		if (isSalted(head)) return this.salted(file, depth);
+		if (startsWith(head, AGE) || startsWith(head, AGE_ARMOR)) return this.age(file, depth);
+		this.out.files.push(this.database(file, head));
+	}
+
+	/** A database behind a foreign header, packed whole, or locked page by page, as a database; else the file as it is. */
+	private database(file: GivenFile, head: Uint8Array): GivenFile {
+		const { source } = file;
+		if (source.size < 1024) return file;
+		const start = indexOfBytes(source.read(0, FOREIGN_HEADER), MAGIC, 1);
+		if (start > 0 && source.size - start >= 512) return { ...file, source: new SliceSource(source, start, source.size - start) };
+		if (head[0] === 0x78 && (head[0] * 256 + head[1]!) % 31 === 0) {
+			const { bytes } = unpack(source, 'zlib');
+			if (hasMagic(bytes.subarray(0, 16))) return { ...file, source: new MemorySource(bytes) };
+		}
+		if (source.size % 512 !== 0 || !looksLocked(source)) return file;
+		const unlocked = unlockPages(source, this.passphrases);
+		if (unlocked) return { ...file, source: unlocked };
+		this.out.locked.push(file.path);
+		this.note(this.passphrases.length > 0 ? 'wrong-passphrase' : 'locked', file.name);
+		return file;
+	}
+
+	private inside(file: GivenFile, name: string, source: ByteSource, modified: number | null, at: number): GivenFile {
+		const inner = clean(name);
+		return {
+			name: inner.slice(inner.lastIndexOf('/') + 1) || inner,
+			path: `${file.path}/${inner}`,
+			source,
+			modified,
+			origin: `${file.path} @${at}`
+		};
+	}
+
+	private async zip(file: GivenFile, depth: number): Promise<void> {
+		const { entries, cut } = readZip(file.source);
+		if (cut) this.note('archive-cut', file.name);
+		let wrong = false;
+		let packed = 0;
+		for (const entry of entries) {
+			const path = `${file.path}/${clean(entry.name)}`;
+			if (entry.folder) {
+				this.out.others.push({ path, kind: 'folder', modified: entry.modified, origin: `${file.path} @${entry.offset}` });
+				continue;
+			}
+			packed += entry.packed;
+			// Entries that lie over each other are packed bytes counted many times: the mark of a bomb.
+			if (packed > file.source.size * 1.5 + 1024 || (entry.size > SMALL && entry.size > entry.packed * RATIO)) {
+				this.note('limit-reached', `${file.name}/${entry.name}`, { what: 'it would unpack to more than is believable' });
+				continue;
+			}
+			const source = this.entry(file, entry);
+			if (source === 'locked') wrong = true;
+			else if (source === null) this.note('entry-damaged', `${file.name}/${entry.name}`);
+			else await this.open(this.inside(file, entry.name, source, entry.modified, entry.offset), depth + 1);
+		}
+		if (wrong) {
+			this.out.locked.push(file.path);
+			this.note(this.passphrases.length > 0 ? 'wrong-passphrase' : 'locked', file.name);
+		}
+	}
+
+	private entry(file: GivenFile, entry: ZipEntry): ByteSource | 'locked' | null {
+		const packed = packedOf(file.source, entry);
+		if (!packed || (entry.method !== 0 && entry.method !== 8)) return null;
+		if (entry.locked === 'no') return entry.method === 0 ? packed : new InflatedSource(packed, entry.size);
+		if (entry.packed > AGE_AT_MOST) return null;
+		const bytes = packed.read(0, entry.packed);
+		for (const passphrase of this.passphrases) {
+			const plain = unlockEntry(bytes, entry, passphrase);
+			if (!plain) continue;
+			const source = entry.method === 0 ? new MemorySource(plain) : new InflatedSource(new MemorySource(plain), entry.size);
+			// The legacy cipher's check is one byte: the sum over the result decides.
+			if (entry.locked === 'aes' || crc32(source.read(0, entry.size)) === entry.crc) return source;
+		}
+		return 'locked';
+	}
+
+	private async stream(file: GivenFile, packing: 'gzip' | 'zstd', depth: number): Promise<void> {
+		const { bytes, whole } = unpack(file.source, packing);
+		if (!whole) this.note('archive-cut', file.name);
+		if (bytes.length === 0) return;
+		const name =
+			file.name.replace(/\.(gz|gzip|tgz|zst|zstd)$/i, (_, ending: string) => (ending.toLowerCase() === 'tgz' ? '.tar' : '')) || file.name;
+		const inner = { ...file, name, path: `${file.path}/${name}`, source: new MemorySource(bytes), origin: `${file.path} @0` };
+		// A packed tape is one container, not two.
+		await this.open(isTar(inner.source) ? { ...inner, path: file.path } : inner, depth + 1);
+	}
+
+	private async tar(file: GivenFile, depth: number): Promise<void> {
+		const { entries, cut } = readTar(file.source);
+		if (cut) this.note('archive-cut', file.name);
+		for (const entry of entries) {
+			if (entry.kind !== 'file')
+				this.out.others.push({
+					path: `${file.path}/${clean(entry.name)}`,
+					kind: entry.kind,
+					modified: entry.modified,
+					origin: `${file.path} @${entry.offset}`
+				});
+			else
+				await this.open(
+					this.inside(file, entry.name, new SliceSource(file.source, entry.offset, entry.size), entry.modified, entry.offset),
+					depth + 1
+				);
+		}
+	}
+
+	private async salted(file: GivenFile, depth: number): Promise<void> {
+		const bytes = unlockSalted(file.source, this.passphrases, known);
+		if (bytes) return this.unlocked(file, bytes, depth);
+		this.stillLocked(file);
+	}
+
+	private async age(file: GivenFile, depth: number): Promise<void> {
+		if (file.source.size <= AGE_AT_MOST) {
+			const raw = file.source.read(0, file.source.size);
+			for (const passphrase of this.passphrases) {
+				try {
+					const bytes = startsWith(raw, AGE) ? raw : armor.decode(new TextDecoder().decode(raw));
+					const decrypter = new Decrypter();
+					const identity = /AGE-SECRET-KEY-1[0-9A-Z]+/.exec(passphrase);
+					if (identity) decrypter.addIdentity(identity[0]);
+					else decrypter.addPassphrase(passphrase);
+					return await this.unlocked(file, await decrypter.decrypt(bytes), depth);
+				} catch {
+					// The next one.
+				}
+			}
+		}
+		this.stillLocked(file);
+	}
+
+	private async unlocked(file: GivenFile, bytes: Uint8Array, depth: number): Promise<void> {
+		const name = file.name.replace(/\.(age|enc|aes|salted)$/i, '') || file.name;
+		await this.open({ ...file, name, path: `${file.path}/${name}`, source: new MemorySource(bytes), origin: `${file.path} @0` }, depth + 1);
+	}
+
+	private stillLocked(file: GivenFile): void {
+		this.out.locked.push(file.path);
+		this.note(this.passphrases.length > 0 ? 'wrong-passphrase' : 'locked', file.name);
+	}
+}
+
+/** What an unlocked container begins with, where the passphrase was right. */
+function known(head: Uint8Array): boolean {
+	return hasMagic(head) || isZip(head) || packingOf(head) !== null || isPlain(head);
+}
+
+const isPlain = (head: Uint8Array): boolean =>
+	head.slice(0, 24).every((b) => (b >= 0x20 && b < 0x7f) || b === 9 || b === 10 || b === 13 || b >= 0xc2);
+
+/** Bytes without structure: nearly every value as common as the others, at the beginning and further on. */
+function looksLocked(source: ByteSource): boolean {
+	for (const at of [0, Math.floor(source.size / 2)]) {
+		const bytes = source.read(at, 4096);
+		if (bytes.length < 512) return false;
+		const counts = new Uint32Array(256);
+		for (const b of bytes) counts[b]!++;
+		let entropy = 0;
+		for (const n of counts) if (n > 0) entropy -= (n / bytes.length) * Math.log2(n / bytes.length);
+		if (entropy < (bytes.length >= 4096 ? 7.7 : bytes.length >= 1024 ? 7.2 : 6.8)) return false;
+	}
+	return true;
+}
