@@ -14,7 +14,6 @@ import {
 	saveThread,
 	threadsOf,
 	type CaseRecord,
-	type CaseRecord,
 	type Detail,
 	type SlimMessage,
 	type ThreadRecord

@@ -43,7 +43,7 @@ function lookAt(folder: string, name: string, more: (db: Database) => void): Mes
 	return weave.threads.flatMap((t) => t.messages.map((m) => plainMessage(m, stores, look.files, { hex: false, stored: false })));
 }
 
-const guid = (i: number): string => `00000000-0000-4000-8000-${String(i * 7919).padStart(12, '0')}`;
+const guid = (n: number): string => `00000000-0000-4000-8000-${(10 ** 11 + n * 7919).toString()}`;
 
 describe('sheets that belong to messages', () => {
 	let folder: string;

@@ -179,10 +179,10 @@ describe('the verdict on a place', () => {
 });
 
 describe('counted prospects', () => {
-	const numbers = Array.from({ length: 34 }, (_, i) => ({
-		after: SENT.from + i * 3_600_000 * 4,
+	const numbers = Array.from({ length: 34 }, (_, n) => ({
+		after: SENT.from + n * 3_600_000 * 4,
 		before: null,
-		foundIn: i < 3 ? ['phone'] : []
+		foundIn: n < 3 ? ['phone'] : []
 	}));
 	it('counts what each place can still hold, and changes the others when one gives some', () => {
 		const places = [

@@ -10,7 +10,7 @@ import type { Note } from '../model';
 import { clean, findBackups, type Backup } from './backup/backup';
 import { unlockPages } from './cipher/pages';
 import { isSalted, unlockSalted } from './cipher/salted';
-import type { GivenFile } from './gather';
+import { kindOf, type GivenFile } from './gather';
 import { packingOf, unpack } from './packed/packed';
 import { isTar, readTar } from './tar/tar';
 import { InflatedSource } from './zip/inflated';
@@ -92,13 +92,14 @@ class Work {
 		if (isTar(file.source)) return this.tar(file, depth);
 		if (isSalted(head)) return this.salted(file, depth);
 		if (startsWith(head, AGE) || startsWith(head, AGE_ARMOR)) return this.age(file, depth);
-		this.out.files.push(this.database(file, head));
+		this.out.files.push(await this.database(file, head));
 	}
 
 	/** A database behind a foreign header, packed whole, or locked page by page, as a database; else the file as it is. */
-	private database(file: GivenFile, head: Uint8Array): GivenFile {
+	private async database(file: GivenFile, head: Uint8Array): Promise<GivenFile> {
 		const { source } = file;
-		if (source.size < 1024) return file;
+		// A log or a journal holds first pages of its own database: it is no foreign header.
+		if (source.size < 1024 || /-(wal|journal|shm)$/i.test(file.name) || kindOf(file) !== 'unknown') return file;
 		const start = indexOfBytes(source.read(0, FOREIGN_HEADER), MAGIC, 1);
 		if (start > 0 && source.size - start >= 512) return { ...file, source: new SliceSource(source, start, source.size - start) };
 		if (head[0] === 0x78 && (head[0] * 256 + head[1]!) % 31 === 0) {
@@ -106,7 +107,7 @@ class Work {
 			if (hasMagic(bytes.subarray(0, 16))) return { ...file, source: new MemorySource(bytes) };
 		}
 		if (source.size % 512 !== 0 || !looksLocked(source)) return file;
-		const unlocked = unlockPages(source, this.passphrases);
+		const unlocked = await unlockPages(source, this.passphrases);
 		if (unlocked) return { ...file, source: unlocked };
 		this.out.locked.push(file.path);
 		this.note(this.passphrases.length > 0 ? 'wrong-passphrase' : 'locked', file.name);
@@ -199,7 +200,7 @@ class Work {
 	}
 
 	private async salted(file: GivenFile, depth: number): Promise<void> {
-		const bytes = unlockSalted(file.source, this.passphrases, known);
+		const bytes = await unlockSalted(file.source, this.passphrases, known);
 		if (bytes) return this.unlocked(file, bytes, depth);
 		this.stillLocked(file);
 	}

@@ -44,6 +44,7 @@ const originalsSchema = z.array(z.object({ path: z.string(), entry: z.string(), 
 /** What opening takes in, at most, in bytes: more is no case file. */
 const MOST_BYTES = 2 ** 31;
 
+const numbered = (index: number): string => String(index + 1).padStart(5, '0');
 const json = (value: unknown): Uint8Array<ArrayBuffer> => new Uint8Array(strToU8(JSON.stringify(value)));
 
 async function sha256(bytes: Uint8Array<ArrayBuffer>): Promise<string> {
@@ -65,14 +66,14 @@ export async function packCase(record: CaseRecord, withOriginals: boolean): Prom
 			messages.push(await messageChunk(record.id, thread.id, n));
 			details.push(await detailOf(record.id, thread.id, n));
 		}
-		parts.push({ name: `threads/${String(i + 1).padStart(5, '0')}.json`, bytes: json({ thread, messages, details }) });
+		parts.push({ name: `threads/${numbered(i)}.json`, bytes: json({ thread, messages, details }) });
 	}
 	if (withOriginals) {
 		const list: z.infer<typeof originalsSchema> = [];
 		for (const [i, file] of record.files.entries()) {
 			const blob = await originalOf(record.id, file.path);
 			if (!blob) continue;
-			const entry = `originals/${String(i + 1).padStart(5, '0')}`;
+			const entry = `originals/${numbered(i)}`;
 			parts.push({ name: entry, bytes: new Uint8Array(await blob.arrayBuffer()) });
 			list.push({ path: file.path, entry, size: blob.size });
 		}

@@ -65,9 +65,9 @@
 		{#if message.grade !== 'whole'}<p class="grade soft">{message.grade === 'rebuilt' ? 'rebuilt' : 'fragment'}</p>{/if}
 		{#if message.attachments}
 			<p class="files soft">
-				{#each message.attachments as file, i (i)}<bdi>{file.name ?? file.type ?? 'a file'}</bdi>{file.size
+				{#each message.attachments as file, at (at)}<bdi>{file.name ?? file.type ?? 'a file'}</bdi>{file.size
 						? ` · ${file.size.toLocaleString('en-GB')} B`
-						: ''}{file.link ? ` · found by ${file.link}` : ' · file not found'}{#if i < message.attachments.length - 1}<br />{/if}{/each}
+						: ''}{file.link ? ` · found by ${file.link}` : ' · file not found'}{#if at < message.attachments!.length - 1}<br />{/if}{/each}
 			</p>
 		{/if}
 		{#if message.attached}

@@ -6,10 +6,10 @@
 import { cbc } from '@noble/ciphers/aes.js';
 import { hmac } from '@noble/hashes/hmac.js';
 import { sha1 } from '@noble/hashes/legacy.js';
-import { pbkdf2 } from '@noble/hashes/pbkdf2.js';
 import { sha256, sha512 } from '@noble/hashes/sha2.js';
 import { utf8ToBytes } from '@noble/hashes/utils.js';
 import type { ByteSource } from '../../bytes';
+import { derive, type Digest } from './derive';
 
 const MAGIC = utf8ToBytes('SQLite format 3\0');
 const SALT = 16;
@@ -18,7 +18,6 @@ const AUTH_ROUNDS = 2;
 const AUTH_MASK = 0x3a;
 
 const DIGESTS = { sha1, sha256, sha512 } as const;
-type Digest = keyof typeof DIGESTS;
 
 interface Parameters {
 	rounds: number;
@@ -39,7 +38,7 @@ const KNOWN: readonly Parameters[] = [
 const reserveOf = (digest: Digest): number => Math.ceil((IV + DIGESTS[digest].outputLen) / 16) * 16;
 
 /** The database unlocked, read page by page as it is asked for; null where no passphrase fits under known parameters. */
-export function unlockPages(source: ByteSource, passphrases: readonly string[]): ByteSource | null {
+export async function unlockPages(source: ByteSource, passphrases: readonly string[]): Promise<ByteSource | null> {
 	const salt = source.read(0, SALT);
 	if (salt.length < SALT || source.size < 1024) return null;
 	for (const passphrase of passphrases) {
@@ -50,15 +49,11 @@ export function unlockPages(source: ByteSource, passphrases: readonly string[]):
 			const id = `${p.rounds}|${p.digest}`;
 			let key = derived.get(id);
 			if (!key) {
-				key = raw ? fromHex(raw[1]!) : pbkdf2(DIGESTS[p.digest], utf8ToBytes(passphrase), salt, { c: p.rounds, dkLen: 32 });
+				key = raw ? fromHex(raw[1]!) : await derive(passphrase, salt, p.rounds, p.digest, 32);
 				derived.set(id, key);
 			}
-			const authKey = pbkdf2(
-				DIGESTS[p.digest],
-				key,
-				salt.map((b) => b ^ AUTH_MASK),
-				{ c: AUTH_ROUNDS, dkLen: 32 }
-			);
+			const masked = salt.map((b) => b ^ AUTH_MASK);
+			const authKey = await derive(key, masked, AUTH_ROUNDS, p.digest, 32);
 			if (holds(source, p, authKey)) return new UnlockedPages(source, p, key);
 		}
 	}
