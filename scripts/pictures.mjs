@@ -44,6 +44,28 @@ try {
 	await page.keyboard.press('Shift+X');
 	await page.getByRole('link', { name: 'Sources' }).click();
 	await shot('sources');
+	await page.getByRole('link', { name: 'How the stores were read' }).click();
+	await shot('reading');
+	await page.getByRole('link', { name: 'Log' }).click();
+	await shot('log');
+	await page.getByRole('link', { name: 'Ombudsman' }).click();
+	await shot('cases');
+	await page.getByRole('link', { name: 'Intake' }).click();
+	await shot('intake');
+	await page
+		.getByRole('button', { name: /Backup on the laptop/ })
+		.first()
+		.click();
+	await page.getByRole('region', { name: 'About Backup on the laptop' }).getByRole('button', { name: 'Look there' }).click();
+	await page.getByText('looked: 6 of 6').first().waitFor({ timeout: 30_000 });
+	await page.getByRole('link', { name: 'Threads' }).click();
+	await page.getByRole('button', { name: 'Asked for' }).click();
+	await page.waitForTimeout(600);
+	for (let i = 0; i < 12 && !(await focused.getByText('you have my word').isVisible()); i++) {
+		await page.keyboard.press('n');
+		await page.waitForTimeout(120);
+	}
+	await shot('captures');
 	await page.getByRole('link', { name: 'Bundle' }).click();
 	await page.getByText(/Page 1 of/).waitFor({ timeout: 30_000 });
 	for (let i = 0; i < 30 && !/my\s+word/.test((await page.locator('#page-text').textContent()) ?? ''); i++) {

@@ -1,8 +1,9 @@
 /** Files of one's own: dropped, chosen, broken, large. Served without the demo. */
-import { mkdtempSync, writeFileSync } from 'node:fs';
+import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { expect, test, type Page } from '@playwright/test';
+import { BlobWriter, Uint8ArrayReader, ZipWriter } from '@zip.js/zip.js';
 import { createDatabase } from '../vectors/engine';
 
 test.use({ baseURL: 'http://127.0.0.1:4392' });
@@ -113,6 +114,32 @@ test('a column put right changes how messages read, before it is applied and aft
 	await expect(page.getByText('Read as told from the bytes.')).toBeVisible({ timeout: 30_000 });
 	await page.locator('input[type=file]').setInputFiles(file);
 	await expect(page.getByLabel('Epoch and unit of c3')).toHaveValue('seconds since 2001');
+});
+
+test('a locked archive asks for its passphrase, says when one is wrong, and is read once one is right', async ({ page }) => {
+	const bytes = readFileSync(store('inside.db', 60, (i) => `Behind the lock is line ${i} of it`));
+	const writer = new ZipWriter(new BlobWriter());
+	await writer.add('Profile/inside.db', new Uint8ArrayReader(new Uint8Array(bytes)), {
+		useWebWorkers: false,
+		password: 'thermostat',
+		encryptionStrength: 3
+	});
+	const path = join(folder, 'locked.zip');
+	writeFileSync(path, Buffer.from(await (await writer.close()).arrayBuffer()));
+	await give(page, path);
+	await expect(page.getByText('locked.zip is locked. Give its passphrase to read it.')).toBeVisible({ timeout: 30_000 });
+	const passphrase = page.getByLabel('Passphrase, or the text of an identity file');
+	await passphrase.fill('boiler');
+	await page.getByRole('button', { name: 'Try it' }).click();
+	await expect(page.getByText('No passphrase given opens locked.zip. Nothing of it was read.')).toBeVisible({ timeout: 30_000 });
+	await passphrase.fill('thermostat');
+	await page.getByRole('button', { name: 'Try it' }).click();
+	await expect(page.getByRole('contentinfo')).toContainText('2 threads · 2 messages brought back', { timeout: 30_000 });
+	await page.getByText('1 file').click();
+	await expect(page.getByText('locked.zip/Profile/inside.db')).toBeVisible();
+	await page.goto('/log');
+	await expect(page.getByText('A passphrase was given for what is locked. It is not written down.').first()).toBeVisible();
+	expect(await page.content()).not.toContain('thermostat');
 });
 
 test('a ledger of 100,000 messages keeps only what is visible in the page, and the page responsive', async ({ page }) => {
