@@ -66,8 +66,9 @@ function captureFields(woven: Woven, weave: Weave): Record<string, unknown> {
 export const gapLine = (gap: Gap): Record<string, unknown> => ({
 	store: gap.store,
 	table: gap.table,
-	from: gap.from,
-	to: gap.to,
+	// A counter and a list name no record numbers.
+	from: gap.from === 0 ? null : gap.from,
+	to: gap.to === 0 ? null : gap.to,
 	count: gap.count,
 	after: iso(gap.after),
 	before: iso(gap.before),

@@ -135,7 +135,8 @@ export interface Gap {
 	/** Times of the neighbours, ms UTC, or null. */
 	after: number | null;
 	before: number | null;
-	why: 'sequence' | 'neighbours' | 'counter';
+	/** For `counter` and `list`, which name no record numbers, `from` and `to` are 0. */
+	why: 'sequence' | 'neighbours' | 'counter' | 'list';
 	/** Threads of the neighbours (ids), nearest first. */
 	threads: string[];
 	/** Whether every neighbour and the table itself say it can only be that thread. */

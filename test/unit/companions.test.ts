@@ -115,3 +115,49 @@ describe('sheets that belong to messages', () => {
 		assert.equal(messages.length, 120);
 	});
 });
+
+describe('messages that exist by the store’s own word', () => {
+	let folder: string;
+	before(() => (folder = mkdtempSync(join(tmpdir(), 'ombudsman-listed-'))));
+	after(() => rmSync(folder, { recursive: true, force: true }));
+
+	/** Rooms with a counter; twelve messages of room 2 wiped, so that no number and no byte is left of them. */
+	function gapsOf(name: string, countsDown: boolean, list: boolean): { why: string; count: number }[] {
+		const path = join(folder, `${name}.db`);
+		const db = createDatabase(path, ['page_size=4096']);
+		db.exec('create table people(id integer primary key, number text, name text)');
+		db.exec('create table rooms(id integer primary key, person integer, message_count integer)');
+		db.exec('create table letters(guid text primary key, room integer, body text, sent integer, mine integer)');
+		db.exec('create table outbox(letter_guid text, tries integer)');
+		for (let n = 1; n <= 5; n++) {
+			db.run('insert into people values(?,?,?)', [n, `+44770090012${n}`, ['Odile', 'Tamsin', 'Bram', 'Noor', 'Wen'][n - 1]]);
+			db.run('insert into rooms values(?,?,?)', [n + 100, n, 40]);
+		}
+		for (let n = 1; n <= 200; n++) {
+			const room = (n % 5) + 1;
+			if (room !== 2 || n > 60)
+				db.run('insert into letters values(?,?,?,?,?)', [
+					guid(n),
+					room + 100,
+					`${SENTENCES[n % 5]}, ${n}`,
+					START + n * 60_000,
+					n % 3 ? 0 : 1
+				]);
+			if (list) db.run('insert into outbox values(?,?)', [guid(n), n % 3]);
+		}
+		if (countsDown) db.exec('update rooms set message_count = (select count(*) from letters where room = rooms.id)');
+		db.close();
+		const look = new Look(openPaths([path]), { reach: 'raw', owner: null });
+		for (const event of look.run()) void event;
+		return look
+			.findings()
+			.weave.gaps.filter((g) => g.why === 'counter' || g.why === 'list')
+			.map(({ why, count }) => ({ why, count }));
+	}
+
+	it('counts what a thread’s counter has more than is known', () =>
+		assert.deepEqual(gapsOf('counter', false, false), [{ why: 'counter', count: 12 }]));
+	it('says nothing where the counter counts down', () => assert.deepEqual(gapsOf('down', true, false), []));
+	it('counts keys that a list names and nothing else has', () =>
+		assert.deepEqual(gapsOf('list', true, true), [{ why: 'list', count: 12 }]));
+});

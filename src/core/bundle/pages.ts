@@ -90,11 +90,13 @@ function lineOf(m: RecordMessage, record: BundleRecord): PageLine {
 
 function gapLine(gap: RecordThread['gaps'][number]): PageLine {
 	const range =
-		gap.from === gap.to
-			? `record number ${gap.from} is`
-			: gap.count === gap.to - gap.from + 1
-				? `record numbers ${gap.from} to ${gap.to} are`
-				: `${gap.count} of the record numbers ${gap.from} to ${gap.to} are`;
+		gap.from === 0
+			? `${gap.count} more, by the store’s own count or lists, ${gap.count === 1 ? 'is' : 'are'}`
+			: gap.from === gap.to
+				? `record number ${gap.from} is`
+				: gap.count === gap.to - gap.from + 1
+					? `record numbers ${gap.from} to ${gap.to} are`
+					: `${gap.count} of the record numbers ${gap.from} to ${gap.to} are`;
 	return {
 		kind: 'gap',
 		date: '',

@@ -278,7 +278,9 @@ export function readStore(
 }
 
 function isJoin(sheet: Sheet, context: Context): boolean {
-	const strong = (context.references.get(sheet) ?? []).filter((r) => r.confidence > 0.5);
+	// A row's own number is no reference, though others have the same.
+	const { rowidColumn } = context.tables[sheet.tables[0]!]!;
+	const strong = (context.references.get(sheet) ?? []).filter((r) => r.confidence > 0.5 && r.from.column !== rowidColumn);
 	return new Set(strong.map((r) => r.from)).size >= 2 && sheet.columns.length <= 4;
 }
 

@@ -3,20 +3,21 @@
  * another where both have one international form, the country told from the evidence; two people whose numbers only
  * end alike are never taken for one.
  */
-import { parsePhoneNumberFromString, type CountryCode } from 'libphonenumber-js/min';
+import { parsePhoneNumberFromString } from 'libphonenumber-js/min';
 import type { Card } from './vcard';
 
 export class AddressBook {
 	private readonly byKey = new Map<string, string | null>();
 	private readonly forms = new Map<string, string>();
-	readonly country: CountryCode | undefined;
+	/** Of numbers written without one. */
+	readonly callingCode: string | undefined;
 
 	/** `seen`: addresses of the evidence, from which the country is told that numbers without one belong to. */
 	constructor(
 		readonly cards: readonly Card[],
 		seen: Iterable<string>
 	) {
-		this.country = commonCountry([...seen, ...cards.flatMap((c) => c.numbers)]);
+		this.callingCode = commonCallingCode([...seen, ...cards.flatMap((c) => c.numbers)]);
 		for (const card of cards) {
 			if (!card.name) continue;
 			for (const address of [...card.numbers, ...card.emails, ...card.handles]) {
@@ -36,7 +37,9 @@ export class AddressBook {
 		let key = this.forms.get(address);
 		if (key === undefined) {
 			const bare = address.trim().replace(/^(tel|mailto|sms):/i, '');
-			const number = /^[+\d][\d\s().\-/]{4,}$/.test(bare) ? parsePhoneNumberFromString(bare.replace(/^00/, '+'), this.country) : undefined;
+			const number = /^[+(\d][\d\s().\-/]{4,}$/.test(bare)
+				? parsePhoneNumberFromString(bare.replace(/^00/, '+'), this.callingCode ? { defaultCallingCode: this.callingCode } : undefined)
+				: undefined;
 			key = number ? number.number : bare.toLowerCase();
 			this.forms.set(address, key);
 		}
@@ -44,13 +47,13 @@ export class AddressBook {
 	}
 }
 
-/** The country most of the international numbers are of. */
-function commonCountry(addresses: Iterable<string>): CountryCode | undefined {
-	const counts = new Map<CountryCode, number>();
+/** The calling code of most of the international numbers. */
+function commonCallingCode(addresses: Iterable<string>): string | undefined {
+	const counts = new Map<string, number>();
 	for (const address of addresses) {
 		if (!/^\s*(\+|00)\d/.test(address)) continue;
-		const country = parsePhoneNumberFromString(address.trim().replace(/^00/, '+'))?.country;
-		if (country) counts.set(country, (counts.get(country) ?? 0) + 1);
+		const code = parsePhoneNumberFromString(address.trim().replace(/^00/, '+'))?.countryCallingCode;
+		if (code) counts.set(code, (counts.get(code) ?? 0) + 1);
 	}
 	return [...counts].sort((a, b) => b[1] - a[1])[0]?.[0];
 }

@@ -111,7 +111,7 @@ export const gapSchema = z.object({
 	count: z.number(),
 	after: z.number().nullable(),
 	before: z.number().nullable(),
-	why: z.enum(['sequence', 'neighbours', 'counter']),
+	why: z.enum(['sequence', 'neighbours', 'counter', 'list']),
 	threads: z.array(z.string()),
 	certainThread: z.boolean()
 });

@@ -9,6 +9,7 @@ import type { Gap } from '../model';
 import { familiesOf, mergeFamily, type Family } from './captures';
 import { placeCopies } from './copies';
 import { findGaps } from './gaps';
+import { listedGaps } from './listed';
 import { Woven } from './woven';
 
 export interface WovenStore {
@@ -61,7 +62,10 @@ export function weave(stores: readonly WovenStore[]): Weave {
 	const all = merged.flat();
 	distinctIds(all);
 	const threads = threadsOf(all);
-	const gaps = families.flatMap((f, i) => findGaps(f, stores, merged[i]!));
+	const gaps = families.flatMap((f, i) => {
+		const numbered = findGaps(f, stores, merged[i]!);
+		return [...numbered, ...listedGaps(stores[f.captures.at(-1)!.store]!, merged[i]!, numbered)];
+	});
 	return { threads, gaps, families, familyOf };
 }
 

@@ -113,7 +113,7 @@ export function ledgerItems(
 			const gap = here[nextGap++]!;
 			const middle = gap.after ?? gap.before ?? 0;
 			if (options.span && (middle < options.span[0] || middle > options.span[1])) continue;
-			items.push({ kind: 'gap', key: `g${gap.table}-${gap.from}`, gap });
+			items.push({ kind: 'gap', key: `g${gap.why}-${gap.table}-${gap.from}`, gap });
 		}
 	};
 	for (const m of messages) {

@@ -10,7 +10,9 @@
 
 <p class="gap">
 	<span
-		>{#if part}{gap.count} of the record numbers {range} accounted for nowhere{:else}{gap.count} record {gap.count === 1
+		>{#if gap.why === 'counter'}{gap.count} more by the store’s own count, seen nowhere{:else if gap.why === 'list'}{gap.count} more that the
+			store lists, seen nowhere{:else if part}{gap.count} of the record numbers {range} accounted for nowhere{:else}{gap.count} record {gap.count ===
+			1
 				? 'number'
 				: 'numbers'} accounted for nowhere · {range}{/if}{#if !certain}<em>{' · this thread or another’s'}</em>{/if}</span
 	>

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { offsetAt } from '$core/zones';
 	import { theCase } from '$lib/state/case.svelte';
 	import { theLedger } from '$lib/state/ledger.svelte';
 	import { theProspects } from '$lib/state/prospects.svelte';
@@ -115,7 +116,9 @@
 		chart.dispatchAction({ type: 'takeGlobalCursor', key: 'brush', brushOption: { brushType: 'lineX', brushMode: 'single' } });
 	});
 
-	const inputDate = (ms: number | undefined): string => (ms === undefined ? '' : new Date(ms).toISOString().slice(0, 10));
+	const zone = $derived(theCase.record?.zone ?? 'UTC');
+	const inputDate = (ms: number | undefined): string =>
+		ms === undefined ? '' : new Date(ms + offsetAt(ms, zone)).toISOString().slice(0, 10);
 	const range = $derived(shown.length > 0 ? { from: shown[0]!.from * DAY, to: shown.at(-1)!.to * DAY - 1 } : null);
 
 	/** Captures of the stores, where there are several, as flags; the deletion of the message in focus as a span. */
@@ -137,7 +140,8 @@
 	const at = (ms: number): number => (range ? Math.max(0, Math.min(100, ((ms - range.from) / (range.to - range.from)) * 100)) : 0);
 
 	function setSpan(which: 0 | 1, value: string): void {
-		const at = Date.parse(`${value}T00:00:00Z`);
+		const day = Date.parse(`${value}T00:00:00Z`);
+		const at = day - offsetAt(day, zone);
 		if (!range) return;
 		const [from, to] = theLedger.span ?? [range.from, range.to];
 		if (Number.isNaN(at)) return;
