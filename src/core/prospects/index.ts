@@ -18,6 +18,7 @@ export {
 	type LossSpans
 } from './loss';
 export {
+	isOpen,
 	placeProblem,
 	placeSchema,
 	rankPlaces,

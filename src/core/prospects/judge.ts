@@ -1,5 +1,5 @@
 /** What was asked for against what is there (D10): in numbers, and in one sentence that can be said to the owner. */
-import type { Ranked } from './places';
+import { isOpen, type Ranked } from './places';
 
 export interface Asked {
 	/** Messages found that fit the loss: in use, and brought back. */
@@ -20,8 +20,7 @@ export interface Asked {
 const many = (n: number, one: string, more = `${one}s`): string => `${n.toLocaleString('en-GB')} ${n === 1 ? one : more}`;
 
 export function sayJudgement(asked: Asked, ranked: readonly Ranked[]): string {
-	const open = ranked.filter((r) => !r.verdict.tried && r.verdict.can !== 'cannot' && r.verdict.notNeeded === null);
-	const next = open[0];
+	const next = ranked.find(isOpen);
 	const where = next
 		? ` The next best place is ${next.place.name || next.kind.name}: it ${next.verdict.says}.`
 		: ' No place is known that could hold more.';

@@ -97,6 +97,9 @@ export function rankPlaces(places: readonly Place[], kinds: readonly PlaceKind[]
 	return ranked.sort((a, b) => compare(a, b, situation.order));
 }
 
+/** Whether a place is still worth trying: not tried, able to hold them, and not made needless by a harmless one. */
+export const isOpen = ({ verdict }: Ranked): boolean => !verdict.tried && verdict.can !== 'cannot' && verdict.notNeeded === null;
+
 function compare(a: Ranked, b: Ranked, order: readonly string[]): number {
 	const place = (r: Ranked): number => order.indexOf(r.place.id);
 	if (place(a) >= 0 && place(b) >= 0) return place(a) - place(b);

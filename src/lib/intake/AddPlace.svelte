@@ -80,15 +80,6 @@
 		padding: 6px 8px;
 		max-width: 320px;
 	}
-	.file input {
-		position: absolute;
-		opacity: 0;
-		width: 1px;
-	}
-	.file:focus-within {
-		outline: 2px solid var(--verdigris);
-		outline-offset: 2px;
-	}
 	div {
 		flex: 1 1 100%;
 	}

@@ -61,6 +61,7 @@
 		margin: 3px 0 0;
 	}
 	.mono {
+		white-space: nowrap;
 		font-size: 12px;
 	}
 </style>

@@ -215,15 +215,6 @@
 		padding: 6px 9px;
 		min-width: 220px;
 	}
-	.file input {
-		position: absolute;
-		opacity: 0;
-		width: 1px;
-	}
-	.file:focus-within {
-		outline: 2px solid var(--verdigris);
-		outline-offset: 2px;
-	}
 	.problem {
 		background: var(--ochre-wash);
 		padding: 8px 14px;
@@ -271,11 +262,6 @@
 	}
 	.acts .button {
 		padding: 5px 10px;
-	}
-	.choice {
-		display: flex;
-		gap: 10px;
-		margin-top: 14px;
 	}
 	@media (max-width: 820px) {
 		th:nth-child(2),

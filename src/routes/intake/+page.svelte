@@ -1,5 +1,6 @@
 <script lang="ts">
 	import { goto } from '$app/navigation';
+	import { isOpen } from '$core/prospects';
 	import Clocks from '$lib/intake/Clocks.svelte';
 	import MakeNothingWorse from '$lib/intake/MakeNothingWorse.svelte';
 	import Places from '$lib/intake/Places.svelte';
@@ -14,7 +15,7 @@
 		void [theCase.record?.loss, theCase.record?.seconds, theCase.threads];
 		if (theCase.record && !theLook.running) void theProspects.recount();
 	});
-	const next = $derived(theProspects.ranked.find((r) => !r.verdict.tried && r.verdict.can !== 'cannot' && !r.verdict.notNeeded) ?? null);
+	const next = $derived(theProspects.ranked.find(isOpen) ?? null);
 	function onkeydown(e: KeyboardEvent): void {
 		if (e.ctrlKey || e.metaKey || e.altKey || (e.target as HTMLElement).closest('input, select, textarea, [role=dialog]')) return;
 		if (e.key === 'l' && next) places?.choose(next.place.id);

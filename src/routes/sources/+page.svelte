@@ -334,9 +334,4 @@
 	li.warning {
 		border-left-color: var(--ochre);
 	}
-	.choice {
-		display: flex;
-		gap: 10px;
-		margin-top: 14px;
-	}
 </style>

@@ -238,8 +238,14 @@
 											>{line.sentAt === null ? 'no time' : `${shortDay(line.sentAt, zone)} ${timeWithSeconds(line.sentAt, zone)}`}</span
 										>
 										<span class="small soft"
-											>{line.direction === 'out' ? 'sent to' : line.direction === 'in' ? 'from' : 'direction not known'}
-											<bdi>{line.who ?? 'not known'}</bdi>
+											>{line.direction === 'out'
+												? line.who
+													? 'sent to'
+													: 'sent'
+												: line.direction === 'in'
+													? 'from'
+													: 'direction not known'}
+											{#if line.who || line.direction === 'in'}<bdi>{line.who ?? 'not known'}</bdi>{/if}
 											· <bdi>{line.thread}</bdi></span
 										>
 										<bdi>{line.text ?? 'no text'}</bdi>
@@ -449,15 +455,6 @@
 		padding: 6px 0;
 		border-bottom: 1px solid var(--rule);
 		overflow-wrap: anywhere;
-	}
-	.file input {
-		position: absolute;
-		opacity: 0;
-		width: 1px;
-	}
-	.file:focus-within {
-		outline: 2px solid var(--verdigris);
-		outline-offset: 2px;
 	}
 	@media (max-width: 820px) {
 		main {
