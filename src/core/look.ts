@@ -3,16 +3,21 @@
  * and stops. After each reach (and now and then within a long one) everything found so far is there to be read.
  */
 import { CachedSource } from './bytes';
-import { betterStanding, StoreHarvest, type AccountLine } from './harvest';
+import { betterStanding, ExportHarvest, openExport, StoreHarvest, type AccountLine, type Harvested } from './harvest';
 import {
 	contactsOf,
 	describeReading,
+	ownerAmong,
+	readExported,
+	readRecords,
 	readStore,
 	sheetsOf,
 	understand,
+	writersOf,
 	type Contact,
 	type Correction,
-	type PlainReading
+	type PlainReading,
+	type StoreReading
 } from './interpret';
 import { REACHES, type Note, type Reach } from './model';
 import { AddressBook, isVcard, readList, readVcards, type Card } from './people';
@@ -43,7 +48,7 @@ export class Look {
 	readonly files: GivenFile[];
 	readonly notes: Note[];
 	readonly groups: StoreGroup[];
-	private readonly harvests: StoreHarvest[];
+	private readonly harvests: Harvested[];
 	/** Address books among the files, by index of the file. */
 	private readonly books: { file: number; cards: Card[] }[];
 	private readonly seconds: number[];
@@ -57,13 +62,17 @@ export class Look {
 		// Only databases and what belongs to them are read again and again.
 		const read = new Set(stores.flatMap((s) => [s.db, s.wal, s.journal]));
 		this.files = files.map((f, i) => (read.has(i) ? { ...f, source: new CachedSource(f.source) } : f));
-		this.groups = stores;
-		this.books = readBooks(files, read);
-		this.notes = notes;
-		this.seconds = stores.map(() => 0);
-		this.harvests = stores.map(
-			(g) => new StoreHarvest({ sources: this.files.map((f) => f.source), db: g.db, wal: g.wal, journal: g.journal })
-		);
+		const exports = findExports(files, read);
+		const exported = new Set(exports.map((e) => e.file));
+		this.groups = [...stores, ...exports.map((e) => ({ name: files[e.file]!.name, db: e.file, wal: -1, journal: -1 }))];
+		this.books = readBooks(files, new Set([...read, ...exported]));
+		const known = new Set([...exported, ...this.books.map((b) => b.file)]);
+		this.notes = notes.filter((n) => n.code !== 'not-a-database' || n.file === undefined || !known.has(n.file));
+		this.harvests = [
+			...stores.map((g) => new StoreHarvest({ sources: this.files.map((f) => f.source), db: g.db, wal: g.wal, journal: g.journal })),
+			...exports.map((e) => e.harvest)
+		];
+		this.seconds = this.harvests.map(() => 0);
 	}
 
 	/** Milliseconds of a steady clock, where the host has one. */
@@ -93,16 +102,47 @@ export class Look {
 	findings(): { stores: WovenStore[]; weave: Weave } {
 		const rows = this.harvests.reduce((sum, h) => sum + h.book.rows.length + h.account.length, 0);
 		if (this.woven?.rows === rows) return { stores: this.woven.stores, weave: this.woven.result };
+		const owners = this.exportOwners();
 		const stores = this.harvests.map((harvest, i): WovenStore => {
-			const reading = readStore(sheetsOf(harvest), harvest.tables, this.options.owner ?? null, this.options.correction ?? null);
+			const reading = this.readingOf(harvest, owners);
 			const { name, db } = this.groups[i]!;
 			const takenAt = this.options.takenAt?.get(this.files[db]!.path) ?? null;
 			return { name, harvest, reading, understood: understand(reading, harvest.tables), takenAt };
 		});
-		if (this.books.length > 0) this.giveNames(stores);
+		this.giveNames(stores);
 		const result = weave(stores);
 		this.woven = { rows, stores, result };
 		return { stores, weave: result };
+	}
+
+	private readingOf(harvest: Harvested, owners: ReadonlyMap<Harvested, { owner: string; why: string }>): StoreReading {
+		if (harvest instanceof ExportHarvest) {
+			if (harvest.form !== 'records') return readExported(harvest, owners.get(harvest) ?? null);
+			const file = this.files[this.groups[this.harvests.indexOf(harvest)]!.db]!;
+			const reading = readRecords(harvest, { asked: this.options.owner ?? null, title: `${file.path} ${file.name}` });
+			if (reading) return reading;
+		}
+		return readStore(sheetsOf(harvest), harvest.tables, this.options.owner ?? null, this.options.correction ?? null);
+	}
+
+	/** Whose device each export is from: as the user says, as the file says, else who writes in all of several. */
+	private exportOwners(): Map<Harvested, { owner: string; why: string }> {
+		const out = new Map<Harvested, { owner: string; why: string }>();
+		const exports = this.harvests.filter((h): h is ExportHarvest => h instanceof ExportHarvest && h.form !== 'records');
+		const writers = exports.map(writersOf);
+		const everywhere = (writers[0] ?? []).filter((w) => writers.every((list) => list.includes(w)));
+		exports.forEach((harvest, i) => {
+			const file = this.files[this.groups[this.harvests.indexOf(harvest)]!.db]!;
+			const owner = ownerAmong(writers[i]!, this.options.owner ?? null, `${file.path} ${file.name}`);
+			if (owner) out.set(harvest, owner);
+			else if (exports.length > 1 && everywhere.length === 1)
+				out.set(harvest, { owner: everywhere[0]!, why: 'writes in every conversation given' });
+			else if (harvest.form === 'mail') {
+				const constant = ownerOfMail(harvest);
+				if (constant) out.set(harvest, { owner: constant, why: 'writes or is written to in every mail' });
+			}
+		});
+		return out;
 	}
 
 	/** Correspondents without a name get the one an address book has for them. */
@@ -112,9 +152,14 @@ export class Look {
 			this.books.flatMap((b) => b.cards),
 			seen
 		);
-		const named = <T extends { address: string | null; name: string | null }>(party: T): T =>
-			party.name === null && party.address !== null ? { ...party, name: book.nameOf(party.address) } : party;
 		for (const store of stores) {
+			const exported = store.harvest instanceof ExportHarvest;
+			if (this.books.length === 0 && !exported) continue;
+			const named = <T extends { address: string | null; name: string | null }>(party: T): T => {
+				if (party.name !== null || party.address === null) return party;
+				// Exports write people by their names.
+				return { ...party, name: book.nameOf(party.address) ?? (exported && isName(party.address) ? party.address : null) };
+			};
 			for (const u of store.understood.messages) {
 				if (u.correspondent) u.correspondent = named(u.correspondent);
 				u.members = u.members.map(named);
@@ -161,6 +206,40 @@ export class Look {
 	allNotes(): Note[] {
 		return [...this.notes, ...this.harvests.flatMap((h) => h.notes)];
 	}
+}
+
+/** A name rather than a number or an address. */
+const isName = (text: string): boolean => /\p{L}/u.test(text) && !/@|\d{5}/.test(text);
+
+/** The one address that every mail of several is from or to. */
+function ownerOfMail(harvest: ExportHarvest): string | null {
+	const rows = harvest.book.rows;
+	const parties = (row: (typeof rows)[number]): string[] => String(row.values[0]).split(' ');
+	const all = rows.length > 1 ? parties(rows[0]!).filter((a) => rows.every((r) => parties(r).includes(a))) : [];
+	return all.length === 1 ? (writersOf(harvest).find((w) => w.toLowerCase() === all[0]) ?? all[0]!) : null;
+}
+
+/** Exported conversations among the files that are no part of a database. */
+function findExports(files: readonly GivenFile[], stores: ReadonlySet<number>): { file: number; harvest: ExportHarvest }[] {
+	const folders = new Map<string, Set<string>>();
+	const folderOf = (f: GivenFile): string => f.path.slice(0, f.path.lastIndexOf('/') + 1);
+	for (const f of files) {
+		const folder = folders.get(folderOf(f));
+		const name = f.path.slice(f.path.lastIndexOf('/') + 1);
+		if (folder) folder.add(name);
+		else folders.set(folderOf(f), new Set([name]));
+	}
+	return files.flatMap((f, file) => {
+		if (stores.has(file) || isVcard(new TextDecoder().decode(f.source.read(0, 200)))) return [];
+		const harvest = openExport(f, file, folders.get(folderOf(f))!);
+		if (!harvest) return [];
+		if (harvest.form === 'records') {
+			// Records are a conversation only if they read as one.
+			for (const step of harvest.run('used')) void step;
+			if (!readRecords(harvest, { asked: null, title: '' })) return [];
+		}
+		return [{ file, harvest }];
+	});
 }
 
 const BOOK_AT_MOST = 64 << 20;

@@ -17,6 +17,7 @@ export type Method =
 	| 'index-entry'
 	| 'text-index'
 	| 'history'
+	| 'exported'
 	| 'raw-bytes';
 
 /** A stored value; `undefined` where its bytes are gone. */

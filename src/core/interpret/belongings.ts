@@ -20,6 +20,8 @@ export interface StatedFile {
 	path: string | null;
 }
 
+const NO_FILE: StatedFile = { name: null, type: null, size: null, hash: null, path: null };
+
 /** A receipt, a reaction or the like. */
 export interface Attached {
 	what: string;
@@ -61,7 +63,7 @@ export class Belongings {
 	) {
 		for (const m of reading.messages) {
 			const taken = [m.text.value, m.time?.value, m.peer?.value, m.sender?.value, m.recipient?.value, m.thread?.value, m.guid ?? undefined];
-			this.own.set(m, fileColumns(m.sheet, taken));
+			this.own.set(m, m.files === undefined ? fileColumns(m.sheet, taken) : m.files);
 		}
 		for (const a of reading.attachments) this.addFiles(a);
 		this.addAttached();
@@ -70,7 +72,11 @@ export class Belongings {
 	filesOf(m: MessageReading, row: Row): StatedFile[] {
 		const out: StatedFile[] = [];
 		const own = this.own.get(m);
-		if (own) {
+		if (m.files?.name) {
+			const stated = cell(row, m.files.name, this.tables);
+			// An empty name: the export says that there was a file, and left it out.
+			if (typeof stated === 'string') for (const name of stated.split('\n')) out.push({ ...NO_FILE, name: name || null });
+		} else if (own) {
 			const file = this.fileOf(row, own);
 			if (file.path || file.name) out.push(file);
 		}

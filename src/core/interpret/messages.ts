@@ -275,6 +275,7 @@ class MessageSheet {
 		const { m } = this;
 		const value = key.startsWith('t:') ? key.slice(2) : null;
 		if (value === null || value === '?') return info;
+		if (m.threadTitled) info.title = value;
 		if (m.thread && m.thread.value.column < 0) {
 			info.peer = this.people.byTableName(this.tables[row.table]!.name.slice(this.prefix.length));
 			if (info.peer) info.senders.set(normalAddress(info.peer.address ?? info.peer.name ?? ''), info.peer);

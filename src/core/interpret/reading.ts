@@ -46,6 +46,10 @@ export interface MessageReading {
 	participant: (Guess<SheetColumn> & { key: Key | null }) | null;
 	/** A text key that is each message's own. */
 	guid: SheetColumn | null;
+	/** Where it is known without being told from the values: the column that names a message's file, or null for none. */
+	files?: AttachmentReading['columns'] | null;
+	/** The thread's value is the title to show. */
+	threadTitled?: boolean;
 	/** The column that names the message answered, by its record number (null) or by that column's value. */
 	replyTo: { column: SheetColumn; key: SheetColumn | null } | null;
 }

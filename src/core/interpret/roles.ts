@@ -42,7 +42,7 @@ export function textScore(column: SheetColumn, rows: number): { score: number; w
 	return { score, why };
 }
 
-function bestText(sheet: Sheet): Guess<SheetColumn> | null {
+export function bestText(sheet: Sheet): Guess<SheetColumn> | null {
 	const ranked = sheet.columns.map((column) => ({ column, ...textScore(column, sheet.sure.length) })).sort((a, b) => b.score - a.score);
 	const first = ranked[0];
 	if (!first || first.score < 1.1) return null;
@@ -55,7 +55,7 @@ function bestText(sheet: Sheet): Guess<SheetColumn> | null {
 }
 
 /** The time of sending among a sheet's time columns: filled in nearly every row, in the order of the record numbers, earliest in the row. */
-function bestTime(sheet: Sheet, tables: readonly Table[]): MessageReading['time'] {
+export function bestTime(sheet: Sheet, tables: readonly Table[]): MessageReading['time'] {
 	const times = sheet.columns.filter((c) => c.profile.time && c.profile.filled >= sheet.sure.length * 0.2);
 	if (times.length === 0) return null;
 	const scored = times.map((column) => {
@@ -122,7 +122,7 @@ function earlier(rows: readonly Row[], a: SheetColumn, b: SheetColumn, tables: r
 	return less > more * 3 && less > 3;
 }
 
-const addressShare = (c: SheetColumn): number => Math.max(c.profile.phone, c.profile.email);
+export const addressShare = (c: SheetColumn): number => Math.max(c.profile.phone, c.profile.email);
 
 const isHandleLike = (c: SheetColumn): boolean => {
 	const p = c.profile;

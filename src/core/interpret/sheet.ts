@@ -3,7 +3,7 @@
  * they store and those found inside stored JSON. Lost rows are in it beside those in use.
  */
 import type { Row, Table, Value } from '../model';
-import type { StoreHarvest } from '../harvest';
+import type { Harvested } from '../harvest';
 import { bodyText, readBody, type BodyReading } from './body';
 import { readTimes, type TimeReading } from './time';
 
@@ -66,7 +66,7 @@ const SAMPLE = 3000;
 const SURE = 20;
 
 /** Sheets of a store, those with rows only. Engine-owned tables are left out. */
-export function sheetsOf(harvest: StoreHarvest): Sheet[] {
+export function sheetsOf(harvest: Harvested): Sheet[] {
 	const groups = new Map<string, Table[]>();
 	for (const table of harvest.tables) {
 		if (table.index === 0 || /^sqlite_/i.test(table.name) || harvest.book.rowsOf(table.index).length === 0) continue;
@@ -118,7 +118,7 @@ const EMPTY = '-';
  * Tables declared alike need not hold alike: a table of persons and one of rooms can both be (text, text). Those
  * whose columns hold the same sorts of values stay together; one with hardly a row goes with the largest.
  */
-function alike(tables: Table[], harvest: StoreHarvest): Table[][] {
+function alike(tables: Table[], harvest: Harvested): Table[][] {
 	if (tables.length === 1) return [tables];
 	const groups: { sorts: string[]; tables: Table[] }[] = [];
 	const few: Table[] = [];

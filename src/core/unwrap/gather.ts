@@ -1,6 +1,6 @@
 /** Groups the files given into stores: a database with the side files that stand beside it. */
 import { isText, readU32Be, type ByteSource } from '../bytes';
-import { hasMagic } from '../harvest';
+import { hasMagic, type Mail } from '../harvest';
 import type { Note } from '../model';
 
 export interface GivenFile {
@@ -11,6 +11,8 @@ export interface GivenFile {
 	source: ByteSource;
 	/** When it was last changed, ms UTC, where that is known. */
 	modified?: number | null;
+	/** What a mail file holds, parsed. */
+	mails?: readonly Mail[];
 	/** Where its bytes lie, where that is not at its path: the container and the offset in it. */
 	origin?: string;
 }

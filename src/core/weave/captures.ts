@@ -62,7 +62,7 @@ function profileOf(store: WovenStore): Profile {
 		oldest: null,
 		lowest: Infinity,
 		highest: 0,
-		counter: store.harvest.db.changeCounter
+		counter: store.harvest.changeCounter
 	};
 	for (const u of store.understood.messages) {
 		const key = recordKey(store, u);

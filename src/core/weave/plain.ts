@@ -50,7 +50,7 @@ export function plainMessage(
 		table: tables[u.row.table]!.name,
 		record: m.record,
 		sightings: m.sightings.map((s, i) =>
-			plainSighting(s, files, u.text, store.harvest.db.encoding, options.hex && (i === 0 || (m.standing !== 'kept' && i < 6)))
+			plainSighting(s, files, u.text, store.harvest.encoding, options.hex && (i === 0 || (m.standing !== 'kept' && i < 6)))
 		),
 		stored: options.stored ? storedValues(u.row.values, u.row.table, u.reading, u.row, tables, m) : []
 	};

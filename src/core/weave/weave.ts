@@ -3,7 +3,7 @@
  * under theirs, the same message seen in another place loses no sighting, and record numbers nobody has seen are
  * kept as gaps.
  */
-import type { StoreHarvest } from '../harvest';
+import type { Harvested } from '../harvest';
 import { messageKeyOf, normalAddress, type StoreReading, type Understood, type UnderstoodStore } from '../interpret';
 import type { Gap } from '../model';
 import { familiesOf, mergeFamily, type Family } from './captures';
@@ -15,7 +15,7 @@ import { Woven } from './woven';
 export interface WovenStore {
 	/** The store's name: its main file's. */
 	name: string;
-	harvest: StoreHarvest;
+	harvest: Harvested;
 	reading: StoreReading;
 	understood: UnderstoodStore;
 	/** When this copy was taken, ms UTC, where that is stated. */

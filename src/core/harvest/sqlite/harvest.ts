@@ -2,8 +2,9 @@
  * Harvest of one SQLite store, reach by reach: rows in use, logs and journals, freed space, raw bytes. Each further
  * reach adds to the same book and repeats nothing. Long work yields its progress; the caller may stop between yields.
  */
-import { readU32Be } from '../../bytes';
+import { readU32Be, type Encoding } from '../../bytes';
 import type { Method, Note, Reach, Row, Standing, Table, Value } from '../../model';
+import type { AccountLine, Harvested, Progress } from '../harvested';
 import { HarvestedRow, type RowPlace, type RowReader } from '../row';
 import { RowBook, sameValue } from '../rowbook';
 import { carve, carveCell, type CarveContext, type Found } from './carve';
@@ -28,20 +29,6 @@ import { ENOUGH, entryShape, learn, learnScanned, shapeKey, shapeOf, type Shape 
 import { readSignedVarint, readVarint, varintLength } from './varint';
 import { LaidView, type PageAt, type PageView } from './view';
 
-export interface Progress {
-	reach: Reach;
-	/** Bytes done and to do in this reach. */
-	done: number;
-	total: number;
-}
-
-/** Bytes looked at by kind of space, and the rows first seen there. */
-export interface AccountLine {
-	space: 'rows in use' | 'log' | 'journal' | 'earlier pages' | 'freed cells' | 'free pages' | 'unreached pages' | 'beyond the end';
-	bytes: number;
-	rows: number;
-}
-
 const PAGES_A_STEP = 512;
 /** Entries from which the shape of an index is learned. */
 const ENTRIES_LEARNED = 2000;
@@ -51,7 +38,7 @@ const LEARNED_AT_LEAST = 8;
 /** Stands for "some index" in the record of pages' owners. */
 const INDEX_OWNER = 65535;
 
-export class StoreHarvest {
+export class StoreHarvest implements Harvested {
 	readonly db: Database;
 	readonly book = new RowBook();
 	readonly tables: Table[] = [];
@@ -75,6 +62,14 @@ export class StoreHarvest {
 
 	get notes(): Note[] {
 		return this.db.notes;
+	}
+
+	get encoding(): Encoding {
+		return this.db.encoding;
+	}
+
+	get changeCounter(): number {
+		return this.db.changeCounter;
 	}
 
 	/** Goes as far as `reach`, from where an earlier call ended. */

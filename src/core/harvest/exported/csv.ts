@@ -1,0 +1,39 @@
+/** Values in columns (RFC 4180, any delimiter the library knows) as items. */
+import Papa from 'papaparse';
+import { addTo, item, MOST_ITEMS, type Item } from './items';
+
+export function readCsv(text: string): Item | null {
+	const rows: { cells: string[]; from: number; to: number }[] = [];
+	let from = 0;
+	Papa.parse<string[]>(text, {
+		skipEmptyLines: 'greedy',
+		step: ({ data, meta }) => {
+			rows.push({ cells: data, from, to: meta.cursor });
+			from = meta.cursor;
+			if (rows.length > MOST_ITEMS) return;
+		}
+	});
+	const width = Math.max(0, ...rows.slice(0, 50).map((r) => r.cells.length));
+	if (rows.length < 2 || width < 2) return null;
+	const head = rows[0]!.cells.map((c) => c.trim());
+	// A head names each column once and says nothing that is a value.
+	const headed = head.every((c) => c !== '' && !/\d{3}/.test(c) && c.length < 60) && new Set(head).size === head.length;
+	const root = item(0, text.length);
+	for (const row of headed ? rows.slice(1) : rows) {
+		if (row.cells.length < 2) continue;
+		const one = item(row.from, row.to);
+		row.cells.slice(0, 200).forEach((c, i) => one.fields.set((headed ? head[i] : undefined) ?? `column ${i + 1}`, c));
+		addTo(root.lists, 'rows', one);
+	}
+	return root.lists.size > 0 ? root : null;
+}
+
+const ROWS_TRIED = 40;
+
+/** Whether the beginning of a text is rows of one width of at least three, as values in columns are. */
+export function inColumns(start: string): boolean {
+	const { data } = Papa.parse<string[]>(start, { skipEmptyLines: 'greedy', preview: ROWS_TRIED });
+	// The last one may be cut.
+	const widths = data.slice(0, Math.max(2, data.length - 1)).map((row) => row.length);
+	return widths.length >= 2 && widths[0]! >= 3 && widths.every((w) => w === widths[0]);
+}

@@ -1,0 +1,260 @@
+/**
+ * Harvest of exported files: conversations as text, records as JSON, XML, CSV or HTML, and mail. They have one reach,
+ * what is in them; each entry is a row with its place in the file.
+ */
+import type { ByteSource, Encoding } from '../../bytes';
+import type { Note, Reach, Row, Table, Value } from '../../model';
+import type { AccountLine, Harvested, Progress } from '../harvested';
+import { readConversation } from './conversation';
+import { inColumns, readCsv } from './csv';
+import type { Item } from './items';
+import { readJson } from './json';
+import { decode, linesOf, textEncodingOf, wholeText, type TextEncoding } from './lines';
+import { readHtml, readXml, textOfHtml } from './markup';
+import { tablesOf } from './tables';
+
+/** A mail as parsed; where it lies in its file. */
+export interface Mail {
+	/** ms UTC; null where it states no time. */
+	at: number | null;
+	from: { address: string; name: string };
+	to: { address: string; name: string }[];
+	subject: string;
+	text: string;
+	id: string;
+	answers: string;
+	files: string[];
+	offset: number;
+	length: number;
+}
+
+/** What is known of an export beside its values: a conversation's and a mail's columns need no guess. */
+export type ExportForm = 'conversation' | 'records' | 'mail';
+
+export interface ExportedFile {
+	/** File name. */
+	name: string;
+	source: ByteSource;
+	mails?: readonly Mail[];
+}
+
+/** An export larger than this is not read. */
+const LARGEST = 256 << 20;
+/** So many bytes say whether a text can be an export at all. */
+const HEAD = 1 << 16;
+
+interface Entry {
+	values: (Value | undefined)[];
+	offset: number;
+	length: number;
+}
+
+/** Columns of a conversation read from text, in order. */
+export const CONVERSATION = ['conversation', 'sent', 'as written', 'writer', 'text', 'file'] as const;
+/** Column of records that says which file they are from: a conversation where nothing else tells them apart. */
+export const FILE_COLUMN = '(file)';
+/** Columns of mail, in order. */
+export const MAIL = ['between', 'sent', 'from', 'from name', 'to', 'to name', 'subject', 'text', 'files', 'id', 'answers'] as const;
+
+export class ExportHarvest implements Harvested {
+	readonly tables: Table[] = [blankTable(0, '(none)', [])];
+	readonly sequences = new Map<string, number>();
+	readonly account: AccountLine[] = [];
+	readonly notes: Note[] = [];
+	readonly encoding: Encoding;
+	readonly changeCounter = 0;
+	readonly book: { rows: Row[]; rowsOf(table: number): readonly Row[] };
+	/** How dates were read that could be read in more than one way, for the screen. */
+	readonly dates: { column: string; order: string; why: string; runnerUp: string | null }[] = [];
+	/** Whether the times of a conversation state their zone. */
+	zoned = false;
+	systemLines = 0;
+	private readonly perTable: Row[][] = [[]];
+	private readonly waiting: { table: Table; entries: Entry[] }[] = [];
+
+	constructor(
+		readonly form: ExportForm,
+		private readonly file: number,
+		private readonly size: number,
+		encoding: TextEncoding
+	) {
+		this.encoding = encoding === 'windows-1252' ? 'utf8' : encoding;
+		this.book = { rows: [], rowsOf: (table) => this.perTable[table] ?? [] };
+	}
+
+	add(table: Table, entries: Entry[]): void {
+		this.waiting.push({ table, entries });
+	}
+
+	*run(reach: Reach): Generator<Progress, void, void> {
+		for (const { table, entries } of this.waiting.splice(0)) {
+			const index = this.tables.length;
+			this.tables.push({ ...table, index });
+			const rows = entries.map((e, i): Row => ({
+				table: index,
+				tableKnown: true,
+				rowid: i + 1,
+				values: e.values,
+				cut: -1,
+				standing: 'kept',
+				grade: 'whole',
+				sightings: [{ file: this.file, offset: e.offset, length: e.length, method: 'exported', standing: 'kept', grade: 'whole' }]
+			}));
+			this.perTable[index] = rows;
+			for (const row of rows) this.book.rows.push(row);
+		}
+		if (this.account.length === 0) this.account.push({ space: 'exported entries', bytes: this.size, rows: this.book.rows.length });
+		yield { reach, done: this.size, total: this.size };
+	}
+}
+
+function blankTable(index: number, name: string, columns: readonly string[]): Table {
+	return {
+		index,
+		name,
+		rootPage: 0,
+		columns: columns.map((c) => ({ name: c, type: '', notNull: false, virtual: false, defaultValue: null })),
+		rowidColumn: -1,
+		primaryKey: [],
+		withoutRowid: false,
+		autoIncrement: false,
+		dropped: false
+	};
+}
+
+/** Opens a file as an export, or null where it is none. `siblings`: names of the files that lie beside it. */
+export function openExport(file: ExportedFile, index: number, siblings: ReadonlySet<string>): ExportHarvest | null {
+	const { source } = file;
+	if (file.mails) return openMail(file.mails, index, source.size);
+	if (source.size < 8 || source.size > LARGEST) return null;
+	const head = source.read(0, HEAD);
+	const encoding = textEncodingOf(head);
+	if (!encoding) return null;
+	const start = decode(head, 0, head.length, encoding)
+		.replace(/^\ufeff/, '')
+		.trimStart();
+	const whole = (): { bytes: Uint8Array; text: string } => {
+		const bytes = source.read(0, source.size);
+		return { bytes, text: wholeText(bytes, encoding) };
+	};
+	const records = (read: (text: string) => Item | null): ExportHarvest | null => {
+		const { bytes, text } = whole();
+		return openRecords(read(text), titleOf(file.name), text, bytes, index, encoding);
+	};
+	const name = titleOf(file.name);
+	if (/^(\{|\[\s*[{["\]])/.test(start)) return records(readJson);
+	if (/^<(!doctype\s+html|html|body|div|table|head)\b/i.test(start) || /<html[\s>]/i.test(start.slice(0, 2000)))
+		return (
+			records(readHtml) ?? openConversation(new TextEncoder().encode(textOfHtml(whole().text)), 'utf8', name, index, siblings, source.size)
+		);
+	if (start.startsWith('<')) return records(readXml);
+	const conversation = (): ExportHarvest | null =>
+		openConversation(source.read(0, source.size), encoding, name, index, siblings, source.size);
+	if (/\.(csv|tsv|tab)$/i.test(file.name)) return records(readCsv) ?? conversation();
+	return conversation() ?? (inColumns(start) ? records(readCsv) : null);
+}
+
+const titleOf = (name: string): string => name.slice(name.lastIndexOf('/') + 1).replace(/\.[a-z]{2,4}$/i, '');
+
+/** A text without a conversation is looked at no further than this before it is given up. */
+const LINES_TRIED = 400;
+
+function openConversation(
+	bytes: Uint8Array,
+	encoding: TextEncoding,
+	title: string,
+	index: number,
+	siblings: ReadonlySet<string>,
+	size: number
+): ExportHarvest | null {
+	if (!readConversation(linesOf(bytes, encoding, LINES_TRIED), new Set())) return null;
+	const found = readConversation(linesOf(bytes, encoding), siblings);
+	if (!found) return null;
+	const harvest = new ExportHarvest('conversation', index, size, encoding);
+	harvest.zoned = found.zoned;
+	harvest.systemLines = found.systemLines;
+	harvest.dates.push({ column: 'as written', order: found.dates.order, why: found.dates.why, runnerUp: found.dates.runnerUp });
+	harvest.add(
+		blankTable(0, 'conversation', CONVERSATION),
+		found.messages.map((m) => ({ values: [title, m.at, m.written, m.writer, m.text, m.file], offset: m.offset, length: m.length }))
+	);
+	return harvest;
+}
+
+function openRecords(
+	root: Item | null,
+	title: string,
+	text: string,
+	bytes: Uint8Array,
+	index: number,
+	encoding: TextEncoding
+): ExportHarvest | null {
+	const tables = root ? tablesOf(root) : [];
+	if (!tables.some((t) => t.rows.length > 1)) return null;
+	const harvest = new ExportHarvest('records', index, bytes.length, encoding);
+	const at = byteOffsets(
+		text,
+		tables.flatMap((t) => t.rows.flatMap((r) => [r.from, r.to])),
+		bytes,
+		encoding
+	);
+	for (const { table, rows, dates } of tables) {
+		const columns = [...table.columns, { name: FILE_COLUMN, type: '', notNull: false, virtual: false, defaultValue: null }];
+		harvest.add(
+			{ ...table, columns },
+			rows.map((r) => ({ values: [...r.values, title], offset: at.get(r.from)!, length: Math.max(0, at.get(r.to)! - at.get(r.from)!) }))
+		);
+		for (const d of dates)
+			harvest.dates.push({
+				column: `${table.name}: ${d.column}`,
+				order: d.reading.order,
+				why: d.reading.why,
+				runnerUp: d.reading.runnerUp
+			});
+	}
+	return harvest;
+}
+
+/** Where in the file's bytes places of its text lie. */
+function byteOffsets(text: string, places: number[], bytes: Uint8Array, encoding: TextEncoding): Map<number, number> {
+	const sorted = [...new Set(places)].sort((a, b) => a - b);
+	const out = new Map<number, number>();
+	const encoder = new TextEncoder();
+	const wide = encoding === 'utf16le' || encoding === 'utf16be';
+	let counted = 0;
+	let offset = bytes[0] === 0xef && bytes[1] === 0xbb ? 3 : wide && (bytes[0] === 0xff || bytes[0] === 0xfe) ? 2 : 0;
+	for (const place of sorted) {
+		const length = place - counted;
+		offset += wide ? length * 2 : encoding === 'utf8' ? encoder.encode(text.slice(counted, place)).length : length;
+		counted = place;
+		out.set(place, Math.min(offset, bytes.length));
+	}
+	return out;
+}
+
+function openMail(mails: readonly Mail[], index: number, size: number): ExportHarvest {
+	const harvest = new ExportHarvest('mail', index, size, 'utf8');
+	harvest.zoned = true;
+	const of = (list: readonly { address: string }[]): string => list.map((p) => p.address).join(', ');
+	harvest.add(
+		blankTable(0, 'mail', MAIL),
+		mails.map((m) => ({
+			values: [
+				[...new Set([m.from.address, ...m.to.map((t) => t.address)].map((a) => a.toLowerCase()))].sort().join(' '),
+				m.at,
+				m.from.address,
+				m.from.name,
+				of(m.to),
+				m.to.map((t) => t.name).join(', '),
+				m.subject,
+				m.text === '' ? m.subject : m.text,
+				m.files.join('\n') || null,
+				m.id || null,
+				m.answers || null
+			],
+			offset: m.offset,
+			length: m.length
+		}))
+	);
+	return harvest;
+}

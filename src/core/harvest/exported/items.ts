@@ -1,0 +1,23 @@
+/** What a file of records holds, whatever its format: items with fields, and lists of items in them. */
+import type { Value } from '../../model';
+
+export interface Item {
+	fields: Map<string, Value>;
+	/** Lists inside, by name. */
+	lists: Map<string, Item[]>;
+	/** Stretch of the text, in UTF-16 units. */
+	from: number;
+	to: number;
+}
+
+export const DEEPEST = 24;
+/** Items of one file, at most. */
+export const MOST_ITEMS = 2_000_000;
+
+export const item = (from: number, to: number): Item => ({ fields: new Map(), lists: new Map(), from, to });
+
+export function addTo(map: Map<string, Item[]>, name: string, value: Item): void {
+	const list = map.get(name);
+	if (list) list.push(value);
+	else map.set(name, [value]);
+}

@@ -1,0 +1,340 @@
+/**
+ * Dates and times as people's programs write them at the head of a line: national orders, 12 and 24 hours, with or
+ * without seconds, digits of other scripts, names of months in many languages. Which number is the day is decided
+ * over the whole file. Forms and names come from the host's own locale data (ECMA-402).
+ */
+
+/** A date and time as written, before it is decided which number is which. */
+export interface Stamp {
+	/** Where it stands in the line, in UTF-16 units, brackets included. */
+	from: number;
+	to: number;
+	/** As written. */
+	written: string;
+	/** The date's numbers in written order; a month that was named is `month` and the others stand here. */
+	numbers: number[];
+	digits: number[];
+	/** Word for the month, lower case; '' where it is a number. */
+	month: string;
+	/** ms since midnight. */
+	time: number;
+	/** ms to subtract where a zone is stated; null where none is. */
+	zone: number | null;
+	/** Digits and letters squeezed: stamps of one file look alike. */
+	form: string;
+	/** Whether the hours count to twelve. */
+	halfDays: boolean;
+}
+
+export type DateOrder = 'dmy' | 'mdy' | 'ymd' | 'ydm';
+
+/** How the dates of a file are read, and what decided it. */
+export interface DateReading {
+	order: DateOrder;
+	/** Month by its word. */
+	months: ReadonlyMap<string, number>;
+	why: string;
+	/** The order that would fit as well; null where only one does. */
+	runnerUp: DateOrder | null;
+}
+
+const LOCALES = (
+	'en de fr es it pt nl pl cs sk hr sr sl hu ro bg ru uk be el tr sv da nb fi et lv lt is ga cy ca eu gl sq mk ' +
+	'he ar fa ur hi bn ta te mr gu pa th vi id ms tl sw af zu az kk uz ka hy mn zh ja ko'
+).split(' ');
+
+interface Words {
+	/** Per locale: month by word. */
+	months: Map<string, number>[];
+	am: Set<string>;
+	pm: Set<string>;
+}
+
+const bare = (word: string): string => word.toLowerCase().replace(/[\s.\u200e\u200f]/g, '');
+let known: Words | null = null;
+
+/** Month names and halves of the day in many languages. */
+function words(): Words {
+	if (known) return known;
+	const am = new Set(['am', 'a', '오전', '午前', '上午', '凌晨', '早上']);
+	const pm = new Set(['pm', 'p', '오후', '午後', '下午', '中午', '晚上']);
+	const months: Map<string, number>[] = [];
+	for (const locale of LOCALES) {
+		const own = new Map<string, number>();
+		for (const options of [
+			{ month: 'long' },
+			{ month: 'short' },
+			{ month: 'long', day: 'numeric' },
+			{ month: 'short', day: 'numeric' }
+		] as const) {
+			const format = new Intl.DateTimeFormat(`${locale}-u-ca-gregory-nu-latn`, { ...options, timeZone: 'UTC' });
+			for (let m = 0; m < 12; m++) {
+				const part = format.formatToParts(Date.UTC(2025, m, 11)).find((p) => p.type === 'month')?.value ?? '';
+				if (/\p{L}{2}/u.test(part) && !own.has(bare(part))) own.set(bare(part), m + 1);
+			}
+		}
+		if (own.size > 0) months.push(own);
+		const halves = new Intl.DateTimeFormat(`${locale}-u-nu-latn`, { hour: 'numeric', hour12: true, timeZone: 'UTC' });
+		const half = (hour: number): string =>
+			bare(halves.formatToParts(Date.UTC(2025, 0, 1, hour)).find((p) => p.type === 'dayPeriod')?.value ?? '');
+		if (half(4)) am.add(half(4));
+		if (half(15)) pm.add(half(15));
+	}
+	for (const word of am) pm.delete(word);
+	return (known = { months, am, pm });
+}
+
+const ZEROS = [
+	0x660, 0x6f0, 0x7c0, 0x966, 0x9e6, 0xa66, 0xae6, 0xb66, 0xbe6, 0xc66, 0xce6, 0xd66, 0xe50, 0xed0, 0xf20, 0x1040, 0x17e0, 0xff10
+];
+
+/** The line with digits of other scripts, wide signs and odd blanks as the plain ones; the same length. */
+export function plainLine(line: string): string {
+	if (/^[\x20-\x7e]*$/.test(line)) return line;
+	return line.replace(/[\u0660-\u1810\u17e0-\u17e9\u00a0\u202f\u2009\u3000\uff0c\uff1a\uff10-\uff19\u060c\u066b]/g, (c) => {
+		const code = c.charCodeAt(0);
+		if (c === '\uff1a') return ':';
+		if (c === '\uff0c' || c === '\u060c') return ',';
+		if (/\s/.test(c)) return ' ';
+		const zero = ZEROS.find((z) => code >= z && code < z + 10);
+		return zero === undefined ? c : String(code - zero);
+	});
+}
+
+/** Marks of writing direction and the byte order mark: no part of what is written. */
+export const MARKS = '\u200e\u200f\u202a-\u202e\u2066-\u2069\u061c\ufeff';
+const LEAD = `[${MARKS}\\s]*`;
+const WORD = "\\p{L}[\\p{L}\\p{M}.'’]*";
+const SEP = `[./\\-‐–]\\s?`;
+const NUMERIC = `(?:${WORD},?\\s+)?(\\d{1,4})${SEP}(\\d{1,2})${SEP}(\\d{1,4})\\.?`;
+const HAN = '(\\d{4})\\s?[年년]\\s?(\\d{1,2})\\s?[月월]\\s?(\\d{1,2})\\s?[日일]';
+const DAY_MONTH = `(?:${WORD},?\\s+)?(\\d{1,2})(?:\\.|er|º|ª)?[\\s-](?:de\\s|d[’'])?(${WORD})[,\\s-]\\s?(?:de\\s|del\\s)?(\\d{4}|\\d{2})(?:\\sг\\.?|\\sр\\.)?`;
+const MONTH_DAY = `(?:${WORD},?\\s+)?(${WORD})\\s(\\d{1,2})(?:st|nd|rd|th)?,?\\s(\\d{4})`;
+const YEAR_MONTH_DAY = `(\\d{4})\\.?\\s(${WORD})\\s(\\d{1,2})\\.?`;
+const TIME = `(\\d{1,2})[:.hH](\\d{2})(?:[:.m](\\d{2})(?:[.,](\\d{1,6}))?)?s?`;
+const AFTER = `(?:\\s?(${WORD}(?:\\s\\p{L}\\.)?))?`;
+const ZONE = `(?:\\s?(Z|(?:UTC|GMT)?[+-]\\d{1,2}:?\\d{2}|UTC|GMT))?`;
+/** Between a date and its time: a comma, a blank, "T", or a word or two. */
+const BETWEEN = `([,\\s]*(?:[-–|·]\\s?|[\\p{L}.'’]{1,4}\\s?(?:[\\p{L}]{1,3}\\s)?|T)?)`;
+
+const DATE_FORMS = [HAN, NUMERIC, YEAR_MONTH_DAY, DAY_MONTH, MONTH_DAY];
+
+interface Pattern {
+	/** Anywhere, and at the beginning behind marks and an opening bracket only. */
+	regex: RegExp;
+	atStart: RegExp;
+	date: number;
+	/** Index of the date's first group and of the time's. */
+	dateAt: number;
+	timeAt: number;
+	betweenAt: number;
+}
+
+const START = `^(?:[${MARKS}\\s\\[(<*#-]*)`;
+const both = (source: string): { regex: RegExp; atStart: RegExp } => ({
+	regex: new RegExp(source, 'iu'),
+	atStart: new RegExp(`${START}${source}`, 'iu')
+});
+const PATTERNS: Pattern[] = DATE_FORMS.flatMap((form, date): Pattern[] => [
+	{ ...both(`${form}${BETWEEN}${TIME}${AFTER}${ZONE}`), date, dateAt: 1, betweenAt: 4, timeAt: 5 },
+	{ ...both(`${TIME}${AFTER}${ZONE}[,\\s]+(?:[-–|·]\\s?)?${form}`), date, dateAt: 7, betweenAt: 0, timeAt: 1 }
+]);
+const DATE_ALONE = DATE_FORMS.map((form) => new RegExp(`^${LEAD}[-–—=*\\[\\s]*${form}[-–—=*\\]:\\s]*$`, 'iu'));
+const TIME_ALONE = new RegExp(`${TIME}${AFTER}`, 'iu');
+
+const LONGEST = 70;
+
+const HEAD = 160;
+
+/** The first date and time in a plain line, within its first 160 letters; or null. `atStart`: only where it begins the line. */
+export function findStamp(line: string, atStart = false): Stamp | null {
+	const head = line.slice(0, HEAD);
+	if (!/\d[^\d]?\d?[^\d]{1,12}\d/.test(head)) return null;
+	let best: Stamp | null = null;
+	for (const pattern of PATTERNS) {
+		const m = (atStart ? pattern.atStart : pattern.regex).exec(head);
+		if (!m || m[0].length > LONGEST) continue;
+		const stamp = stampOf(m, pattern);
+		if (stamp && (!best || stamp.from < best.from || (stamp.from === best.from && stamp.to > best.to))) best = stamp;
+	}
+	return best;
+}
+
+const OPENING = new RegExp(START, 'u');
+
+function stampOf(m: RegExpExecArray, pattern: Pattern): Stamp | null {
+	const groups = [m[pattern.dateAt]!, m[pattern.dateAt + 1]!, m[pattern.dateAt + 2]!];
+	const date = dateOf(groups);
+	if (!date) return null;
+	const halves = pattern.betweenAt ? halfOf(m[pattern.betweenAt]) : null;
+	const after = m[pattern.timeAt + 4];
+	const time = timeOf(m[pattern.timeAt]!, m[pattern.timeAt + 1]!, m[pattern.timeAt + 2], m[pattern.timeAt + 3], halves ?? halfOf(after));
+	if (time === null) return null;
+	// A word behind the time that is no half of a day belongs to what follows; so does a zone behind it.
+	const stray = after !== undefined && halfOf(after) === null;
+	const end = stray && pattern.betweenAt ? m[0].lastIndexOf(after) : m[0].length;
+	if (stray && !pattern.betweenAt) return null;
+	const lead = OPENING.exec(m[0])![0].length;
+	const written = m[0].slice(lead, end).trimEnd();
+	return {
+		from: m.index + lead,
+		to: m.index + lead + written.length,
+		written,
+		...date,
+		time,
+		zone: stray ? null : zoneOf(m[pattern.timeAt + 5]),
+		form: formOf(written),
+		halfDays: (halves ?? halfOf(after)) !== null
+	};
+}
+
+const formOf = (written: string): string => written.replace(/[\p{L}\p{M}.'’]*\p{L}[\p{L}\p{M}.'’]*/gu, 'a').replace(/\d+/g, '0');
+
+function dateOf(groups: string[]): Pick<Stamp, 'numbers' | 'digits' | 'month'> | null {
+	const named = groups.find((g) => !/^\d+$/.test(g));
+	const numbers = groups.filter((g) => g !== named);
+	if (named !== undefined && !words().months.some((m) => m.has(bare(named)))) return null;
+	return { numbers: numbers.map(Number), digits: numbers.map((n) => n.length), month: named === undefined ? '' : bare(named) };
+}
+
+function halfOf(word: string | undefined): 'am' | 'pm' | null {
+	if (!word) return null;
+	const plain = bare(word.replace(/[,–|·-]/g, ''));
+	if (plain === '') return null;
+	return words().am.has(plain) ? 'am' : words().pm.has(plain) ? 'pm' : null;
+}
+
+function timeOf(h: string, m: string, s: string | undefined, fraction: string | undefined, half: 'am' | 'pm' | null): number | null {
+	let hour = Number(h);
+	if (half !== null) {
+		if (hour > 12) return null;
+		hour = (hour % 12) + (half === 'pm' ? 12 : 0);
+	}
+	if (hour > 23 || Number(m) > 59 || Number(s ?? 0) > 60) return null;
+	return hour * 3_600_000 + Number(m) * 60_000 + Number(s ?? 0) * 1000 + Math.floor(Number(`0.${fraction ?? 0}`) * 1000);
+}
+
+function zoneOf(zone: string | undefined): number | null {
+	if (!zone) return null;
+	const m = /([+-])(\d{1,2}):?(\d{2})$/.exec(zone);
+	return m ? (m[1] === '-' ? -1 : 1) * (Number(m[2]) * 60 + Number(m[3])) * 60_000 : 0;
+}
+
+/** A line that is a date and nothing else, as headings of days are; its time is 0. */
+export function dateHeading(line: string): Stamp | null {
+	if (line.length > LONGEST || !/\d/.test(line)) return null;
+	for (const regex of DATE_ALONE) {
+		const m = regex.exec(line);
+		const date = m && dateOf([m[1]!, m[2]!, m[3]!]);
+		if (m && date)
+			return { from: 0, to: line.length, written: line.trim(), ...date, time: 0, zone: null, form: formOf(line.trim()), halfDays: false };
+	}
+	return null;
+}
+
+/** A time without a date at or after `from`, within the first 80 letters. */
+export function findTime(line: string, from = 0): { from: number; to: number; written: string; time: number } | null {
+	const m = TIME_ALONE.exec(line.slice(from, from + 80));
+	if (!m) return null;
+	const half = halfOf(m[5]);
+	const time = timeOf(m[1]!, m[2]!, m[3], m[4], half);
+	if (time === null) return null;
+	const written = (m[5] !== undefined && half === null ? m[0].slice(0, m[0].lastIndexOf(m[5])) : m[0]).trimEnd();
+	return { from: from + m.index, to: from + m.index + written.length, written, time };
+}
+
+/** Years in the calendar of Thailand run 543 ahead. */
+const BUDDHIST = 543;
+const EARLIEST = 1990;
+const LATEST = 2100;
+
+/** A stamp's instant in ms, read in this order; UTC where its zone is stated, else the written clock as if it were UTC. Null where there is no such day. */
+export function stampTime(stamp: Stamp, reading: Pick<DateReading, 'order' | 'months'>): number | null {
+	const { numbers, digits } = stamp;
+	let year: number;
+	let month: number;
+	let day: number;
+	if (stamp.month !== '') {
+		month = reading.months.get(stamp.month) ?? 0;
+		const yearAt = digits[0]! > 2 ? 0 : 1;
+		year = numbers[yearAt]!;
+		day = numbers[1 - yearAt]!;
+	} else {
+		const at = (letter: string): number => numbers[reading.order.indexOf(letter)]!;
+		year = at('y');
+		month = at('m');
+		day = at('d');
+		if (digits[reading.order.indexOf('d')]! > 2) return null;
+	}
+	if (year < 100) year += 2000;
+	if (year > 2400) year -= BUDDHIST;
+	if (year < EARLIEST || year > LATEST || month < 1 || month > 12 || day < 1) return null;
+	const date = new Date(Date.UTC(year, month - 1, day));
+	if (date.getUTCDate() !== day) return null;
+	return date.getTime() + stamp.time - (stamp.zone ?? 0);
+}
+
+const ORDERS: readonly DateOrder[] = ['dmy', 'mdy', 'ymd', 'ydm'];
+const MOST_ODD = 0.01;
+
+/** Decides over all stamps of a file which number is the day: by what can be a date at all, then by the order of the lines. */
+export function readDates(stamps: readonly Stamp[]): DateReading | null {
+	const months = monthsOf(stamps);
+	const trials = ORDERS.map((order) => ({ order, ...trial(stamps, { order, months }) }))
+		.filter((t) => t.odd <= stamps.length * MOST_ODD)
+		.sort((a, b) => a.odd - b.odd || a.turns - b.turns || a.way - b.way || ORDERS.indexOf(a.order) - ORDERS.indexOf(b.order));
+	const [best, second] = trials;
+	if (!best) return null;
+	const numeric = stamps.filter((s) => s.month === '');
+	if (numeric.length === 0) return { order: best.order, months, why: 'months are named', runnerUp: null };
+	if (numeric.every((s) => s.digits[0]! > 2)) {
+		// A year in front is followed by the month, unless that cannot be.
+		const order = trials.some((t) => t.order === 'ymd') ? 'ymd' : best.order;
+		return { order, months, why: 'the year stands first', runnerUp: null };
+	}
+	if (!second) return { order: best.order, months, why: 'some numbers can only be the day', runnerUp: null };
+	if (second.odd > best.odd) return { order: best.order, months, why: 'nearly all are dates in this order alone', runnerUp: second.order };
+	if (second.turns > best.turns)
+		return { order: best.order, months, why: 'in this order the lines follow each other in time', runnerUp: second.order };
+	const tied = trials.filter((t) => t.odd === best.odd && t.turns === best.turns).map((t) => t.order);
+	const slashed = numeric.every((s) => s.written.includes('/'));
+	const habit: DateOrder =
+		numeric.every((s) => s.halfDays) && slashed && tied.includes('mdy') ? 'mdy' : tied.includes('dmy') ? 'dmy' : best.order;
+	if (best.way * 3 < second.way && best.order !== habit)
+		return { order: best.order, months, why: 'in this order the lines lie closest together', runnerUp: second.order };
+	return {
+		order: habit,
+		months,
+		why: 'nothing in the file decides it: taken as is usual for this form',
+		runnerUp: tied.find((o) => o !== habit) ?? null
+	};
+}
+
+/** How many are no date in this order, how often time turns against its main way, and how far it goes in all. */
+function trial(stamps: readonly Stamp[], reading: Pick<DateReading, 'order' | 'months'>): { odd: number; turns: number; way: number } {
+	let odd = 0;
+	let forward = 0;
+	let back = 0;
+	let way = 0;
+	let last: number | null = null;
+	for (const stamp of stamps) {
+		const at = stampTime(stamp, reading);
+		if (at === null) {
+			odd++;
+			continue;
+		}
+		if (last !== null && at > last) forward++;
+		if (last !== null && at < last) back++;
+		if (last !== null) way += Math.abs(at - last);
+		last = at;
+	}
+	return { odd, turns: Math.min(forward, back), way };
+}
+
+/** The words for months in the language that knows all of those used; a word can be two months in two languages. */
+function monthsOf(stamps: readonly Stamp[]): ReadonlyMap<string, number> {
+	const used = [...new Set(stamps.map((s) => s.month).filter((m) => m !== ''))];
+	if (used.length === 0) return new Map();
+	const best = words().months.map((m) => ({ m, knows: used.filter((u) => m.has(u)).length }));
+	return best.reduce((a, b) => (b.knows > a.knows ? b : a)).m;
+}

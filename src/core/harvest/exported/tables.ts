@@ -1,0 +1,131 @@
+/** Items as tables, so that interpretation reads them like any store's: a table for each sort of list, joined by number. */
+import type { Table, Value } from '../../model';
+import type { Item } from './items';
+import { dateHeading, findStamp, findTime, plainLine, readDates, stampTime, type DateReading, type Stamp } from './stamps';
+
+export interface ItemTable {
+	table: Table;
+	rows: { values: (Value | undefined)[]; from: number; to: number }[];
+	/** Columns of dates whose order had to be decided, with what decided it. */
+	dates: { column: string; reading: DateReading }[];
+}
+
+interface Loose {
+	name: string;
+	/** The list in whose items these stand. */
+	inside: string | null;
+	items: { item: Item; parent: number }[];
+}
+
+const MOST_COLUMNS = 300;
+
+export function tablesOf(root: Item): ItemTable[] {
+	const found = new Map<string, Loose>();
+	const collect = (item: Item, path: string | null, number: number): void => {
+		for (const [name, items] of item.lists) {
+			const own = path === null ? name : `${path}.${name}`;
+			let loose = found.get(own);
+			if (!loose) found.set(own, (loose = { name: own, inside: path, items: [] }));
+			for (const one of items) {
+				loose.items.push({ item: one, parent: number });
+				collect(one, own, loose.items.length);
+			}
+		}
+	};
+	collect(root, null, 0);
+	if (root.fields.size > 0) found.set('(file)', { name: '(file)', inside: null, items: [{ item: root, parent: 0 }] });
+	return [...found.values()].map(tableOf);
+}
+
+function tableOf(loose: Loose): ItemTable {
+	const names = new Set<string>();
+	for (const { item } of loose.items) for (const name of item.fields.keys()) if (names.size < MOST_COLUMNS) names.add(name);
+	const columns = [...names];
+	const values = loose.items.map(({ item }) => columns.map((c) => item.fields.get(c)));
+	columns.forEach((_, i) => {
+		if (isSmallWhole(values.map((v) => v[i]))) for (const v of values) v[i] = v[i] === undefined || v[i] === '' ? v[i] : Number(v[i]);
+	});
+	const dates = addTimes(columns, values);
+	if (loose.inside !== null) {
+		columns.push(`in ${loose.inside}`);
+		loose.items.forEach(({ parent }, i) => values[i]!.push(parent));
+	}
+	const table: Table = {
+		index: 0,
+		name: loose.name,
+		rootPage: 0,
+		columns: columns.map((name, i) => ({
+			name,
+			type: '',
+			notNull: false,
+			virtual: false,
+			defaultValue: null,
+			...(loose.inside !== null && i === columns.length - 1 ? { references: loose.inside } : {})
+		})),
+		rowidColumn: -1,
+		primaryKey: [],
+		withoutRowid: false,
+		autoIncrement: false,
+		dropped: false
+	};
+	return { table, rows: loose.items.map(({ item }, i) => ({ values: values[i]!, from: item.from, to: item.to })), dates };
+}
+
+/** Whole numbers written as texts, too short to be telephone numbers. */
+function isSmallWhole(values: readonly (Value | undefined)[]): boolean {
+	const filled = values.filter((v) => v !== undefined && v !== null && v !== '');
+	return filled.length > 0 && filled.every((v) => typeof v === 'string' && /^(0|-?[1-9]\d{0,8})$/.test(v));
+}
+
+const MOSTLY = 0.9;
+/** Written so already that nothing has to be decided. */
+const ISO = /^\s*\d{4}-\d{2}-\d{2}[T ]\d/;
+
+/** Columns of national dates get one beside them in ISO 8601, the order of day and month decided over the whole column. */
+function addTimes(columns: string[], values: (Value | undefined)[][]): ItemTable['dates'] {
+	const out: ItemTable['dates'] = [];
+	const count = columns.length;
+	const texts = (i: number): string[] => values.map((v) => (typeof v[i] === 'string' ? plainLine(v[i]) : ''));
+	const whole = (text: string, s: { from: number; to: number } | null): boolean =>
+		s !== null && text.slice(0, s.from).trim() === '' && text.slice(s.to).trim() === '';
+	const timesAlone: number[] = [];
+	const datesAlone: number[] = [];
+	for (let i = 0; i < count; i++) {
+		const all = texts(i);
+		const filled = all.filter((t) => t.trim() !== '');
+		if (filled.length === 0 || filled.every((t) => ISO.test(t)) || filled.some((t) => t.length > 80)) continue;
+		const stamps = all.map((t) => {
+			const s = findStamp(t);
+			return whole(t, s) ? s : null;
+		});
+		if (stamps.filter((s) => s !== null).length >= filled.length * MOSTLY) {
+			add(columns, values, columns[i]!, stamps, out);
+			continue;
+		}
+		if (filled.filter((t) => dateHeading(t)).length >= filled.length * MOSTLY) datesAlone.push(i);
+		else if (filled.filter((t) => whole(t, findTime(t))).length >= filled.length * MOSTLY) timesAlone.push(i);
+	}
+	if (out.length === 0 && datesAlone.length > 0 && timesAlone.length > 0) {
+		const d = texts(datesAlone[0]!);
+		const t = texts(timesAlone[0]!);
+		const stamps = d.map((date, k): Stamp | null => {
+			const day = dateHeading(date);
+			const time = findTime(t[k]!);
+			return day && time ? { ...day, written: `${date} ${t[k]}`, time: time.time } : null;
+		});
+		add(columns, values, `${columns[datesAlone[0]!]} and ${columns[timesAlone[0]!]}`, stamps, out);
+	}
+	return out;
+}
+
+function add(columns: string[], values: (Value | undefined)[][], name: string, stamps: (Stamp | null)[], out: ItemTable['dates']): void {
+	const reading = readDates(stamps.filter((s) => s !== null));
+	if (!reading) return;
+	columns.push(`${name} (date)`);
+	values.forEach((v, k) => {
+		const stamp = stamps[k];
+		const at = stamp ? stampTime(stamp, reading) : null;
+		v.push(at === null ? null : new Date(at).toISOString().slice(0, stamp!.zone === null ? 23 : 24));
+	});
+	out.push({ column: name, reading });
+}

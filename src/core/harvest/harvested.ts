@@ -1,0 +1,41 @@
+/** What the later stages need of a harvest, whatever the format it came from. */
+import type { Encoding } from '../bytes';
+import type { Note, Reach, Row, Table } from '../model';
+
+export interface Progress {
+	reach: Reach;
+	/** Bytes done and to do in this reach. */
+	done: number;
+	total: number;
+}
+
+/** Bytes looked at by kind of space, and the rows first seen there. */
+export interface AccountLine {
+	space:
+		| 'rows in use'
+		| 'log'
+		| 'journal'
+		| 'earlier pages'
+		| 'freed cells'
+		| 'free pages'
+		| 'unreached pages'
+		| 'beyond the end'
+		| 'overflow left behind'
+		| 'exported entries';
+	bytes: number;
+	rows: number;
+}
+
+export interface Harvested {
+	readonly tables: Table[];
+	readonly book: { readonly rows: readonly Row[]; rowsOf(table: number): readonly Row[] };
+	/** Highest record number that each table with a sequence ever gave out, by its name. */
+	readonly sequences: ReadonlyMap<string, number>;
+	readonly account: AccountLine[];
+	readonly notes: Note[];
+	readonly encoding: Encoding;
+	/** How often the store was changed, by its own count; 0 where it keeps none. */
+	readonly changeCounter: number;
+	/** Goes as far as `reach`, from where an earlier call ended. */
+	run(reach: Reach): Generator<Progress, void, void>;
+}

@@ -1,0 +1,125 @@
+/** The readings of exports whose columns need no guess: a conversation read from text, and mail. */
+import type { ExportHarvest } from '../harvest';
+import { normalAddress } from './people';
+import type { DirectionRule, MessageReading, StoreReading } from './reading';
+import { sheetsOf, type Sheet, type SheetColumn } from './sheet';
+import type { TimeReading } from './time';
+
+/** Words by which people's programs call the one whose device it is. */
+const SELF = new Set(
+	'you me myself i ich du ik jij moi je vous yo tú io tu eu você mig mej jag du jeg meg minä sinä ja ty já ty én я вы ты ми я 我 你 您 私 自分 나 أنا أنت אני אתה ben sen sen'.split(
+		' '
+	)
+);
+
+/** Whom of the writers is the device's owner, with what says so; null where nothing does. `asked`: who the user says it is. */
+export function ownerAmong(writers: readonly string[], asked: string | null, title: string): { owner: string; why: string } | null {
+	if (asked) {
+		const wanted = normalAddress(asked);
+		const named = writers.find((w) => normalAddress(w) === wanted) ?? writers.find((w) => sameWords(w, asked));
+		if (named) return { owner: named, why: 'the user says so' };
+	}
+	const self = writers.find((w) => SELF.has(w.toLowerCase()));
+	if (self) return { owner: self, why: 'called so by the program that exported it' };
+	if (writers.length === 2) {
+		const inTitle = writers.filter((w) => title.toLowerCase().includes(w.toLowerCase()));
+		if (inTitle.length === 1) return { owner: writers.find((w) => w !== inTitle[0])!, why: `the file is called after ${inTitle[0]}` };
+	}
+	return null;
+}
+
+const wordsOf = (name: string): string[] =>
+	name
+		.toLowerCase()
+		.split(/[^\p{L}\p{M}\d]+/u)
+		.filter((w) => w !== '');
+
+/** One name is the other, or a part of it in whole words. */
+export function sameWords(a: string, b: string): boolean {
+	const [short, long] = [wordsOf(a), wordsOf(b)].sort((x, y) => x.length - y.length) as [string[], string[]];
+	return short.length > 0 && short.every((w) => long.includes(w));
+}
+
+const written = (zoned: boolean): TimeReading => ({
+	label: zoned ? 'written date with zone' : 'written date',
+	kind: 'number',
+	epoch: 0,
+	unit: 1,
+	zoned,
+	score: 3
+});
+
+/** Writers of an exported conversation, most lines first. */
+export function writersOf(harvest: ExportHarvest): string[] {
+	const counts = new Map<string, number>();
+	const at = harvest.form === 'mail' ? 2 : 3;
+	for (const row of harvest.book.rows) {
+		const writer = row.values[at];
+		if (typeof writer === 'string') counts.set(writer, (counts.get(writer) ?? 0) + 1);
+	}
+	return [...counts].sort((a, b) => b[1] - a[1]).map(([w]) => w);
+}
+
+const blank = (sheet: Sheet, column: SheetColumn): Omit<MessageReading, 'time' | 'direction'> => ({
+	sheet,
+	text: { value: column, confidence: 1, evidence: ['what stands behind the writer'] },
+	peer: null,
+	sender: null,
+	recipient: null,
+	thread: null,
+	threadJoin: null,
+	deleted: null,
+	otherKinds: null,
+	participant: null,
+	guid: null,
+	replyTo: null,
+	files: null
+});
+
+/** The reading of a conversation or of mail. `owner`: one of its writers, or null. */
+export function readExported(harvest: ExportHarvest, owner: { owner: string; why: string } | null): StoreReading {
+	const [sheet] = sheetsOf(harvest);
+	const none = { persons: [], threads: [], members: [], copies: [], attached: [], attachments: [] };
+	if (!sheet) return { sheets: [], messages: [], ...none };
+	const column = (name: string): SheetColumn => sheet.columns.find((c) => c.name === name && !c.body)!;
+	const sure = (name: string, why: string): { value: SheetColumn; confidence: number; evidence: string[]; key: null } => ({
+		value: column(name),
+		confidence: 1,
+		evidence: [why],
+		key: null
+	});
+	const mail = harvest.form === 'mail';
+	const sender = sure(mail ? 'from' : 'writer', mail ? 'the address that wrote' : 'who stands before the text');
+	const rule: DirectionRule = owner ? { kind: 'sender', column: sender.value, owner: [owner.owner] } : { kind: 'unknown' };
+	const dates = harvest.dates[0];
+	const m: MessageReading = {
+		...blank(sheet, column('text')),
+		time: {
+			value: column('sent'),
+			confidence: 1,
+			evidence: [dates ? `dates are read ${dates.order.split('').join('-')}: ${dates.why}` : 'the date of the mail'],
+			reading: written(harvest.zoned),
+			...(dates?.runnerUp ? { runnerUp: dates.runnerUp.split('').join('-') } : {})
+		},
+		direction: {
+			value: rule,
+			confidence: owner ? 0.9 : 0,
+			evidence: [owner ? `${owner.owner} is the owner: ${owner.why}` : 'nothing says which of the writers is the owner']
+		},
+		sender,
+		thread: sure(mail ? 'between' : 'conversation', mail ? 'who wrote to whom' : 'the file is one conversation'),
+		threadTitled: !mail
+	};
+	if (mail) {
+		m.recipient = sure('to', 'to whom it was sent');
+		m.guid = column('id');
+		m.replyTo = { column: column('answers'), key: column('id') };
+	}
+	const file = column(mail ? 'files' : 'file');
+	m.files = { path: null, name: file, mime: null, size: null, hash: null };
+	return {
+		sheets: [{ sheet, role: { value: 'messages', confidence: 1, evidence: ['an exported conversation'] } }],
+		messages: [m],
+		...none
+	};
+}

@@ -1,0 +1,244 @@
+/**
+ * The reading of exported records (JSON, XML, CSV, HTML): as a store's, but who writes is judged anew. An export is
+ * often one conversation with the writer's name on each message, which no store is.
+ */
+import { FILE_COLUMN, type ExportHarvest } from '../harvest';
+import type { Row } from '../model';
+import { decideDirection } from './direction';
+import { ownerAmong } from './exported';
+import type { DirectionRule, MessageReading, StoreReading } from './reading';
+import { keyOf } from './refs';
+import { addressShare, bestText, bestTime, ownerOfPair, readStore } from './roles';
+import { cell, sheetsOf, type Sheet, type SheetColumn } from './sheet';
+
+/** Whose device an export is from: by the user's word, and by what the file is called. */
+export interface OwnerHints {
+	asked: string | null;
+	title: string;
+}
+
+export function readRecords(harvest: ExportHarvest, hints: OwnerHints): StoreReading | null {
+	const sheets = sheetsOf(harvest);
+	const reading = readStore(sheets, harvest.tables, hints.asked);
+	if (reading.messages.length === 0) {
+		const best = sheets
+			.map((sheet) => ({ sheet, text: bestText(sheet), time: bestTime(sheet, harvest.tables) }))
+			.filter((c) => c.text !== null && c.time !== null)
+			.sort((a, b) => b.sheet.rows.length - a.sheet.rows.length)[0];
+		if (!best) return null;
+		reading.messages.push(blank(best.sheet, best.text!, best.time));
+	}
+	reading.messages = reading.messages.filter((m) => m.time !== null);
+	for (const m of reading.messages) new Parties(m, reading, harvest, hints).settle();
+	reading.messages = reading.messages.filter((m) => m.sender ?? m.peer ?? m.recipient);
+	return reading.messages.length > 0 ? reading : null;
+}
+
+const blank = (sheet: Sheet, text: MessageReading['text'], time: MessageReading['time']): MessageReading => ({
+	sheet,
+	text,
+	time,
+	direction: { value: { kind: 'unknown' }, confidence: 0, evidence: [] },
+	peer: null,
+	sender: null,
+	recipient: null,
+	thread: null,
+	threadJoin: null,
+	deleted: null,
+	otherKinds: null,
+	participant: null,
+	guid: null,
+	replyTo: null
+});
+
+const SAMPLE = 4000;
+/** Share of rows that a rule must hold for. */
+const MOSTLY = 0.95;
+
+class Parties {
+	private readonly rows: readonly Row[];
+
+	constructor(
+		private readonly m: MessageReading,
+		private readonly reading: StoreReading,
+		private readonly harvest: ExportHarvest,
+		private readonly hints: OwnerHints
+	) {
+		this.rows = m.sheet.sure.slice(0, SAMPLE);
+	}
+
+	settle(): void {
+		const { m } = this;
+		const found = this.candidates();
+		// A name and a number of the same person are one party: the number, with the name beside it.
+		const parties = found.filter((c) => addressShare(c) > 0.4 || !found.some((a) => addressShare(a) > 0.4 && this.says(a, c)));
+		for (const address of found.filter((c) => addressShare(c) > 0.4)) {
+			const name = found.find((c) => c !== address && addressShare(c) <= 0.4 && this.says(address, c));
+			if (name) this.reading.persons.push({ sheet: m.sheet, name, addresses: [address], via: null });
+		}
+		if (parties.length > 0) this.assign(parties);
+		const stray = m.thread !== null && (this.isDay(m.thread.value) || found.includes(m.thread.value));
+		if (!m.thread || stray) this.wholeFile();
+	}
+
+	/** Columns with names or addresses that come back. */
+	private candidates(): SheetColumn[] {
+		const { m } = this;
+		const rows = m.sheet.sure.length;
+		return m.sheet.columns.filter((c) => {
+			const p = c.profile;
+			if (c === m.text.value || c === m.time?.value || c.column < 0 || p.time || this.isDay(c) || c.name === FILE_COLUMN) return false;
+			if (p.texts < p.filled * 0.9 || p.filled < rows * 0.2 || p.many || p.mime > 0.2 || p.averageLength > 60) return false;
+			if (p.distinct.size > Math.max(2, rows * 0.6)) return false;
+			if (addressShare(c) > 0.4) return true;
+			if (c.name === '@class' || p.uuid > 0.3 || p.path > 0.5 || p.name < 0.6 || flagWords(c)) return false;
+			return WHO.test(c.name) || (p.distinct.size > 1 && !WHAT.test(c.name) && looksLikeNames(c));
+		});
+	}
+
+	private isDay(c: SheetColumn): boolean {
+		return (
+			c.name === '(day)' ||
+			c.name.endsWith(' (date)') ||
+			(c.profile.filled > 0 &&
+				[...c.profile.distinct.keys()].every(
+					(v) =>
+						/\d[\s\S]*\d/.test(String(v)) && /^[\d\s:./,\-–apmAPM]+$/.test(String(v)) && !(addressShare(c) > 0.4 && !/[:/]/.test(String(v)))
+				))
+		);
+	}
+
+	private value(row: Row, c: SheetColumn): string | number | null {
+		return keyOf(cell(row, c, this.harvest.tables));
+	}
+
+	/** Whether a's value says b's, and not all b's values are one. */
+	private says(a: SheetColumn, b: SheetColumn): boolean {
+		const map = new Map<string | number, string | number>();
+		let held = 0;
+		let all = 0;
+		for (const row of this.rows) {
+			const x = this.value(row, a);
+			const y = this.value(row, b);
+			if (x === null || y === null) continue;
+			all++;
+			const known = map.get(x);
+			if (known === undefined) map.set(x, y);
+			if (known === undefined || known === y) held++;
+		}
+		return all > 0 && held >= all * MOSTLY && new Set(map.values()).size > map.size * 0.5;
+	}
+
+	private assign(parties: SheetColumn[]): void {
+		const { m } = this;
+		const as = (c: SheetColumn, why: string): NonNullable<MessageReading['peer']> => ({
+			value: c,
+			key: null,
+			confidence: 0.8,
+			evidence: [why]
+		});
+		m.peer = m.sender = m.recipient = m.participant = null;
+		const sorted = [...parties].sort((a, b) => this.rank(b) - this.rank(a));
+		for (const a of sorted)
+			for (const b of sorted) {
+				const pair = a !== b && m.sheet.columns.indexOf(a) < m.sheet.columns.indexOf(b) && this.differ(a, b);
+				const owner = pair ? ownerOfPair(m.sheet, a, b, { tables: this.harvest.tables }) : null;
+				if (owner === null) continue;
+				const swap = /^(to|recip|dest)|[._-]to$/i.test(a.name) || FROM.test(b.name);
+				m.sender = as(swap ? b : a, 'one of two columns of persons');
+				m.recipient = as(swap ? a : b, 'the other of two columns of persons');
+				m.direction = {
+					value: { kind: 'sender', column: m.sender.value, owner: [owner] },
+					confidence: 0.9,
+					evidence: ['one party stands in every row: the owner']
+				};
+				return;
+			}
+		const who = sorted[0]!;
+		m.sender = as(who, 'its values are names or numbers that come back');
+		const values = [...who.profile.distinct].sort((x, y) => y[1] - x[1]).map(([v]) => String(v));
+		const names = this.namesOf(who, values);
+		const owner = ownerAmong(values, this.hints.asked, this.hints.title) ?? this.byName(values, names);
+		m.direction = decideDirection(m, { tables: this.harvest.tables, sheets: [], keys: [], references: new Map(), owner: null });
+		const flagged = m.direction.value.kind === 'flag' && m.direction.confidence > 0.9;
+		if (flagged && this.isPeer(who, m.direction.value)) {
+			m.peer = m.sender;
+			m.sender = null;
+		} else if (owner) {
+			const rule: DirectionRule = { kind: 'sender', column: who, owner: [owner.owner] };
+			m.direction = { value: rule, confidence: 0.9, evidence: [`${owner.owner} is the owner: ${owner.why}`] };
+		} else if (!flagged && values.length > 1)
+			m.direction = { value: { kind: 'unknown' }, confidence: 0, evidence: ['nothing says which of the writers is the owner'] };
+	}
+
+	private namesOf(who: SheetColumn, values: readonly string[]): Map<string, string> {
+		const person = this.reading.persons.find((p) => p.sheet === this.m.sheet && p.addresses[0] === who);
+		const out = new Map<string, string>();
+		if (person?.name) for (const row of this.rows) out.set(String(this.value(row, who)), String(this.value(row, person.name) ?? ''));
+		for (const v of values) if (!out.has(v)) out.set(v, v);
+		return out;
+	}
+
+	private byName(values: readonly string[], names: ReadonlyMap<string, string>): { owner: string; why: string } | null {
+		const found = ownerAmong(
+			values.map((v) => names.get(v)!),
+			this.hints.asked,
+			this.hints.title
+		);
+		const value = found && values.find((v) => names.get(v) === found.owner);
+		return found && value !== undefined && value !== null ? { owner: value, why: found.why } : null;
+	}
+
+	/** The other side whichever way a message went, not the writer: what stands with sent rows stands with received ones. */
+	private isPeer(who: SheetColumn, rule: DirectionRule): boolean {
+		if (rule.kind !== 'flag') return false;
+		const sent = new Set<string | number>();
+		const received = new Set<string | number>();
+		for (const row of this.rows) {
+			const flag = this.value(row, rule.column);
+			const value = this.value(row, who);
+			if (flag === null || value === null) continue;
+			if (rule.out.includes(flag)) sent.add(value);
+			else received.add(value);
+		}
+		if (sent.size === 0 || received.size === 0) return true;
+		return [...sent].some((v) => received.has(v));
+	}
+
+	private rank(c: SheetColumn): number {
+		return (
+			(addressShare(c) > 0.4 ? 1 : 0) +
+			(FROM.test(c.name) ? 1.5 : WHO.test(c.name) ? 1 : 0) -
+			Number(/title|subject|chat|conv|thread|room|group/i.test(c.name))
+		);
+	}
+
+	/** Whether two columns never name the same in one row. */
+	private differ(a: SheetColumn, b: SheetColumn): boolean {
+		return this.rows.every((row) => this.value(row, a) === null || this.value(row, a) !== this.value(row, b));
+	}
+
+	private wholeFile(): void {
+		const { m } = this;
+		m.thread = null;
+		if (m.peer ?? m.recipient) return;
+		const parent = m.sheet.columns.find((c) => c.name.startsWith('in ') && c.profile.distinct.size > 1);
+		const value = parent ?? m.sheet.columns.find((c) => c.name === FILE_COLUMN)!;
+		m.thread = { value, key: null, confidence: 0.7, evidence: [parent ? 'the list it stands in' : 'the file is one conversation'] };
+		m.threadTitled = !parent;
+	}
+}
+
+const FROM = /from|send|author|writer|src|origin|\bby\b/i;
+const WHO = /from|send|author|writer|who|name|user|person|contact|peer|address|phone|number|recip|party|handle|nick|member|\bto\b|\bby\b/i;
+const WHAT = /type|kind|state|status|mime|dir|box|folder|priority|mode|level|lang/i;
+
+/** Values that are words for a state or a way: lower case or upper case throughout, single words. */
+const flagWords = (c: SheetColumn): boolean =>
+	c.profile.distinct.size <= 6 &&
+	!WHO.test(c.name) &&
+	[...c.profile.distinct.keys()].every((v) => /^(\p{Ll}+|\p{Lu}+|[\p{L}_]+_[\p{L}_]+)$/u.test(String(v)));
+const looksLikeNames = (c: SheetColumn): boolean => {
+	const values = [...c.profile.distinct.keys()].map(String);
+	return values.filter((v) => /^[\p{Lu}\p{Lo}]/u.test(v)).length > values.length * 0.6;
+};
