@@ -1,6 +1,6 @@
 /** The lines of the contract in docs/cli.md. */
 import type { Gap } from '../core/model';
-import { bracketOf, plainMessage, type NamedSource, type Weave, type Woven, type WovenStore } from '../core/weave';
+import { bracketOf, plainMessage, type MediaIndex, type NamedSource, type Weave, type Woven, type WovenStore } from '../core/weave';
 import { wallTimeToUtc } from './zone';
 
 const iso = (ms: number | null): string | null => (ms === null ? null : new Date(ms).toISOString());
@@ -10,9 +10,10 @@ export function messageLine(
 	stores: readonly WovenStore[],
 	weave: Weave,
 	files: readonly NamedSource[],
+	media: MediaIndex,
 	zone: string | null
 ): Record<string, unknown> {
-	const m = plainMessage(woven, stores, files, { hex: false, stored: false });
+	const m = plainMessage(woven, stores, files, { hex: false, stored: false, media });
 	const local = m.zoned || m.sentAt === null ? null : new Date(m.sentAt).toISOString().replace('Z', '');
 	return {
 		id: m.id,
@@ -27,6 +28,7 @@ export function messageLine(
 		grade: m.grade,
 		...captureFields(woven, weave),
 		...(m.earlierWordingOf ? { earlierWordingOf: m.earlierWordingOf } : {}),
+		...(m.otherWording !== undefined ? { otherWording: m.otherWording } : {}),
 		...(m.until !== undefined ? { until: iso(m.until) } : {}),
 		...(m.replyTo ? { replyTo: m.replyTo } : {}),
 		...(m.attached ? { attached: m.attached.map((a) => ({ what: a.what, who: a.who, at: iso(a.at), standing: a.standing })) } : {}),

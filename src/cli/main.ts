@@ -140,7 +140,8 @@ async function main(argv: string[]): Promise<number> {
 	else
 		write(
 			(function* () {
-				for (const thread of weave.threads) for (const m of thread.messages) yield messageLine(m, stores, weave, look.files, a.zone);
+				for (const thread of weave.threads)
+					for (const m of thread.messages) yield messageLine(m, stores, weave, look.files, look.media, a.zone);
 			})()
 		);
 	say([...unwrapped.notes, ...look.allNotes()]);

@@ -16,13 +16,14 @@ import {
 	writersOf,
 	type Contact,
 	type Correction,
+	type Party,
 	type PlainReading,
 	type StoreReading
 } from './interpret';
 import { REACHES, type Note, type Reach } from './model';
-import { AddressBook, isVcard, readList, readVcards, type Card } from './people';
+import { AddressBook, Identities, isVcard, readList, readVcards, type Card } from './people';
 import { gather, type GivenFile, type StoreGroup } from './unwrap';
-import { weave, type Weave, type WovenStore } from './weave';
+import { MediaIndex, weave, type Weave, type WovenStore } from './weave';
 
 export interface LookOptions {
 	reach: Reach;
@@ -52,6 +53,7 @@ export class Look {
 	/** Address books among the files, by index of the file. */
 	private readonly books: { file: number; cards: Card[] }[];
 	private readonly seconds: number[];
+	private index: MediaIndex | null = null;
 	private woven: { rows: number; stores: WovenStore[]; result: Weave } | null = null;
 
 	constructor(
@@ -107,10 +109,16 @@ export class Look {
 			const reading = this.readingOf(harvest, owners);
 			const { name, db } = this.groups[i]!;
 			const takenAt = this.options.takenAt?.get(this.files[db]!.path) ?? null;
-			return { name, harvest, reading, understood: understand(reading, harvest.tables), takenAt };
+			const exported = harvest instanceof ExportHarvest;
+			return { name, path: this.files[db]!.path, exported, harvest, reading, understood: understand(reading, harvest.tables), takenAt };
 		});
-		this.giveNames(stores);
-		const result = weave(stores);
+		const parties = partiesOf(stores);
+		const book = new AddressBook(
+			this.books.flatMap((b) => b.cards),
+			new Set(parties.map((p) => p.address ?? ''))
+		);
+		this.giveNames(stores, book);
+		const result = weave(stores, new Identities(book, parties).canonical);
 		this.woven = { rows, stores, result };
 		return { stores, weave: result };
 	}
@@ -145,20 +153,13 @@ export class Look {
 		return out;
 	}
 
-	/** Correspondents without a name get the one an address book has for them. */
-	private giveNames(stores: readonly WovenStore[]): void {
-		const seen = new Set(stores.flatMap((s) => s.understood.messages.flatMap((u) => u.members.map((m) => m.address ?? ''))));
-		const book = new AddressBook(
-			this.books.flatMap((b) => b.cards),
-			seen
-		);
+	/** Correspondents without a name get the one an address book has for them, or the one an export calls them by. */
+	private giveNames(stores: readonly WovenStore[], book: AddressBook): void {
 		for (const store of stores) {
-			const exported = store.harvest instanceof ExportHarvest;
-			if (this.books.length === 0 && !exported) continue;
+			if (this.books.length === 0 && !store.exported) continue;
 			const named = <T extends { address: string | null; name: string | null }>(party: T): T => {
 				if (party.name !== null || party.address === null) return party;
-				// Exports write people by their names.
-				return { ...party, name: book.nameOf(party.address) ?? (exported && isName(party.address) ? party.address : null) };
+				return { ...party, name: book.nameOf(party.address) ?? (store.exported && isName(party.address) ? party.address : null) };
 			};
 			for (const u of store.understood.messages) {
 				if (u.correspondent) u.correspondent = named(u.correspondent);
@@ -203,9 +204,29 @@ export class Look {
 		return this.findings().stores.map((s) => describeReading(s.name, s.reading, s.harvest.tables));
 	}
 
+	/** Where the files that messages state are sought: all that are no store. */
+	get media(): MediaIndex {
+		return (this.index ??= new MediaIndex(this.files, new Set(this.groups.flatMap((g) => [g.db, g.wal, g.journal]))));
+	}
+
 	allNotes(): Note[] {
 		return [...this.notes, ...this.harvests.flatMap((h) => h.notes)];
 	}
+}
+
+/** Everybody that messages are from or to, each once. */
+function partiesOf(stores: readonly WovenStore[]): Party[] {
+	const found = new Map<string, Party>();
+	const take = (p: Party): void => void found.set(`${p.address}\u0000${p.name}`, p);
+	const lists = new Set<readonly Party[]>();
+	for (const store of stores)
+		for (const { correspondent, members } of store.understood.messages) {
+			if (correspondent) take(correspondent);
+			if (lists.has(members)) continue;
+			lists.add(members);
+			members.forEach(take);
+		}
+	return [...found.values()];
 }
 
 /** A name rather than a number or an address. */

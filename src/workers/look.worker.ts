@@ -196,7 +196,9 @@ async function write(look: Look, input: LookInput, reached: Reach, started: numb
 		for (let at = 0; at < thread.messages.length; at += CHUNK) {
 			const chunk = thread.messages
 				.slice(at, at + CHUNK)
-				.map((m) => plainMessage(m, stores, look.files, { hex: true, stored: true }, weave.families[weave.familyOf[m.store]!]));
+				.map((m) =>
+					plainMessage(m, stores, look.files, { hex: true, stored: true, media: look.media }, weave.families[weave.familyOf[m.store]!])
+				);
 			slim.push(chunk.map(({ sightings: _s, stored: _v, moreSightings: _m, ...rest }) => rest));
 			details.push(
 				chunk.map(({ id, sightings, stored, moreSightings }) => ({ id, sightings, stored, ...(moreSightings ? { moreSightings } : {}) }))

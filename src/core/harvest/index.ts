@@ -5,3 +5,4 @@ export { ExportHarvest, FILE_COLUMN, openExport, type Mail } from './exported/ex
 export { hasMagic } from './sqlite/header';
 export type { StoreFiles } from './sqlite/database';
 export { addSighting, agrees, betterGrade, betterStanding, sameValue } from './rowbook';
+export { textOfHtml } from './exported/markup';

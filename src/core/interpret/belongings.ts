@@ -18,9 +18,12 @@ export interface StatedFile {
 	hash: string | null;
 	/** As the store writes it. */
 	path: string | null;
+	/** Of a picture, in pixels. */
+	width: number | null;
+	height: number | null;
 }
 
-const NO_FILE: StatedFile = { name: null, type: null, size: null, hash: null, path: null };
+const NO_FILE: StatedFile = { name: null, type: null, size: null, hash: null, path: null, width: null, height: null };
 
 /** A receipt, a reaction or the like. */
 export interface Attached {
@@ -44,6 +47,12 @@ export interface Copied {
 	/** ms UTC. */
 	at: number | null;
 }
+
+/** A digest stored as bytes. */
+const hexText = (value: Value | undefined): string | null =>
+	value !== null && typeof value === 'object' && [16, 20, 32].includes(value.length)
+		? Array.from(value, (b) => b.toString(16).padStart(2, '0')).join('')
+		: null;
 
 /** Belongings of one message, at most. */
 const MOST = 200;
@@ -143,14 +152,20 @@ export class Belongings {
 			const value = get(c);
 			return typeof value === 'string' && value !== '' ? value : null;
 		};
-		const size = get(columns.size);
+		const number = (c: SheetColumn | null | undefined): number | null => {
+			const value = get(c ?? null);
+			const n = typeof value === 'string' && /^\d{1,15}$/.test(value) ? Number(value) : value;
+			return typeof n === 'number' && n >= 0 ? n : null;
+		};
 		const path = text(columns.path);
 		return {
 			name: text(columns.name) ?? path?.split(/[\\/]/).at(-1) ?? null,
 			type: text(columns.mime),
-			size: typeof size === 'number' ? size : null,
-			hash: text(columns.hash),
-			path
+			size: number(columns.size),
+			hash: text(columns.hash) ?? hexText(get(columns.hash)),
+			path,
+			width: number(columns.width),
+			height: number(columns.height)
 		};
 	}
 

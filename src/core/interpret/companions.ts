@@ -130,8 +130,10 @@ export function fileColumns(sheet: Sheet, except: readonly (SheetColumn | undefi
 	const hash =
 		free.find((c) => c.profile.texts > 0 && c.profile.averageLength > 31 && /hash|sha|md5|digest|sum/i.test(c.name)) ??
 		free.find((c) => c.profile.texts > 0 && c.profile.averageLength === 64 && c.profile.uuid > 0.8) ??
+		free.find((c) => c.profile.blobs > 0 && c.profile.texts === 0 && /hash|sha|md5|digest|sum/i.test(c.name)) ??
 		null;
-	return { path, name, mime, size, hash };
+	const whole = (name: RegExp): SheetColumn | null => free.find((c) => c.profile.ints > 0 && !c.profile.time && name.test(c.name)) ?? null;
+	return { path, name, mime, size, hash, width: whole(/width|_w$|^w$/i), height: whole(/height|_h$|^h$/i) };
 }
 
 function attachmentsOf(sheet: Sheet, m: MessageReading, others: readonly Sheet[], context: Context): AttachmentReading | null {

@@ -120,6 +120,7 @@ export function readExported(harvest: ExportHarvest, owner: { owner: string; why
 	return {
 		sheets: [{ sheet, role: { value: 'messages', confidence: 1, evidence: ['an exported conversation'] } }],
 		messages: [m],
-		...none
+		...none,
+		persons: mail ? [{ sheet, name: column('from name'), addresses: [column('from')], via: null }] : []
 	};
 }

@@ -94,6 +94,8 @@ export interface AttachmentReading {
 		mime: SheetColumn | null;
 		size: SheetColumn | null;
 		hash: SheetColumn | null;
+		width?: SheetColumn | null;
+		height?: SheetColumn | null;
 	};
 	link:
 		| { kind: 'direct'; key: SheetColumn; messageKey: SheetColumn | null }

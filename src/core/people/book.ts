@@ -33,14 +33,16 @@ export class AddressBook {
 		return this.byKey.get(this.keyOf(address)) ?? null;
 	}
 
-	private keyOf(address: string): string {
+	/** One form for one number or address, however it is written. */
+	keyOf(address: string): string {
 		let key = this.forms.get(address);
 		if (key === undefined) {
 			const bare = address.trim().replace(/^(tel|mailto|sms):/i, '');
-			const number = /^[+(\d][\d\s().\-/]{4,}$/.test(bare)
+			const numeric = /^[+(\d][\d\s().\-/]{4,}$/.test(bare);
+			const number = numeric
 				? parsePhoneNumberFromString(bare.replace(/^00/, '+'), this.callingCode ? { defaultCallingCode: this.callingCode } : undefined)
 				: undefined;
-			key = number ? number.number : bare.toLowerCase();
+			key = number ? number.number : numeric ? bare.replace(/[^\d+]/g, '') : bare.toLowerCase();
 			this.forms.set(address, key);
 		}
 		return key;

@@ -11,6 +11,7 @@ import { clean, findBackups, type Backup } from './backup/backup';
 import { unlockPages } from './cipher/pages';
 import { isSalted, unlockSalted } from './cipher/salted';
 import { kindOf, type GivenFile } from './gather';
+import { mailKind, readMail } from './mail/mail';
 import { packingOf, unpack } from './packed/packed';
 import { isTar, readTar } from './tar/tar';
 import { InflatedSource } from './zip/inflated';
@@ -92,7 +93,18 @@ class Work {
 		if (isTar(file.source)) return this.tar(file, depth);
 		if (isSalted(head)) return this.salted(file, depth);
 		if (startsWith(head, AGE) || startsWith(head, AGE_ARMOR)) return this.age(file, depth);
+		const mail = mailKind(file.source);
+		if (mail) return this.mail(file, mail, depth);
 		this.out.files.push(await this.database(file, head));
+	}
+
+	/** A mail or a mailbox stays a file of its own; what was attached lies beside. */
+	private async mail(file: GivenFile, kind: 'mail' | 'mailbox', depth: number): Promise<void> {
+		const box = await readMail(file.source, kind);
+		if (box.passedOver > 0) this.note('entry-damaged', `${file.name}: ${box.passedOver} mails`);
+		this.out.files.push({ ...file, mails: box.mails });
+		for (const attached of box.files)
+			await this.open(this.inside(file, attached.name, new MemorySource(attached.bytes), null, attached.offset), depth + 1);
 	}
 
 	/** A database behind a foreign header, packed whole, or locked page by page, as a database; else the file as it is. */

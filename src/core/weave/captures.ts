@@ -4,7 +4,7 @@
  * in an older one was dropped, and the captures on either side bracket when.
  */
 import type { Understood } from '../interpret';
-import type { Standing } from '../model';
+import type { Direction, Standing } from '../model';
 import { isEdit, sameMessage, sameRecord, type WovenStore } from './weave';
 import type { Woven } from './woven';
 
@@ -33,7 +33,7 @@ const CONTENT_ALIKE = 0.3;
 /** What a store is compared by. */
 interface Profile {
 	tables: Set<string>;
-	records: Map<string, string | null>;
+	records: Map<string, { text: string | null; direction: Direction | null }>;
 	contents: Set<string>;
 	kept: number;
 	newest: number | null;
@@ -66,7 +66,7 @@ function profileOf(store: WovenStore): Profile {
 	};
 	for (const u of store.understood.messages) {
 		const key = recordKey(store, u);
-		if (key !== null && (u.row.standing === 'kept' || !p.records.has(key))) p.records.set(key, u.text);
+		if (key !== null && (u.row.standing === 'kept' || !p.records.has(key))) p.records.set(key, { text: u.text, direction: u.direction });
 		const content = contentOf(u);
 		if (content !== null) p.contents.add(content);
 		if (typeof u.row.rowid === 'number') {
@@ -110,12 +110,17 @@ function sameStore(a: Profile, b: Profile): boolean {
 	if (shared === 0 || shared / Math.max(a.tables.size, b.tables.size) < TABLES_ALIKE) return false;
 	let numbers = 0;
 	let agree = 0;
-	for (const [key, text] of a.records) {
+	let opposite = 0;
+	for (const [key, one] of a.records) {
 		const other = b.records.get(key);
 		if (other === undefined) continue;
 		numbers++;
-		if (other === text) agree++;
+		if (other.text !== one.text) continue;
+		agree++;
+		if (one.direction !== null && other.direction !== null && one.direction !== other.direction) opposite++;
 	}
+	// What one sent the other received: two devices, not two states of one.
+	if (opposite > agree / 2) return false;
 	if (numbers >= 3) return agree / numbers >= RECORDS_ALIKE;
 	const contents = [...a.contents].filter((c) => b.contents.has(c)).length;
 	const least = Math.min(a.contents.size, b.contents.size);

@@ -4,6 +4,7 @@ export { bracketOf, type Bracket, type Capture, type CaptureState, type Family }
 export { patternOf, patternSchema, type LossPattern } from './pattern';
 export { Woven } from './woven';
 export { plainMessage, plainThread, type NamedSource, type PlainOptions } from './plain';
+export { MediaIndex, type MediaLink } from './media';
 export {
 	directionSchema,
 	gapSchema,
@@ -16,3 +17,4 @@ export {
 	type SeenAt,
 	type Thread
 } from './thread';
+export type { SidesOfThread } from './sides';

@@ -1,9 +1,10 @@
 /** Turns woven messages into plain data, with the bytes of their sightings and the values as stored. */
 import { encodeText, indexOfBytes, type ByteSource, type Encoding } from '../bytes';
-import { cell, timeOf, type MessageReading } from '../interpret';
+import { cell, timeOf, type MessageReading, type StatedFile } from '../interpret';
 import type { Sighting, Table, Value } from '../model';
 import { bracketOf, type Family } from './captures';
-import type { Message, SeenAt, Thread } from './thread';
+import { extensionType, sniff, type MediaIndex } from './media';
+import type { Attachment, Message, SeenAt, Thread } from './thread';
 import type { Weave, WovenStore, WovenThread } from './weave';
 import type { Woven } from './woven';
 
@@ -22,6 +23,8 @@ export interface PlainOptions {
 	hex: boolean;
 	/** Take the values as stored along. */
 	stored: boolean;
+	/** Where the files that messages state are sought. */
+	media?: MediaIndex;
 }
 
 export function plainMessage(
@@ -55,16 +58,8 @@ export function plainMessage(
 		stored: options.stored ? storedValues(u.row.values, u.row.table, u.reading, u.row, tables, m) : []
 	};
 	if (m.earlierWordingOf) out.earlierWordingOf = m.earlierWordingOf.id;
-	if (u.files.length > 0)
-		out.attachments = u.files.map((f) => ({
-			name: f.name,
-			type: f.type,
-			size: f.size,
-			sha256: null,
-			path: null,
-			link: null,
-			stated: f.path
-		}));
+	if (m.otherWording !== null) out.otherWording = m.otherWording;
+	if (u.files.length > 0) out.attachments = u.files.map((f) => plainAttachment(f, files, store.path ?? '', options.media ?? null));
 	if (family && family.captures.length > 1) {
 		const { states, lastSeen, firstMissing } = bracketOf(m, family);
 		out.states = states.map((s) => s.state);
@@ -77,6 +72,20 @@ export function plainMessage(
 		out.attached = u.attached.map((a) => ({ what: a.what, who: a.who?.name ?? a.who?.address ?? null, at: a.at, standing: a.standing }));
 	if (m.moreSightings > 0) out.moreSightings = m.moreSightings;
 	return out;
+}
+
+function plainAttachment(stated: StatedFile, files: readonly NamedSource[], storePath: string, media: MediaIndex | null): Attachment {
+	const link = media?.find(stated, storePath) ?? null;
+	const file = link && files[link.file]!;
+	return {
+		name: stated.name ?? (file ? file.path.slice(file.path.lastIndexOf('/') + 1) : null),
+		type: stated.type ?? (file ? (sniff(file.source) ?? extensionType(file.path)) : extensionType(stated.name ?? '')),
+		size: stated.size ?? file?.source.size ?? null,
+		sha256: link ? media!.sha256(link.file) : null,
+		path: file?.path ?? null,
+		link: link?.how ?? null,
+		stated: stated.path
+	};
 }
 
 function plainSighting(s: Sighting, files: readonly NamedSource[], text: string | null, encoding: Encoding, withHex: boolean): SeenAt {

@@ -61,6 +61,8 @@ export const messageSchema = z.object({
 	standing: standingSchema,
 	grade: gradeSchema,
 	earlierWordingOf: z.string().optional(),
+	/** The text as another copy of the conversation has it, where it differs. */
+	otherWording: z.string().optional(),
 	/** For an earlier wording: until when it stood, ms UTC. */
 	until: z.number().optional(),
 	/** Id of the message it answers. */

@@ -4,22 +4,27 @@
  * kept as gaps.
  */
 import type { Harvested } from '../harvest';
-import { messageKeyOf, normalAddress, type StoreReading, type Understood, type UnderstoodStore } from '../interpret';
+import { messageKeyOf, type Party, type StoreReading, type Understood, type UnderstoodStore } from '../interpret';
 import type { Gap } from '../model';
 import { familiesOf, mergeFamily, type Family } from './captures';
 import { placeCopies } from './copies';
 import { findGaps } from './gaps';
 import { listedGaps } from './listed';
+import { joinSides, type SidesOfThread } from './sides';
 import { Woven } from './woven';
 
 export interface WovenStore {
 	/** The store's name: its main file's. */
 	name: string;
+	/** Path of its main file. */
+	path?: string;
 	harvest: Harvested;
 	reading: StoreReading;
 	understood: UnderstoodStore;
 	/** When this copy was taken, ms UTC, where that is stated. */
 	takenAt?: number | null;
+	/** Whether it is an export rather than a program's own store. */
+	exported?: boolean;
 }
 
 export interface WovenThread {
@@ -37,6 +42,8 @@ export interface Weave {
 	families: Family[];
 	/** Index into `families` of each store. */
 	familyOf: number[];
+	/** Threads that several sources hold, and how the copies compare. */
+	compared: SidesOfThread[];
 }
 
 /** A 53-bit hash of a text, in base 36: short, stable names for messages and threads. */
@@ -53,20 +60,25 @@ export function hashOf(text: string): string {
 	return (4294967296 * (2097151 & b) + (a >>> 0)).toString(36);
 }
 
-export function weave(stores: readonly WovenStore[]): Weave {
+/** `canonical`: what a correspondent is known by across all sources. */
+export function weave(stores: readonly WovenStore[], canonical: (party: Party) => string): Weave {
 	const families = familiesOf(stores);
 	const familyOf: number[] = [];
 	families.forEach((f, i) => f.captures.forEach((c) => (familyOf[c.store] = i)));
-	const perStore = stores.map((store, i) => weaveStore(store, i, familyOf[i]!));
+	const perStore = stores.map((store, i) => weaveStore(store, i, new ThreadNames(familyOf[i]!, canonical)));
 	const merged = families.map((f) => mergeFamily(f, perStore, stores));
-	const all = merged.flat();
+	const sides = families.map((f, family) => {
+		const { store } = f.captures.at(-1)!;
+		return { family, store, exported: stores[store]!.exported ?? false, messages: merged[family]! };
+	});
+	const { messages: all, compared } = joinSides(sides, canonical);
 	distinctIds(all);
 	const threads = threadsOf(all);
 	const gaps = families.flatMap((f, i) => {
 		const numbered = findGaps(f, stores, merged[i]!);
 		return [...numbered, ...listedGaps(stores[f.captures.at(-1)!.store]!, merged[i]!, numbered)];
 	});
-	return { threads, gaps, families, familyOf };
+	return { threads, gaps, families, familyOf, compared };
 }
 
 /** Two stores of one name give some messages the same name: the later ones get a number. */
@@ -112,10 +124,9 @@ class Versions {
 	}
 }
 
-function weaveStore(store: WovenStore, index: number, family: number): Woven[] {
+function weaveStore(store: WovenStore, index: number, names: ThreadNames): Woven[] {
 	const messages: Woven[] = [];
 	const versions = new Versions(store);
-	const names = new ThreadNames(family);
 	const later: Understood[] = [];
 	const take = (u: Understood): void => {
 		const known = versions.of(u);
@@ -284,7 +295,10 @@ function nameMessages(messages: Woven[], store: WovenStore): void {
 class ThreadNames {
 	private readonly names = new Map<string, string>();
 
-	constructor(private readonly family: number) {}
+	constructor(
+		private readonly family: number,
+		private readonly canonical: (party: Party) => string
+	) {}
 
 	of(u: Understood): string {
 		const party = u.group ? null : (u.correspondent ?? (u.members.length === 1 ? u.members[0]! : null));
@@ -292,7 +306,7 @@ class ThreadNames {
 		const key = address === null ? `${u.group ? 'g' : 't'}|${u.threadKey}|${u.threadTitle ?? ''}` : `p|${address}`;
 		let name = this.names.get(key);
 		if (name === undefined) {
-			name = address === null ? `${key[0]}${hashOf(`${this.family}${key.slice(1)}`)}` : `p${hashOf(normalAddress(address))}`;
+			name = address === null ? `${key[0]}${hashOf(`${this.family}${key.slice(1)}`)}` : `p${hashOf(this.canonical(party!))}`;
 			this.names.set(key, name);
 		}
 		return name;

@@ -17,6 +17,8 @@ export class Woven {
 	answers: Woven | null = null;
 	/** Standing in each capture of its store in which it was seen, by the capture's index among the look's stores. */
 	seenIn: Map<number, Standing> | null = null;
+	/** The text as another copy of the conversation has it, where it differs. */
+	otherWording: string | null = null;
 	private others: Row[] | null = null;
 	private fromCaptures: Woven[] | null = null;
 	private demoted = false;
@@ -24,7 +26,7 @@ export class Woven {
 
 	constructor(
 		public first: Understood,
-		readonly thread: string,
+		public thread: string,
 		readonly store: number
 	) {
 		const { row } = first;
@@ -75,6 +77,20 @@ export class Woven {
 				direction: first.direction ?? other.first.direction,
 				correspondent: first.correspondent ?? other.first.correspondent
 			};
+	}
+
+	/**
+	 * Takes in the same message as another source's copy has it: where else it was seen, and what is not known here.
+	 * Its standing there counts only where it is a store of the same device: a message is no less deleted because the
+	 * other party has it still.
+	 */
+	takeFromCopy(other: Woven, sameDevice: boolean): void {
+		const { standing, grade, record } = this;
+		this.takeIn(other);
+		this.record = record;
+		if (!sameDevice) this.standing = standing;
+		this.grade = other.standing === 'kept' ? this.grade : grade;
+		if (this.first.files.length === 0 && other.first.files.length > 0) this.first = { ...this.first, files: other.first.files };
 	}
 
 	/** Every place where it was seen; put together only when asked for. */

@@ -1,0 +1,117 @@
+/**
+ * Mail: one message (RFC 5322, MIME RFC 2045) or many in a mailbox file (RFC 4155, "From " lines). A library parses the
+ * messages; what is ours is to find them in a file of any size, and to keep where each lies.
+ */
+import PostalMime, { type Email } from 'postal-mime';
+import { indexOfBytes, type ByteSource } from '../../bytes';
+import { textOfHtml, type Mail } from '../../harvest';
+
+export interface MailFile {
+	name: string;
+	bytes: Uint8Array;
+	/** Of the mail it came with, in the file. */
+	offset: number;
+}
+
+export interface Mailbox {
+	mails: Mail[];
+	files: MailFile[];
+	/** Mails that could not be parsed, or are too large. */
+	passedOver: number;
+}
+
+const HEAD = 4096;
+const BLOCK = 4 << 20;
+const LARGEST = 64 << 20;
+const MOST = 500_000;
+const SEPARATOR = new TextEncoder().encode('\nFrom ');
+/** "From " line: an address or a dash, and a date (RFC 4155, appendix A). */
+const FROM_LINE = /^From \S+.*\d{2}:\d{2}/;
+
+const headOf = (source: ByteSource, offset: number): string => new TextDecoder('latin1').decode(source.read(offset, HEAD));
+
+/** Whether the head is one of mail: fields alone, among them who wrote and when. */
+function hasFields(head: string): boolean {
+	const fields = head
+		.split(/\r?\n\r?\n/, 1)[0]!
+		.replace(/\r?\n[ \t]+/g, ' ')
+		.split(/\r?\n/);
+	const names = fields.map((f) => /^([!-9;-~]+):/.exec(f)?.[1]?.toLowerCase());
+	return (
+		names[0] !== undefined &&
+		names.includes('from') &&
+		(names.includes('date') || names.includes('received')) &&
+		names.slice(0, -1).every((n) => n !== undefined)
+	);
+}
+
+export function mailKind(source: ByteSource): 'mail' | 'mailbox' | null {
+	const head = headOf(source, 0);
+	if (FROM_LINE.test(head)) return hasFields(head.slice(head.indexOf('\n') + 1)) ? 'mailbox' : null;
+	return hasFields(head) ? 'mail' : null;
+}
+
+/** Stretches of the mails in a file. */
+function* stretches(source: ByteSource, kind: 'mail' | 'mailbox'): Generator<{ from: number; to: number }> {
+	if (kind === 'mail') {
+		yield { from: 0, to: source.size };
+		return;
+	}
+	let from = 0;
+	for (let block = 0; block < source.size; block += BLOCK) {
+		// A little more than a block, so that a separator on its edge is seen once.
+		const bytes = source.read(block, BLOCK + SEPARATOR.length - 1);
+		for (let at = indexOfBytes(bytes, SEPARATOR); at >= 0; at = indexOfBytes(bytes, SEPARATOR, at + 1)) {
+			const next = block + at + 1;
+			if (!FROM_LINE.test(headOf(source, next).split('\n', 1)[0]!)) continue;
+			yield { from, to: next };
+			from = next;
+		}
+	}
+	yield { from, to: source.size };
+}
+
+export async function readMail(source: ByteSource, kind: 'mail' | 'mailbox'): Promise<Mailbox> {
+	const out: Mailbox = { mails: [], files: [], passedOver: 0 };
+	for (const { from, to } of stretches(source, kind)) {
+		if (out.mails.length >= MOST || to - from > LARGEST) {
+			out.passedOver++;
+			continue;
+		}
+		const raw = source.read(from, to - from);
+		const start = kind === 'mailbox' ? raw.indexOf(10) + 1 : 0;
+		try {
+			take(out, await PostalMime.parse(raw.subarray(start), { attachmentEncoding: 'arraybuffer' }), from, to - from, kind);
+		} catch {
+			out.passedOver++;
+		}
+	}
+	return out;
+}
+
+const ADDRESSES = 50;
+/** A mailbox file puts a sign before lines that would look like its separator. */
+const unquoted = (text: string, kind: 'mail' | 'mailbox'): string => (kind === 'mailbox' ? text.replace(/^>(>*From )/gm, '$1') : text);
+
+function take(out: Mailbox, email: Email, offset: number, length: number, kind: 'mail' | 'mailbox'): void {
+	const at = email.date ? Date.parse(email.date) : NaN;
+	const people = (list: Email['to']): Mail['to'] =>
+		(list ?? [])
+			.flatMap((p) => (p.group ? p.group : [p]))
+			.slice(0, ADDRESSES)
+			.map((p) => ({ address: p.address ?? '', name: p.name ?? '' }));
+	const files = email.attachments.filter((a) => a.filename && typeof a.content !== 'string');
+	out.mails.push({
+		at: Number.isNaN(at) ? null : at,
+		from: people(email.from ? [email.from] : [])[0] ?? { address: '', name: '' },
+		to: people([...(email.to ?? []), ...(email.cc ?? [])]),
+		subject: email.subject ?? '',
+		text: unquoted((email.text ?? textOfHtml(email.html ?? '')).replace(/\r\n/g, '\n').trim(), kind),
+		id: email.messageId ?? '',
+		answers: email.inReplyTo ?? '',
+		files: files.map((a) => a.filename!),
+		offset,
+		length
+	});
+	for (const a of files) out.files.push({ name: a.filename!, bytes: new Uint8Array(a.content as ArrayBuffer), offset });
+}

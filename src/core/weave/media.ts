@@ -1,0 +1,308 @@
+/**
+ * Finds the files that messages state among those that lie in the sources: by the path stated, by their hash, by name,
+ * by size and type, by the dimensions of a picture. Where two different files fit alike, none is linked.
+ */
+import { imageSize } from 'image-size';
+import { md5, sha1 } from '@noble/hashes/legacy.js';
+import { sha256 } from '@noble/hashes/sha2.js';
+import { bytesToHex } from '@noble/hashes/utils.js';
+import type { ByteSource } from '../bytes';
+import type { StatedFile } from '../interpret';
+
+export interface MediaFile {
+	name: string;
+	path: string;
+	source: ByteSource;
+}
+
+export interface MediaLink {
+	/** Index into the look's files. */
+	file: number;
+	/** How it was found. */
+	how: string;
+}
+
+const BLOCK = 4 << 20;
+/** Files larger than this, and bytes in all, are not hashed in search of one. */
+const HASHED_LARGEST = 256 << 20;
+const HASHED_IN_ALL = 2 ** 31;
+/** A size shared by chance is likely below this. */
+const TELLING_SIZE = 512;
+const PICTURES_MEASURED = 20_000;
+const PICTURE_HEAD = 1 << 18;
+
+const DIGESTS = { 32: ['MD5', md5], 40: ['SHA-1', sha1], 64: ['SHA-256', sha256] } as const;
+type DigestLength = keyof typeof DIGESTS;
+
+export class MediaIndex {
+	private readonly byName = new Map<string, number[]>();
+	private readonly bySize = new Map<number, number[]>();
+	private readonly hashes = new Map<string, string>();
+	private readonly hashed = new Map<DigestLength, Map<string, number[]>>();
+	private byShape: Map<string, number[]> | null = null;
+
+	/** `stores`: files that are databases or parts of them, and are no media. */
+	constructor(
+		private readonly files: readonly MediaFile[],
+		stores: ReadonlySet<number>
+	) {
+		files.forEach((f, i) => {
+			if (stores.has(i) || f.source.size === 0) return;
+			put(this.byName, nameOf(f.path || f.name), i);
+			put(this.bySize, f.source.size, i);
+		});
+	}
+
+	/** The file a message of the store at `storePath` states, or null. */
+	find(stated: StatedFile, storePath: string): MediaLink | null {
+		return (
+			this.byPath(stated, storePath) ??
+			this.byHash(stated, storePath) ??
+			this.named(stated, storePath) ??
+			this.sized(stated, storePath) ??
+			this.shaped(stated, storePath)
+		);
+	}
+
+	/** SHA-256 of a file, hex. */
+	sha256(file: number): string {
+		return this.digest(file, 64);
+	}
+
+	private digest(file: number, length: DigestLength): string {
+		const key = `${length}|${file}`;
+		let hex = this.hashes.get(key);
+		if (hex === undefined) {
+			const { source } = this.files[file]!;
+			const hash = DIGESTS[length][1].create();
+			for (let at = 0; at < source.size; at += BLOCK) {
+				const bytes = source.read(at, BLOCK);
+				if (bytes.length === 0) break;
+				hash.update(bytes);
+			}
+			this.hashes.set(key, (hex = bytesToHex(hash.digest())));
+		}
+		return hex;
+	}
+
+	private byPath(stated: StatedFile, storePath: string): MediaLink | null {
+		const wanted = stated.path ? segmentsOf(stated.path) : [];
+		if (wanted.length < 2) return null;
+		let best: number[] = [];
+		let most = 1;
+		for (const file of this.byName.get(wanted.at(-1)!) ?? []) {
+			const common = commonTail(wanted, segmentsOf(this.files[file]!.path));
+			if (common > most) {
+				most = common;
+				best = [];
+			}
+			if (common === most && common > 1) best.push(file);
+		}
+		const found = this.one(this.agreeing(best, stated), storePath);
+		if (found === null) return null;
+		const differs = stated.size !== null && stated.size > 0 && this.files[found]!.source.size !== stated.size;
+		return { file: found, how: differs ? 'stated path, of another size' : 'stated path' };
+	}
+
+	private byHash(stated: StatedFile, storePath: string): MediaLink | null {
+		const hex = hexOf(stated.hash);
+		const length = hex?.length as DigestLength | undefined;
+		if (!hex || !length || !(length in DIGESTS)) return null;
+		const sized = stated.size !== null ? (this.bySize.get(stated.size) ?? []) : [];
+		const among = sized.length > 0 ? sized.filter((f) => this.digest(f, length) === hex) : (this.allHashed(length).get(hex) ?? []);
+		const found = this.one(among, storePath);
+		return found === null ? null : { file: found, how: `hash (${DIGESTS[length][0]})` };
+	}
+
+	private allHashed(length: DigestLength): Map<string, number[]> {
+		let map = this.hashed.get(length);
+		if (map) return map;
+		this.hashed.set(length, (map = new Map()));
+		let left = HASHED_IN_ALL;
+		for (const files of this.bySize.values())
+			for (const file of files) {
+				const { size } = this.files[file]!.source;
+				if (size > HASHED_LARGEST || (left -= size) < 0) continue;
+				put(map, this.digest(file, length), file);
+			}
+		return map;
+	}
+
+	private named(stated: StatedFile, storePath: string): MediaLink | null {
+		const names = [stated.name, stated.path].filter((n) => n !== null).map((n) => nameOf(n));
+		for (const name of names) {
+			const all = this.byName.get(name) ?? [];
+			const agreeing = this.agreeing(all, stated);
+			const found = this.one(agreeing, storePath);
+			if (found === null) continue;
+			const same = stated.size !== null && this.files[found]!.source.size === stated.size;
+			return { file: found, how: same ? 'name and size' : 'name' };
+		}
+		return null;
+	}
+
+	private sized(stated: StatedFile, storePath: string): MediaLink | null {
+		if (stated.size === null || stated.size < TELLING_SIZE) return null;
+		const type = typeOf(stated);
+		const all = this.bySize.get(stated.size) ?? [];
+		const alike = type === null ? all : all.filter((f) => this.isOfType(f, type));
+		const found = this.one(alike, storePath);
+		return found === null ? null : { file: found, how: type === null ? 'size' : 'size and type' };
+	}
+
+	private shaped(stated: StatedFile, storePath: string): MediaLink | null {
+		if (!stated.width || !stated.height) return null;
+		if (!this.byShape) {
+			this.byShape = new Map();
+			const pictures = [...this.bySize.values()]
+				.flat()
+				.filter((f) => this.isOfType(f, 'image'))
+				.slice(0, PICTURES_MEASURED);
+			for (const f of pictures) {
+				const shape = shapeOf(this.files[f]!.source);
+				if (shape) put(this.byShape, shape, f);
+			}
+		}
+		const type = typeOf(stated);
+		const found = this.one(
+			(this.byShape.get(`${stated.width}x${stated.height}`) ?? []).filter((f) => type === null || this.isOfType(f, type)),
+			storePath
+		);
+		return found === null ? null : { file: found, how: 'dimensions and type' };
+	}
+
+	/** Those of the stated size, where some are. */
+	private agreeing(files: readonly number[], stated: StatedFile): readonly number[] {
+		const same = stated.size === null ? [] : files.filter((f) => this.files[f]!.source.size === stated.size);
+		return same.length > 0 ? same : files;
+	}
+
+	/** Of several the one nearest to the store; null where two that differ are equally near. */
+	private one(files: readonly number[], storePath: string): number | null {
+		if (files.length < 2) return files[0] ?? null;
+		const near = files.map((f) => commonHead(segmentsOf(this.files[f]!.path), segmentsOf(storePath)));
+		const nearest = files.filter((_, i) => near[i] === Math.max(...near));
+		if (nearest.length === 1) return nearest[0]!;
+		const sizes = new Set(nearest.map((f) => this.files[f]!.source.size));
+		if (sizes.size > 1 || [...sizes][0]! > HASHED_LARGEST) return null;
+		return new Set(nearest.map((f) => this.sha256(f))).size === 1 ? nearest[0]! : null;
+	}
+
+	private isOfType(file: number, type: string): boolean {
+		const { source, name } = this.files[file]!;
+		const own = sniff(source) ?? extensionType(name);
+		if (own === null) return false;
+		return type.includes('/')
+			? own === type || (own.split('/')[0] === type.split('/')[0] && sniff(source) === null)
+			: own.startsWith(`${type}/`);
+	}
+}
+
+function put<K>(map: Map<K, number[]>, key: K, file: number): void {
+	const list = map.get(key);
+	if (list) list.push(file);
+	else map.set(key, [file]);
+}
+
+const decoded = (part: string): string => {
+	try {
+		return decodeURIComponent(part);
+	} catch {
+		return part;
+	}
+};
+
+/** Segments of a path as stores write it: schemes, drives, escapes and variables aside; lower case. */
+function segmentsOf(path: string): string[] {
+	const bare = path.replace(/^[a-z][a-z\d+.-]*:\/\/\/?/i, '').replace(/^[a-z]:(?=[\\/])/i, '');
+	const parts = bare.split(/[\\/]+/);
+	return (/%[\da-f]{2}/i.test(bare) ? parts.map(decoded) : parts)
+		.map((p) => p.normalize('NFC').toLowerCase())
+		.filter((p) => p !== '' && p !== '.' && p !== '~');
+}
+
+const nameOf = (path: string): string => segmentsOf(path).at(-1) ?? '';
+
+function commonTail(a: readonly string[], b: readonly string[]): number {
+	let n = 0;
+	while (n < a.length && n < b.length && a[a.length - 1 - n] === b[b.length - 1 - n]) n++;
+	return n;
+}
+
+function commonHead(a: readonly string[], b: readonly string[]): number {
+	let n = 0;
+	while (n < a.length && n < b.length && a[n] === b[n]) n++;
+	return n;
+}
+
+/** A digest as hex, where it was written so or as base64. */
+function hexOf(hash: string | null): string | null {
+	if (!hash) return null;
+	const bare = hash.trim().replace(/^(sha-?256|sha-?1|md5)[:=-]/i, '');
+	if (/^([\da-f]{32}|[\da-f]{40}|[\da-f]{64})$/i.test(bare)) return bare.toLowerCase();
+	if (!/^[\w+/-]{22,44}={0,2}$/.test(bare)) return null;
+	try {
+		const bytes = Uint8Array.from(atob(bare.replaceAll('-', '+').replaceAll('_', '/')), (c) => c.charCodeAt(0));
+		return [16, 20, 32].includes(bytes.length) ? bytesToHex(bytes) : null;
+	} catch {
+		return null;
+	}
+}
+
+/** Beginnings of media files, by their specifications. */
+const SIGNATURES: readonly [string, readonly (number | null)[]][] = [
+	['image/jpeg', [0xff, 0xd8, 0xff]],
+	['image/png', [0x89, 0x50, 0x4e, 0x47]],
+	['image/gif', [0x47, 0x49, 0x46, 0x38]],
+	['image/webp', [0x52, 0x49, 0x46, 0x46, null, null, null, null, 0x57, 0x45, 0x42, 0x50]],
+	['audio/wav', [0x52, 0x49, 0x46, 0x46, null, null, null, null, 0x57, 0x41, 0x56, 0x45]],
+	['application/pdf', [0x25, 0x50, 0x44, 0x46]],
+	['audio/ogg', [0x4f, 0x67, 0x67, 0x53]],
+	['audio/mpeg', [0x49, 0x44, 0x33]],
+	['audio/amr', [0x23, 0x21, 0x41, 0x4d, 0x52]],
+	['image/heic', [null, null, null, null, 0x66, 0x74, 0x79, 0x70, 0x68, 0x65, 0x69]],
+	['audio/mp4', [null, null, null, null, 0x66, 0x74, 0x79, 0x70, 0x4d, 0x34, 0x41]],
+	['video/mp4', [null, null, null, null, 0x66, 0x74, 0x79, 0x70]],
+	['application/zip', [0x50, 0x4b, 3, 4]]
+];
+
+/** The media type that a file's first bytes show, or null. */
+export function sniff(source: ByteSource): string | null {
+	const head = source.read(0, 16);
+	return SIGNATURES.find(([, bytes]) => bytes.every((b, i) => b === null || head[i] === b))?.[0] ?? null;
+}
+
+const EXTENSIONS: Record<string, string> = {
+	jpg: 'image/jpeg',
+	jpeg: 'image/jpeg',
+	png: 'image/png',
+	gif: 'image/gif',
+	webp: 'image/webp',
+	heic: 'image/heic',
+	mp4: 'video/mp4',
+	mov: 'video/quicktime',
+	'3gp': 'video/3gpp',
+	m4a: 'audio/mp4',
+	mp3: 'audio/mpeg',
+	ogg: 'audio/ogg',
+	opus: 'audio/ogg',
+	amr: 'audio/amr',
+	wav: 'audio/wav',
+	pdf: 'application/pdf',
+	txt: 'text/plain',
+	vcf: 'text/vcard',
+	zip: 'application/zip'
+};
+export const extensionType = (name: string): string | null => EXTENSIONS[/\.([a-z\d]{2,5})$/i.exec(name)?.[1]?.toLowerCase() ?? ''] ?? null;
+
+const typeOf = (stated: StatedFile): string | null =>
+	stated.type?.split(';')[0]!.trim().toLowerCase().replace('image/jpg', 'image/jpeg') ?? extensionType(stated.name ?? stated.path ?? '');
+
+function shapeOf(source: ByteSource): string | null {
+	try {
+		const { width, height } = imageSize(source.read(0, PICTURE_HEAD));
+		return `${width}x${height}`;
+	} catch {
+		return null;
+	}
+}

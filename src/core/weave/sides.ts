@@ -1,0 +1,328 @@
+/**
+ * The same conversation from two sources: the other side's copy, an export, another program's store. Threads are
+ * matched by what was said and when; a message that both hold is one, with sightings in both, and what the copy says
+ * of who wrote is put in the words of the first. Clocks may differ by a zone or run apart.
+ */
+import type { Direction } from '../model';
+import type { Understood } from '../interpret';
+import type { Party } from '../interpret';
+import type { Woven } from './woven';
+
+/** How two copies of a thread compare. */
+export interface SidesOfThread {
+	thread: string;
+	/** Store whose copy it is (index into the look's stores). */
+	store: number;
+	/** From the other party's device. */
+	otherSide: boolean;
+	/** Messages in both, in this copy alone, and missing from it though it covers their time. */
+	both: number;
+	onlyThere: number;
+	onlyHere: number;
+	/** Messages in both whose wording differs. */
+	differing: number;
+	/** ms by which the copy's times run ahead. */
+	clock: number;
+}
+
+/** The messages of one family of stores. */
+export interface Side {
+	family: number;
+	store: number;
+	exported: boolean;
+	messages: Woven[];
+}
+
+const MINUTE = 60_000;
+/** Written clocks differ by whole quarters of an hour and no more than this. */
+const ZONES = 15 * MINUTE;
+const WIDEST_ZONE = 14 * 60 * MINUTE;
+/** Two clocks of one conversation run apart by no more. */
+const CLOCKS_APART = 10 * MINUTE;
+/** Around the usual difference; exports often give whole minutes. */
+const JITTER = 90_000;
+const TELLING = 4;
+const LONG = 24;
+const SAID_OFTEN = 200;
+const ALIKE = 0.5;
+
+const textKey = (text: string | null): string | null => {
+	const plain = text
+		?.replace(/[\s\u200e\u200f]+/g, ' ')
+		.trim()
+		.slice(0, 400);
+	return plain && plain.length >= TELLING ? plain : null;
+};
+
+/** Joins copies to the first side; returns the messages of all, and how the copies compare. */
+export function joinSides(sides: readonly Side[], canonical: (party: Party) => string): { messages: Woven[]; compared: SidesOfThread[] } {
+	const [first, ...others] = [...sides].sort((a, b) => rank(b) - rank(a) || a.family - b.family);
+	if (!first) return { messages: [], compared: [] };
+	const messages = [...first.messages];
+	const compared: SidesOfThread[] = [];
+	for (const side of others) {
+		const join = new Join(messages, canonical);
+		for (const thread of threadsOf(side.messages)) {
+			const found = join.counterpart(thread);
+			if (!found) messages.push(...thread);
+			else {
+				const { added, sides: result } = found.take(side);
+				messages.push(...added);
+				compared.push(result);
+			}
+		}
+	}
+	return { messages, compared };
+}
+
+/** The owner's own device is the one with most partners; an export is a copy of something. */
+function rank(side: Side): number {
+	return (side.exported ? 0 : 1e9) + new Set(side.messages.map((m) => m.thread)).size * 1e5 + Math.min(side.messages.length, 99_999);
+}
+
+function threadsOf(messages: readonly Woven[]): Woven[][] {
+	const threads = new Map<string, Woven[]>();
+	for (const m of messages) {
+		const list = threads.get(m.thread);
+		if (list) list.push(m);
+		else threads.set(m.thread, [m]);
+	}
+	return [...threads.values()];
+}
+
+interface Pair {
+	here: Woven;
+	there: Woven;
+	/** ms by which there is ahead. */
+	ahead: number;
+}
+
+class Join {
+	private readonly byText = new Map<string, Woven[]>();
+	private readonly byThread = new Map<string, Woven[]>();
+
+	constructor(
+		messages: readonly Woven[],
+		private readonly canonical: (party: Party) => string
+	) {
+		for (const m of messages) {
+			if (m.earlierWordingOf) continue;
+			put(this.byThread, m.thread, m);
+			const key = textKey(m.first.text);
+			if (key && m.first.sentAt !== null) put(this.byText, key, m);
+		}
+	}
+
+	/** The thread here that a thread of a copy is, or null. */
+	counterpart(thread: readonly Woven[]): Counterpart | null {
+		const pairs = new Map<string, Pair[]>();
+		for (const there of thread) {
+			const key = there.earlierWordingOf ? null : textKey(there.first.text);
+			const same = key && there.first.sentAt !== null ? (this.byText.get(key) ?? []) : [];
+			if (same.length > SAID_OFTEN) continue;
+			for (const here of same) {
+				const ahead = there.first.sentAt! - here.first.sentAt!;
+				const written = !here.first.zoned || !there.first.zoned;
+				if (Math.abs(ahead) > (written ? WIDEST_ZONE + CLOCKS_APART : CLOCKS_APART)) continue;
+				if (written && Math.abs(ahead - Math.round(ahead / ZONES) * ZONES) > CLOCKS_APART) continue;
+				put(pairs, here.thread, { here, there, ahead });
+			}
+		}
+		let best: { id: string; pairs: Pair[]; weight: number } | null = null;
+		for (const [id, list] of pairs) {
+			const usual = usualPairs(list);
+			const said = new Set(usual.map((p) => textKey(p.there.first.text)!));
+			const weight = [...said].reduce((sum, t) => sum + (t.length >= LONG ? 1.5 : 0.7), 0) + (id === thread[0]!.thread ? 1 : 0);
+			if (weight >= 2 && (!best || weight > best.weight)) best = { id, pairs: usual, weight };
+		}
+		return best ? new Counterpart(best.id, best.pairs, thread, this.byThread.get(best.id)!, this.canonical) : null;
+	}
+}
+
+/** The pairs around the commonest differences of their times: one, or two where the clocks were put forward or back. */
+function usualPairs(pairs: readonly Pair[]): Pair[] {
+	const buckets = new Map<number, Pair[]>();
+	for (const p of pairs) put(buckets, Math.round(p.ahead / JITTER), p);
+	const sorted = [...buckets].sort((a, b) => b[1].length - a[1].length);
+	const main = sorted[0]?.[0] ?? 0;
+	const hour = (60 * MINUTE) / JITTER;
+	return sorted.flatMap(([at, list]) => (Math.abs(at - main) <= 1 || Math.abs(Math.abs(at - main) - hour) <= 1 ? list : []));
+}
+
+class Counterpart {
+	private readonly voices: Map<string, { direction: Direction | null; party: Party | null; group: Understood }>;
+
+	constructor(
+		private readonly id: string,
+		private readonly pairs: readonly Pair[],
+		private readonly there: readonly Woven[],
+		private readonly here: readonly Woven[],
+		private readonly canonical: (party: Party) => string
+	) {
+		this.voices = this.learn();
+	}
+
+	/** Who wrote, in the copy's own terms. */
+	private voice(m: Woven): string {
+		const { direction, correspondent } = m.first;
+		return direction === 'out' ? '>' : correspondent ? this.canonical(correspondent) : '?';
+	}
+
+	/** What each writer of the copy is here, by most of the messages that both have. */
+	private learn(): Counterpart['voices'] {
+		const votes = new Map<string, Map<string, { count: number; u: Understood }>>();
+		for (const { here, there } of this.pairs) {
+			const u = here.first;
+			if (u.direction === null) continue;
+			const mine = `${u.direction}|${u.direction === 'in' && u.correspondent ? this.canonical(u.correspondent) : ''}`;
+			let own = votes.get(this.voice(there));
+			if (!own) votes.set(this.voice(there), (own = new Map()));
+			own.set(mine, { count: (own.get(mine)?.count ?? 0) + 1, u });
+		}
+		const voices: Counterpart['voices'] = new Map();
+		for (const [voice, own] of votes) {
+			const { u } = [...own.values()].sort((a, b) => b.count - a.count)[0]!;
+			voices.set(voice, { direction: u.direction, party: u.correspondent, group: u });
+		}
+		// Of two who write, the one not met in both is the other one.
+		const all = [...new Set(this.there.map((m) => this.voice(m)))];
+		if (all.length === 2 && voices.size === 1) {
+			const [known] = [...voices.values()];
+			const other = all.find((v) => !voices.has(v))!;
+			voices.set(other, { ...known!, direction: known!.direction === 'in' ? 'out' : 'in' });
+		}
+		return voices;
+	}
+
+	take(side: Side): { added: Woven[]; sides: SidesOfThread } {
+		const clock = median(this.pairs.map((p) => p.ahead));
+		const otherSide = this.pairs.filter((p) => isOpposite(p.here, p.there)).length > this.pairs.length / 2;
+		const taken = new Set<Woven>();
+		const joined = new Set<Woven>();
+		let differing = 0;
+		const join = (here: Woven, there: Woven): void => {
+			taken.add(here);
+			joined.add(there);
+			here.takeFromCopy(there, !side.exported && !otherSide);
+		};
+		for (const p of [...this.pairs].sort((a, b) => Math.abs(a.ahead - clock) - Math.abs(b.ahead - clock)))
+			if (!taken.has(p.here) && !joined.has(p.there)) join(p.here, p.there);
+		const free = this.there.filter((m) => !joined.has(m) && !m.earlierWordingOf);
+		const near = new Near(this.here.filter((m) => !taken.has(m)));
+		for (const there of free) {
+			const voice = this.voices.get(this.voice(there));
+			const fits = (here: Woven): boolean =>
+				!taken.has(here) && (here.first.direction === null || !voice || here.first.direction === voice.direction);
+			const same = near.find(there, clock, (here) => fits(here) && here.first.text === there.first.text);
+			const reworded = same ?? near.find(there, clock, (here) => fits(here) && shared(here.first.text, there.first.text) >= ALIKE);
+			if (!reworded) continue;
+			if (!same) {
+				differing++;
+				reworded.otherWording = there.first.text;
+			}
+			join(reworded, there);
+		}
+		const added = this.there.filter((m) => !joined.has(m));
+		for (const m of added) this.adopt(m);
+		const span = spanOf(this.there, clock);
+		const onlyHere = this.here.filter(
+			(m) => !taken.has(m) && m.first.sentAt !== null && m.first.sentAt >= span.from && m.first.sentAt <= span.to
+		).length;
+		return {
+			added,
+			sides: {
+				thread: this.id,
+				store: side.store,
+				otherSide,
+				both: joined.size,
+				onlyThere: added.filter((m) => !m.earlierWordingOf).length,
+				onlyHere,
+				differing,
+				clock
+			}
+		};
+	}
+
+	/** A message that only the copy has becomes one of the thread here, in its terms. */
+	private adopt(m: Woven): void {
+		const voice = this.voices.get(this.voice(m));
+		m.thread = this.id;
+		const model = this.here[0]!.first;
+		m.first = {
+			...m.first,
+			direction: voice ? voice.direction : m.first.direction,
+			correspondent: voice ? voice.party : m.first.correspondent,
+			group: model.group,
+			members: model.members,
+			threadTitle: model.threadTitle
+		};
+	}
+}
+
+const isOpposite = (a: Woven, b: Woven): boolean =>
+	a.first.direction !== null && b.first.direction !== null && a.first.direction !== b.first.direction;
+
+function median(numbers: readonly number[]): number {
+	const sorted = [...numbers].sort((a, b) => a - b);
+	return sorted[sorted.length >> 1] ?? 0;
+}
+
+function spanOf(messages: readonly Woven[], clock: number): { from: number; to: number } {
+	let from = Infinity;
+	let to = -Infinity;
+	for (const m of messages) {
+		if (m.first.sentAt === null) continue;
+		from = Math.min(from, m.first.sentAt - clock);
+		to = Math.max(to, m.first.sentAt - clock);
+	}
+	return { from, to };
+}
+
+/** Messages by their time. */
+class Near {
+	private readonly sorted: Woven[];
+
+	constructor(messages: readonly Woven[]) {
+		this.sorted = messages.filter((m) => m.first.sentAt !== null).sort((a, b) => a.first.sentAt! - b.first.sentAt!);
+	}
+
+	find(there: Woven, clock: number, fits: (here: Woven) => boolean): Woven | null {
+		if (there.first.sentAt === null) return null;
+		const at = there.first.sentAt - clock;
+		let low = 0;
+		let high = this.sorted.length;
+		while (low < high) {
+			const middle = (low + high) >> 1;
+			if (this.sorted[middle]!.first.sentAt! < at - JITTER) low = middle + 1;
+			else high = middle;
+		}
+		for (let i = low; i < this.sorted.length && this.sorted[i]!.first.sentAt! <= at + JITTER; i++)
+			if (fits(this.sorted[i]!)) return this.sorted[i]!;
+		return null;
+	}
+}
+
+/** 0–1: words that two texts share. */
+function shared(a: string | null, b: string | null): number {
+	if (!a || !b) return 0;
+	const x = new Set(
+		a
+			.toLowerCase()
+			.split(/[^\p{L}\p{N}]+/u)
+			.filter((w) => w !== '')
+	);
+	const y = new Set(
+		b
+			.toLowerCase()
+			.split(/[^\p{L}\p{N}]+/u)
+			.filter((w) => w !== '')
+	);
+	const both = [...x].filter((w) => y.has(w)).length;
+	return x.size + y.size === 0 ? 0 : (2 * both) / (x.size + y.size);
+}
+
+function put<K, V>(map: Map<K, V[]>, key: K, value: V): void {
+	const list = map.get(key);
+	if (list) list.push(value);
+	else map.set(key, [value]);
+}

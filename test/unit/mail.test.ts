@@ -1,0 +1,102 @@
+/** Mail as an export: mailboxes of any size, what was attached, answers, and files that only look like mail. */
+import assert from 'node:assert/strict';
+import { describe, it } from 'node:test';
+import { MemorySource } from '../../src/core/bytes';
+import { Look } from '../../src/core/look';
+import { unwrap } from '../../src/core/unwrap';
+import { plainMessage, type Message } from '../../src/core/weave';
+
+const given = (path: string, content: string) => ({ name: path, path, source: new MemorySource(new TextEncoder().encode(content)) });
+
+async function read(path: string, content: string, owner: string | null): Promise<{ messages: Message[]; paths: string[] }> {
+	const { files } = await unwrap([given(path, content)], []);
+	const look = new Look(files, { reach: 'raw', owner });
+	for (const event of look.run()) void event;
+	const { stores, weave } = look.findings();
+	return {
+		messages: weave.threads.flatMap((t) =>
+			t.messages.map((m) => plainMessage(m, stores, look.files, { hex: false, stored: false, media: look.media }))
+		),
+		paths: files.map((f) => f.path)
+	};
+}
+
+const mail = (n: number, from: string, to: string, body: string, more = ''): string =>
+	`From: ${from}\nTo: ${to}\nDate: Tue, 14 Jan 2025 10:${10 + n}:00 +0100\nSubject: Heating ${n}\nMessage-ID: <m${n}@marrow.example>\n${more}\n${body}\n`;
+const ODILE = 'Odile Marchetti <odile@marrow.example>';
+const PIET = 'piet@plant.example';
+
+describe('a mailbox', () => {
+	const box = [
+		mail(0, ODILE, PIET, 'Nine days without heat.\n>From cellar to roof.'),
+		mail(1, PIET, ODILE, 'One month is credited.', 'In-Reply-To: <m0@marrow.example>\n'),
+		mail(2, ODILE, PIET, 'From my side all is said.')
+	]
+		.map((m) => `From x@marrow.example Tue Jan 14 10:10:00 2025\n${m}`)
+		.join('\n');
+	it('gives each mail once, in one thread, with its stretch of the file', async () => {
+		const { messages } = await read('box', box, PIET);
+		assert.deepEqual(
+			messages.map((m) => [m.text, m.direction, m.correspondent, m.person, m.sentAt, m.zoned]),
+			[
+				[
+					'Nine days without heat.\nFrom cellar to roof.',
+					'in',
+					'odile@marrow.example',
+					'Odile Marchetti',
+					Date.UTC(2025, 0, 14, 9, 10),
+					true
+				],
+				['One month is credited.', 'out', 'odile@marrow.example', 'Odile Marchetti', Date.UTC(2025, 0, 14, 9, 11), true],
+				['From my side all is said.', 'in', 'odile@marrow.example', 'Odile Marchetti', Date.UTC(2025, 0, 14, 9, 12), true]
+			]
+		);
+		assert.equal(new Set(messages.map((m) => m.thread)).size, 1);
+		assert.equal(messages[1]!.replyTo, messages[0]!.id);
+		for (const m of messages) {
+			const [s] = m.sightings;
+			assert.ok(box.slice(s!.offset, s!.offset + s!.length).includes(`Heating ${messages.indexOf(m)}`));
+		}
+	});
+	it('larger than a block loses none on the edges', async () => {
+		const many = Array.from(
+			{ length: 1000 },
+			(_, i) =>
+				`From x@marrow.example Tue Jan 14 10:10:00 2025\n${mail(i % 40, i % 2 ? ODILE : PIET, i % 2 ? PIET : ODILE, `Number ${i} ${'x'.repeat(9000)}`).replace('<m', `<n${i}m`)}`
+		).join('\n');
+		assert.ok(many.length > 8 << 20);
+		const { messages } = await read('box', many, PIET);
+		assert.deepEqual(new Set(messages.map((m) => /^Number (\d+)/.exec(m.text!)![1])).size, 1000);
+	});
+});
+
+it('what was attached is a file of its own, linked to its mail; an archive in it is opened', async () => {
+	const body = [
+		'--zz',
+		'Content-Type: text/html; charset=utf-8',
+		'',
+		'<style>p{}</style><p>See the <b>plan</b>.</p>',
+		'--zz',
+		'Content-Type: text/plain; name="../../plan.txt"',
+		'Content-Disposition: attachment; filename="../../plan.txt"',
+		'Content-Transfer-Encoding: base64',
+		'',
+		Buffer.from('floor two').toString('base64'),
+		'--zz--'
+	].join('\n');
+	const { messages, paths } = await read(
+		'one.eml',
+		mail(1, ODILE, PIET, body, 'MIME-Version: 1.0\nContent-Type: multipart/mixed; boundary=zz\n'),
+		PIET
+	);
+	assert.equal(messages[0]!.text, 'See the plan.');
+	assert.deepEqual(paths, ['one.eml', 'one.eml/plan.txt']);
+	assert.equal(messages[0]!.attachments![0]!.path, 'one.eml/plan.txt');
+});
+
+it('text with fields, and a diary that begins with "From", are no mail', async () => {
+	for (const text of ['Title: Heating\nAuthor: nobody\n\nFrom: x\n', 'From the beginning it was cold, at 10:10 and later.\nDate: none\n']) {
+		const { messages } = await read('a.txt', text.repeat(30), PIET);
+		assert.deepEqual(messages, []);
+	}
+});

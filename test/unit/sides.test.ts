@@ -1,0 +1,267 @@
+/** The same conversation from several sources: both parties' stores, an export beside a store, files that messages state. */
+import assert from 'node:assert/strict';
+import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { dirname, join } from 'node:path';
+import { after, before, describe, it } from 'node:test';
+import { createHash } from 'node:crypto';
+import { openPaths } from '../../src/cli/files';
+import { Look } from '../../src/core/look';
+import { unwrap } from '../../src/core/unwrap';
+import { plainMessage, type Message, type SidesOfThread } from '../../src/core/weave';
+import { createDatabase } from '../vectors/engine';
+import { TEXT_FORMS, type Said } from '../vectors/exports';
+
+const START = Date.UTC(2025, 0, 10, 8);
+const HOUR = 3_600_000;
+const PIET = '+447700900199';
+const ODILE = '+447700900111';
+const WORDS = ['boiler', 'meter', 'board', 'charge', 'stairs', 'cellar', 'winter'];
+const THINGS = ['is cold', 'was read', 'met today', 'is credited', 'are swept', 'is wet', 'will end'];
+
+interface Letter {
+	at: number;
+	from: string;
+	text: string;
+}
+/** What Odile and Piet wrote to each other. */
+const letters = (count: number): Letter[] =>
+	Array.from({ length: count }, (_, i) => ({
+		at: START + i * HOUR,
+		from: i % 3 === 0 ? PIET : ODILE,
+		text: i % 9 === 4 ? 'ok' : `The ${WORDS[i % 7]} ${THINGS[(i * 3) % 7]}, they say, ${i}`
+	}));
+
+let folder: string;
+const at = (name: string): string => join(folder, name);
+before(() => (folder = mkdtempSync(join(tmpdir(), 'ombudsman-sides-'))));
+after(() => rmSync(folder, { recursive: true, force: true }));
+
+/** A flat store of one device; `ahead`: its clock. */
+function phone(name: string, owner: string, all: readonly Letter[], ahead = 0, others = 3): string {
+	const db = createDatabase(at(name), ['page_size=4096', 'secure_delete=on']);
+	db.exec('create table notes(id integer primary key autoincrement, number text, body text, at integer, way integer)');
+	const add = (number: string, body: string, when: number, out: boolean): void =>
+		void db.run('insert into notes(number, body, at, way) values(?,?,?,?)', [number, body, when + ahead, out ? 2 : 1]);
+	for (let k = 0; k < others; k++)
+		for (let i = 0; i < 20; i++)
+			add(`+44770090012${k}`, `Somebody else, ${k} says ${WORDS[i % 7]} ${i}`, START + i * HOUR + k * 999, i % 3 === 1);
+	for (const l of all) add(l.from === owner ? (owner === PIET ? ODILE : PIET) : l.from, l.text, l.at, l.from === owner);
+	db.close();
+	return at(name);
+}
+
+async function look(paths: string[], owner: string | null = null): Promise<{ messages: Message[]; compared: SidesOfThread[] }> {
+	const { files, takenAt } = await unwrap(openPaths(paths), []);
+	const it = new Look(files, { reach: 'raw', owner, takenAt });
+	for (const event of it.run()) void event;
+	const { stores, weave } = it.findings();
+	const messages = weave.threads.flatMap((t) =>
+		t.messages.map((m) => plainMessage(m, stores, it.files, { hex: false, stored: false, media: it.media }))
+	);
+	return { messages, compared: weave.compared };
+}
+
+const withOdile = (messages: readonly Message[]): Message[] => messages.filter((m) => m.correspondent === ODILE);
+
+describe('both parties’ copies', () => {
+	const all = letters(60);
+	const gone = new Set([6, 7, 8, 30, 31]);
+	it('are one thread, each message once, with sightings on both sides', async () => {
+		const own = phone(
+			'own.db',
+			PIET,
+			all.filter((_, i) => !gone.has(i))
+		);
+		const theirs = phone(
+			'theirs.db',
+			ODILE,
+			all.filter((_, i) => i !== 50),
+			12_000,
+			0
+		);
+		const { messages, compared } = await look([theirs, own]);
+		const thread = withOdile(messages);
+		assert.equal(messages.length, 120);
+		assert.deepEqual(
+			thread.map((m) => [m.text, m.direction]),
+			all.map((l) => [l.text, l.from === PIET ? 'out' : 'in'])
+		);
+		assert.equal(new Set(thread.map((m) => m.thread)).size, 1);
+		assert.equal(thread.filter((m) => m.sightings.length === 2).length, 54);
+		const [sides] = compared;
+		assert.deepEqual(
+			[compared.length, sides!.otherSide, sides!.both, sides!.onlyThere, sides!.onlyHere, sides!.differing, sides!.clock],
+			[1, true, 54, 5, 1, 0, 12_000]
+		);
+	});
+	it('what differs in wording is one message with both wordings', async () => {
+		const own = phone('own2.db', PIET, all);
+		const theirs = phone(
+			'theirs2.db',
+			ODILE,
+			all.map((l, i) => (i === 20 ? { ...l, text: l.text.replace('they say', 'we never said') } : l)),
+			0,
+			0
+		);
+		const { messages, compared } = await look([own, theirs]);
+		assert.equal(withOdile(messages).length, 60);
+		assert.equal(compared[0]!.differing, 1);
+		assert.match(withOdile(messages)[20]!.otherWording!, /we never said/);
+	});
+	it('a message deleted here stays deleted though the other side has it', async () => {
+		const db = createDatabase(at('own4.db'), ['page_size=4096', 'secure_delete=off']);
+		db.exec('create table notes(id integer primary key autoincrement, number text, body text, at integer, way integer)');
+		for (const l of all) db.run('insert into notes(number, body, at, way) values(?,?,?,?)', [ODILE, l.text, l.at, l.from === PIET ? 2 : 1]);
+		for (let i = 0; i < 30; i++)
+			db.run('insert into notes(number, body, at, way) values(?,?,?,?)', [
+				'+447700900155',
+				`Another one ${i}`,
+				START + i * HOUR,
+				(i % 2) + 1
+			]);
+		db.exec('delete from notes where id = 43');
+		db.close();
+		const theirs = phone('theirs4.db', ODILE, all, 0, 0);
+		const { messages } = await look([at('own4.db'), theirs]);
+		const one = withOdile(messages).find((m) => m.text === all[42]!.text)!;
+		assert.equal(one.standing, 'remnant');
+		assert.deepEqual(new Set(one.sightings.map((s) => s.source)), new Set(['own4.db', 'theirs4.db']));
+	});
+	it('two conversations with little in common stay two', async () => {
+		const own = phone('own5.db', PIET, all);
+		const stranger = phone(
+			'theirs5.db',
+			ODILE,
+			letters(60).map((l, i) => ({ ...l, text: i % 5 ? `Nothing to do with that, ${i}` : 'ok' })),
+			40 * HOUR,
+			0
+		);
+		const { messages, compared } = await look([own, stranger]);
+		assert.deepEqual(compared, []);
+		assert.equal(messages.length, 180);
+	});
+});
+
+describe('an export beside a store', () => {
+	const all = letters(60);
+	const said = (offset: number): Said[] =>
+		all.map((l) => ({ at: l.at + offset, writer: l.from === PIET ? 'Piet Hallorann' : 'Odile Marchetti', text: l.text }));
+	for (const form of [TEXT_FORMS[0]!, TEXT_FORMS[1]!, TEXT_FORMS[4]!])
+		it(`tells who wrote and joins its messages, whatever its zone: ${form.name}`, async () => {
+			const own = phone(
+				'own6.db',
+				PIET,
+				all.filter((_, i) => i < 20 || i > 24)
+			);
+			writeFileSync(at('talk.txt'), form.write(said(HOUR)));
+			const { messages, compared } = await look([own, at('talk.txt')]);
+			const thread = withOdile(messages);
+			assert.equal(messages.length, 120);
+			assert.deepEqual(
+				thread.map((m) => `${m.direction} ${m.text}`).sort(),
+				all.map((l) => `${l.from === PIET ? 'out' : 'in'} ${l.text}`).sort()
+			);
+			assert.deepEqual([compared[0]!.both, compared[0]!.onlyThere], [55, 5]);
+			// The store's time is the finer one, and states its zone.
+			assert.ok(thread.filter((m) => m.zoned).every((m) => all.some((l) => l.at === m.sentAt)));
+			assert.equal(thread.filter((m) => m.zoned).length, 55);
+		});
+});
+
+describe('files that messages state', () => {
+	const files: Record<string, Uint8Array> = {};
+	const sha = (name: string): string => createHash('sha256').update(files[name]!).digest('hex');
+	const png = (width: number, height: number): Uint8Array => {
+		const b = new Uint8Array(600 + width);
+		b.set([0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a, 0, 0, 0, 13, 0x49, 0x48, 0x44, 0x52]);
+		new DataView(b.buffer).setUint32(16, width);
+		new DataView(b.buffer).setUint32(20, height);
+		return b;
+	};
+	it('are found by path, hash, name, size and type, dimensions; two that fit alike are not linked', async () => {
+		Object.assign(files, {
+			'profile/media/2025/a.png': png(10, 11),
+			'profile/media/2025/b.png': png(20, 21),
+			'profile/old/a.png': png(30, 31),
+			'profile/received/renamed-1.bin': png(40, 41),
+			'profile/received/document.pdf': new TextEncoder().encode(`%PDF-1.7 ${'x'.repeat(900)}`),
+			'profile/received/renamed-2.dat': png(50, 51),
+			'profile/received/renamed-3.dat': png(60, 61),
+			'profile/one/twin.png': png(70, 71),
+			'profile/two/twin.png': png(70, 72)
+		});
+		const db = createDatabase(join(folder, 'media.db'), ['page_size=4096']);
+		db.exec('create table notes(id integer primary key, number text, body text, at integer, way integer)');
+		db.exec(
+			'create table files(id integer primary key, note integer references notes(id), path text, name text, mime text, size integer, sha256 text, width integer, height integer)'
+		);
+		for (let i = 1; i <= 60; i++)
+			db.run('insert into notes values(?,?,?,?,?)', [
+				i,
+				i % 2 ? ODILE : '+447700900122',
+				`Here is what I wrote of, ${i}`,
+				START + i * HOUR,
+				i % 3 === 0 ? 2 : 1
+			]);
+		const state = (
+			note: number,
+			path: string | null,
+			name: string | null,
+			size: number | null,
+			hash: string | null,
+			shape: [number, number] | null = null
+		): void =>
+			void db.run('insert into files(note, path, name, mime, size, sha256, width, height) values(?,?,?,?,?,?,?,?)', [
+				note,
+				path,
+				name,
+				'image/png',
+				size,
+				hash,
+				shape?.[0] ?? null,
+				shape?.[1] ?? null
+			]);
+		state(1, '/data/program/files/media/2025/a.png', 'a.png', 610, null);
+		state(2, 'C:\\Users\\piet\\profile\\media\\2025\\b.png', 'b.png', null, null);
+		state(3, '/data/x/lost-name.png', 'lost-name.png', null, sha('profile/received/renamed-1.bin'));
+		state(4, '/data/x/never.png', 'never.png', 4711, null);
+		db.run('insert into files(note, path, name, mime, size) values(5, ?, ?, ?, ?)', [
+			'/data/y/document.pdf',
+			'document.pdf',
+			'application/pdf',
+			909
+		]);
+		state(6, '/data/x/other-name.png', 'other-name.png', 650, null);
+		state(7, '/data/x/shape.png', 'shape.png', null, null, [60, 61]);
+		state(8, '/data/z/twin.png', 'twin.png', null, null);
+		db.close();
+		for (const [name, bytes] of Object.entries(files)) {
+			mkdirSync(dirname(at(name)), { recursive: true });
+			writeFileSync(at(name), bytes);
+		}
+		const { messages } = await look([at('media.db'), at('profile')]);
+		const links = messages
+			.filter((m) => m.attachments)
+			.map((m) => [
+				m.record,
+				m.attachments![0]!.path?.slice(folder.length + 1) ?? null,
+				m.attachments![0]!.link,
+				m.attachments![0]!.sha256
+			]);
+		const found = (record: number, name: string, how: string): unknown[] => [record, name, how, sha(name)];
+		assert.deepEqual(
+			links.sort((a, b) => Number(a[0]) - Number(b[0])),
+			[
+				found(1, 'profile/media/2025/a.png', 'stated path'),
+				found(2, 'profile/media/2025/b.png', 'stated path'),
+				found(3, 'profile/received/renamed-1.bin', 'hash (SHA-256)'),
+				[4, null, null, null],
+				found(5, 'profile/received/document.pdf', 'name and size'),
+				found(6, 'profile/received/renamed-2.dat', 'size and type'),
+				found(7, 'profile/received/renamed-3.dat', 'dimensions and type'),
+				[8, null, null, null]
+			]
+		);
+	});
+});
