@@ -150,7 +150,7 @@ const squeeze = (text: string): string =>
 		.trim();
 
 /** The text of an element as a reader sees it: blanks as one, breaks as lines. */
-export function innerText(el: Element): string {
+export function innerText(el: { children: ChildNode[] }): string {
 	const out: string[] = [];
 	const walk = (node: ChildNode, depth: number): void => {
 		if (isText(node)) out.push(node.data.replace(/[ \t\r\n]+/g, ' '));
@@ -167,4 +167,4 @@ export function innerText(el: Element): string {
 }
 
 /** A page as lines of text. */
-export const textOfHtml = (text: string): string => elements(parse(text, false)).map(innerText).join('\n');
+export const textOfHtml = (text: string): string => innerText(parse(text, false));
