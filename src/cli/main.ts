@@ -5,6 +5,7 @@ import { REACHES, type Note, type Reach } from '../core/model';
 import { describeNote } from '../core/wording';
 import { Look } from '../core/look';
 import { unwrap, type Unwrapped } from '../core/unwrap';
+import { loadSolid } from '../workers/solid';
 import { contactLines } from './contacts';
 import { openPaths, UnreadablePath } from './files';
 import { gapLine, messageLine } from './lines';
@@ -120,7 +121,7 @@ async function main(argv: string[]): Promise<number> {
 		return 0;
 	}
 	const given = openPaths(a.paths);
-	const unwrapped = await unwrap(given, a.passphrases);
+	const unwrapped = await unwrap(given, a.passphrases, () => loadSolid());
 	if (a.command === 'tree') {
 		write(await treeLines(unwrapped, a.find, a.fast));
 		say(unwrapped.notes);

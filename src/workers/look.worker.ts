@@ -5,6 +5,8 @@ import type { Reach } from '../core/model';
 import { isWith } from '../core/prospects';
 import { unwrap, type Unwrapped } from '../core/unwrap';
 import { patternOf, plainMessage, plainThread, type WovenThread } from '../core/weave';
+import solidWasm from '7z-wasm/7zz.wasm?url';
+import { loadSolid } from './solid';
 import { describeNote } from '../core/wording';
 import {
 	CHUNK,
@@ -120,7 +122,8 @@ async function run(input: LookInput, report: (r: LookReport) => void): Promise<v
 	const started = performance.now();
 	const unwrapped = await unwrap(
 		input.files.map((f) => ({ name: f.name, path: f.path, source: new FileSource(f.file) })),
-		input.passphrases
+		input.passphrases,
+		() => loadSolid(solidWasm)
 	);
 	const look = new Look(distinctNames(unwrapped.files), {
 		reach: input.reach,

@@ -3,3 +3,4 @@ export { gather, kindOf, type FileKind, type GivenFile, type StoreGroup } from '
 export { type Backup } from './backup/backup';
 export { readPlist, type PlistValue } from './plist/plist';
 export { unwrap, type Unwrapped } from './unwrap';
+export type { SolidLoader, SolidUnpacker } from './solid/solid';

@@ -13,6 +13,7 @@ import { isSalted, unlockSalted } from './cipher/salted';
 import { kindOf, type GivenFile } from './gather';
 import { mailKind, readMail } from './mail/mail';
 import { packingOf, unpack } from './packed/packed';
+import { openSolid, solidKind, type SolidLoader } from './solid/solid';
 import { isTar, readTar } from './tar/tar';
 import { InflatedSource } from './zip/inflated';
 import { crc32, unlockEntry } from './zip/locked';
@@ -45,8 +46,13 @@ const AGE = new TextEncoder().encode('age-encryption.org/v1\n');
 const AGE_ARMOR = new TextEncoder().encode('-----BEGIN AGE ENCRYPTED FILE-----');
 const startsWith = (b: Uint8Array, what: Uint8Array): boolean => what.every((byte, i) => b[i] === byte);
 
-export async function unwrap(given: readonly GivenFile[], passphrases: readonly string[]): Promise<Unwrapped> {
-	const work = new Work(passphrases);
+/** `solid`: loads the library for 7z, xz and bzip2; without it they are passed over. */
+export async function unwrap(
+	given: readonly GivenFile[],
+	passphrases: readonly string[],
+	solid: SolidLoader | null = null
+): Promise<Unwrapped> {
+	const work = new Work(passphrases, solid);
 	for (const file of given) await work.open(file, 0);
 	return work.done();
 }
@@ -54,7 +60,10 @@ export async function unwrap(given: readonly GivenFile[], passphrases: readonly 
 class Work {
 	private readonly out: Unwrapped = { files: [], others: [], backups: [], takenAt: new Map(), notes: [], locked: [] };
 
-	constructor(private readonly passphrases: readonly string[]) {}
+	constructor(
+		private readonly passphrases: readonly string[],
+		private readonly solidLoader: SolidLoader | null
+	) {}
 
 	done(): Unwrapped {
 		const { out } = this;
@@ -82,7 +91,7 @@ class Work {
 		}
 		const head = file.source.read(0, HEAD);
 		if (depth >= DEPTH || head.length < 8 || hasMagic(head)) {
-			if (depth >= DEPTH && (isZip(head) || packingOf(head)))
+			if (depth >= DEPTH && (isZip(head) || packingOf(head) || solidKind(head)))
 				this.note('limit-reached', file.name, { what: `archives nested more than ${DEPTH} deep` });
 			this.out.files.push(file);
 			return;
@@ -90,6 +99,7 @@ class Work {
 		if (isZip(head)) return this.zip(file, depth);
 		const packing = packingOf(head);
 		if (packing) return this.stream(file, packing, depth);
+		if (this.solidLoader && solidKind(head)) return this.solid(file, this.solidLoader, depth);
 		if (isTar(file.source)) return this.tar(file, depth);
 		if (isSalted(head)) return this.salted(file, depth);
 		if (startsWith(head, AGE) || startsWith(head, AGE_ARMOR)) return this.age(file, depth);
@@ -190,6 +200,22 @@ class Work {
 		const inner = { ...file, name, path: `${file.path}/${name}`, source: new MemorySource(bytes), origin: `${file.path} @0` };
 		// A packed tape is one container, not two.
 		await this.open(isTar(inner.source) ? { ...inner, path: file.path } : inner, depth + 1);
+	}
+
+	private async solid(file: GivenFile, load: SolidLoader, depth: number): Promise<void> {
+		const single = solidKind(file.source.read(0, HEAD)) !== '7z';
+		const result = await openSolid(file.source, load, this.passphrases);
+		if (result.kind === 'locked') return this.stillLocked(file);
+		if (result.kind === 'refused') return this.note('limit-reached', file.name, { what: result.why });
+		if (!result.whole || result.entries.length === 0) this.note('archive-cut', file.name);
+		for (const entry of result.entries) {
+			// A single stream has no name of its own.
+			const name = single
+				? file.name.replace(/\.(xz|bz2|txz|tbz2?)$/i, (_, e: string) => (e.toLowerCase().startsWith('t') ? '.tar' : '')) || file.name
+				: entry.path;
+			const inner = this.inside(file, name, new MemorySource(entry.bytes), entry.modified, 0);
+			await this.open(single && isTar(inner.source) ? { ...inner, path: file.path } : inner, depth + 1);
+		}
 	}
 
 	private async tar(file: GivenFile, depth: number): Promise<void> {

@@ -160,7 +160,7 @@ export function innerText(el: { children: ChildNode[] }): string {
 				if (BLOCK.has(node.name) && out.length > 0) out.push('\u0001');
 				for (const child of node.children) walk(child, depth + 1);
 			}
-		} else if ('children' in node && depth < 200) for (const child of node.children) walk(child, depth + 1);
+		} else if (!isTag(node) && 'children' in node && depth < 200) for (const child of node.children) walk(child, depth + 1);
 	};
 	for (const child of el.children) walk(child, 0);
 	return squeeze(out.join(''));

@@ -81,7 +81,9 @@ export async function readMail(source: ByteSource, kind: 'mail' | 'mailbox'): Pr
 		const raw = source.read(from, to - from);
 		const start = kind === 'mailbox' ? raw.indexOf(10) + 1 : 0;
 		try {
-			take(out, await PostalMime.parse(raw.subarray(start), { attachmentEncoding: 'arraybuffer' }), from, to - from, kind);
+			// The library makes a text of its own from a page; ours keeps to what a reader sees.
+			const plain = isPlain(raw);
+			take(out, await PostalMime.parse(raw.subarray(start), { attachmentEncoding: 'arraybuffer' }), from, to - from, kind, plain);
 		} catch {
 			out.passedOver++;
 		}
@@ -89,11 +91,20 @@ export async function readMail(source: ByteSource, kind: 'mail' | 'mailbox'): Pr
 	return out;
 }
 
+const PARTS_WITHIN = 1 << 16;
+
+/** Whether there is a plain text, which always stands before the page it repeats (RFC 2046, section 5.1.4). */
+function isPlain(raw: Uint8Array): boolean {
+	const head = new TextDecoder('latin1').decode(raw.subarray(0, PARTS_WITHIN));
+	const page = head.search(/^content-type:\s*text\/html/im);
+	return page < 0 || head.slice(0, page).search(/^content-type:\s*text\/plain/im) >= 0;
+}
+
 const ADDRESSES = 50;
 /** A mailbox file puts a sign before lines that would look like its separator. */
 const unquoted = (text: string, kind: 'mail' | 'mailbox'): string => (kind === 'mailbox' ? text.replace(/^>(>*From )/gm, '$1') : text);
 
-function take(out: Mailbox, email: Email, offset: number, length: number, kind: 'mail' | 'mailbox'): void {
+function take(out: Mailbox, email: Email, offset: number, length: number, kind: 'mail' | 'mailbox', plain: boolean): void {
 	const at = email.date ? Date.parse(email.date) : NaN;
 	const people = (list: Email['to']): Mail['to'] =>
 		(list ?? [])
@@ -106,7 +117,7 @@ function take(out: Mailbox, email: Email, offset: number, length: number, kind: 
 		from: people(email.from ? [email.from] : [])[0] ?? { address: '', name: '' },
 		to: people([...(email.to ?? []), ...(email.cc ?? [])]),
 		subject: email.subject ?? '',
-		text: unquoted((email.text ?? textOfHtml(email.html ?? '')).replace(/\r\n/g, '\n').trim(), kind),
+		text: unquoted((plain || !email.html ? (email.text ?? '') : textOfHtml(email.html)).replace(/\r\n/g, '\n').trim(), kind),
 		id: email.messageId ?? '',
 		answers: email.inReplyTo ?? '',
 		files: files.map((a) => a.filename!),
