@@ -1,9 +1,8 @@
 /** JSON (RFC 8259) and lines of JSON as items. A file that is cut gives what stands before the cut. */
-import jsonc, { type Node } from 'jsonc-parser';
+import { parseTree, type Node } from 'jsonc-parser';
 import type { Value } from '../../model';
 import { addTo, DEEPEST, item, MOST_ITEMS, type Item } from './items';
 
-const { parseTree } = jsonc;
 const ROOT = 'records';
 
 export function readJson(text: string): Item | null {
