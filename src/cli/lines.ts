@@ -1,7 +1,6 @@
 /** The lines of the contract in docs/cli.md. */
 import type { Gap } from '../core/model';
 import { bracketOf, plainMessage, type MediaIndex, type NamedSource, type Weave, type Woven, type WovenStore } from '../core/weave';
-import { wallTimeToUtc } from './zone';
 
 const iso = (ms: number | null): string | null => (ms === null ? null : new Date(ms).toISOString());
 
@@ -19,7 +18,7 @@ export function messageLine(
 		id: m.id,
 		thread: m.thread,
 		text: m.text,
-		sentAt: iso(local && zone ? wallTimeToUtc(m.sentAt!, zone) : m.sentAt),
+		sentAt: iso(m.sentAt),
 		...(local && !zone ? { localTime: local } : {}),
 		direction: m.direction,
 		correspondent: m.correspondent,

@@ -4,6 +4,7 @@ import { parseArgs } from 'node:util';
 import { REACHES, type Note, type Reach } from '../core/model';
 import { describeNote } from '../core/wording';
 import { Look } from '../core/look';
+import { wallTimeToUtc } from '../core/walltime';
 import { unwrap, type Unwrapped } from '../core/unwrap';
 import { loadSolid } from '../workers/solid';
 import { contactLines } from './contacts';
@@ -11,7 +12,6 @@ import { openPaths, UnreadablePath } from './files';
 import { gapLine, messageLine } from './lines';
 import { surveyLines } from './survey';
 import { treeLines } from './tree';
-import { wallTimeToUtc } from './zone';
 
 const COMMANDS = ['messages', 'gaps', 'tree', 'survey', 'contacts'] as const;
 type Command = (typeof COMMANDS)[number];
@@ -130,6 +130,7 @@ async function main(argv: string[]): Promise<number> {
 	const look = new Look(unwrapped.files, {
 		reach: a.command === 'survey' ? 'used' : a.reach,
 		owner: a.owner,
+		zone: a.zone,
 		takenAt: unwrapped.takenAt
 	});
 	if (look.groups.length === 0 && a.command !== 'contacts') return nothingToRead(look, unwrapped, given.length);

@@ -18,16 +18,20 @@ import {
 	type Correction,
 	type Party,
 	type PlainReading,
-	type StoreReading
+	type StoreReading,
+	type Understood
 } from './interpret';
 import { REACHES, type Note, type Reach } from './model';
 import { AddressBook, Identities, isVcard, readList, readVcards, type Card } from './people';
+import { wallTimeToUtc } from './walltime';
 import { gather, type GivenFile, type StoreGroup } from './unwrap';
 import { MediaIndex, weave, type Weave, type WovenStore } from './weave';
 
 export interface LookOptions {
 	reach: Reach;
 	owner?: string | null;
+	/** IANA zone in which times are read that state none; without it they are read as UTC. */
+	zone?: string | null;
 	/** What the user put right in the readings of stores. */
 	correction?: Correction | null;
 	/** When a database file was taken, ms UTC, by its path: where something states it. */
@@ -110,7 +114,9 @@ export class Look {
 			const { name, db } = this.groups[i]!;
 			const takenAt = this.options.takenAt?.get(this.files[db]!.path) ?? null;
 			const exported = harvest instanceof ExportHarvest;
-			return { name, path: this.files[db]!.path, exported, harvest, reading, understood: understand(reading, harvest.tables), takenAt };
+			const understood = understand(reading, harvest.tables);
+			if (this.options.zone) inZone(understood.messages, this.options.zone);
+			return { name, path: this.files[db]!.path, exported, harvest, reading, understood, takenAt };
 		});
 		const parties = partiesOf(stores);
 		const book = new AddressBook(
@@ -211,6 +217,19 @@ export class Look {
 
 	allNotes(): Note[] {
 		return [...this.notes, ...this.harvests.flatMap((h) => h.notes)];
+	}
+}
+
+/** Times that state no zone, read in this one. */
+function inZone(messages: readonly Understood[], zone: string): void {
+	const known = new Map<number, number>();
+	for (const u of messages) {
+		if (u.zoned || u.sentAt === null) continue;
+		// Whole quarters of an hour share their distance from UTC.
+		const quarter = Math.floor(u.sentAt / 900_000) * 900_000;
+		let away = known.get(quarter);
+		if (away === undefined) known.set(quarter, (away = wallTimeToUtc(quarter, zone) - quarter));
+		u.sentAt += away;
 	}
 }
 

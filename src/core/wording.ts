@@ -64,3 +64,27 @@ const NOTE_WORDS: Record<NoteCode, string> = {
 
 export const describeNote = (note: Note): string =>
 	NOTE_WORDS[note.code].replace(/\{(\w+)\}/g, (_, key: string) => String(note.detail?.[key] ?? '?'));
+
+/** A clock's difference in words, to the second; up to two minutes count as one given in whole minutes. */
+function clockWords(ms: number): string {
+	const seconds = Math.round(Math.abs(ms) / 1000);
+	if (seconds < 60) return seconds === 0 ? 'the clocks agree' : `its clock is ${seconds} s ${ms > 0 ? 'ahead' : 'behind'}`;
+	const minutes = Math.round(seconds / 60);
+	const hours = Math.floor(minutes / 60);
+	const words = hours > 0 ? `${hours} h${minutes % 60 ? ` ${minutes % 60} min` : ''}` : `${minutes} min`;
+	return `its clock is ${words} ${ms > 0 ? 'ahead' : 'behind'}`;
+}
+
+/** How a second copy of a thread compares with the first, in a clause. */
+export function describeSides(s: {
+	otherSide: boolean;
+	both: number;
+	onlyThere: number;
+	onlyHere: number;
+	differing: number;
+	clock: number;
+}): string {
+	const parts = [`${s.both} in both`, `${s.onlyThere} only there`, `${s.onlyHere} only here`];
+	if (s.differing > 0) parts.push(`${s.differing} worded differently`);
+	return `${s.otherSide ? 'the other side’s copy' : 'another copy'}: ${parts.join(', ')}; ${clockWords(s.clock)}`;
+}

@@ -128,6 +128,7 @@ async function run(input: LookInput, report: (r: LookReport) => void): Promise<v
 	const look = new Look(distinctNames(unwrapped.files), {
 		reach: input.reach,
 		owner: input.owner,
+		zone: input.zone,
 		correction: input.correction,
 		// What the user states counts before what a backup states.
 		takenAt: new Map([...unwrapped.takenAt, ...Object.entries(input.takenAt)])
@@ -229,6 +230,8 @@ async function write(look: Look, input: LookInput, reached: Reach, started: numb
 		c.notes = notes.slice(0, 200);
 		c.account = look.account();
 		c.families = weave.families;
+		c.compared = weave.compared.slice(0, 5000);
+		c.lookedAt = input.files.map((f) => f.path);
 		c.pattern = pattern;
 		c.seconds = (performance.now() - started) / 1000;
 	});

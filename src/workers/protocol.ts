@@ -7,6 +7,8 @@ export interface LookInput {
 	files: { file: Blob; name: string; path: string }[];
 	reach: Reach;
 	owner: string | null;
+	/** IANA zone for times that state none. */
+	zone: string;
 	/** With whom what is missing was: their threads are written first. */
 	first: string[];
 	correction: Correction | null;

@@ -49,7 +49,7 @@ export function recordCsv(record: BundleRecord): string {
 					thread.title,
 					at?.date ?? '',
 					at?.time ?? '',
-					at ? `${at.offset}${m.zoned ? '' : ' (store states no zone)'}` : '',
+					at ? `${at.offset}${m.zoned ? '' : ' (source states no zone)'}` : '',
 					m.sentAt === null ? '' : new Date(m.sentAt).toISOString(),
 					writerOf(m, record),
 					m.correspondent ?? '',

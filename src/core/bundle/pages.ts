@@ -73,7 +73,7 @@ function lineOf(m: RecordMessage, record: BundleRecord): PageLine {
 	if (m.standing !== 'kept') notes.push(STANDING_WORDS[m.standing]);
 	if (m.grade !== 'whole') notes.push(GRADE_WORDS[m.grade]);
 	if (m.textCut) notes.push('the text goes on where its bytes are overwritten');
-	if (at && !m.zoned) notes.push('the store states no time zone; read as UTC');
+	if (at && !m.zoned) notes.push(`the source states no time zone; read in ${record.zone}`);
 	if (record.showSightings) notes.push(`seen: ${seen(m)}`);
 	return {
 		kind: m.earlierWordingOf ? 'earlier' : 'message',

@@ -10,6 +10,9 @@ export interface Numbered {
 	foundIn: readonly string[];
 }
 
+/** Whether a file is the place, or lies in the container that the place is. */
+export const isIn = (file: string, place: string): boolean => file === place || file.startsWith(`${place}/`);
+
 /**
  * `takenAt`: until when a place holds messages, ms UTC; null where that is not known, and then nothing is counted. A
  * number that another place has given already is not one that this place can still add.
@@ -21,7 +24,7 @@ export function countPlaces(
 	const counted = new Map<string, Counted>();
 	for (const place of places) {
 		const names = [place.capture, place.source].filter((n): n is string => n !== null);
-		const yielded = names.length === 0 ? null : numbers.filter((n) => n.foundIn.some((f) => names.includes(f))).length;
+		const yielded = names.length === 0 ? null : numbers.filter((n) => n.foundIn.some((f) => names.some((name) => isIn(f, name)))).length;
 		// A copy from after the loss lacks them: what is left in its freed space cannot be counted beforehand.
 		const countable = place.takenAt !== null && (place.lostSince === null || place.takenAt <= place.lostSince);
 		const canHold = countable

@@ -93,14 +93,31 @@ export function familiesOf(stores: readonly WovenStore[]): Family[] {
 		if (group) group.push(i);
 		else groups.push([i]);
 	});
-	return groups.map((group) => ({
-		captures: group
-			.map((i): Capture => {
-				const stated = stores[i]!.takenAt ?? null;
-				return { store: i, name: stores[i]!.name, time: stated ?? finite(profiles[i]!.newest), stated: stated !== null };
-			})
-			.sort((a, b) => compareCaptures(a, b, profiles))
-	}));
+	return groups.map((group) => {
+		const names = captureNames(group.map((i) => stores[i]!));
+		return {
+			captures: group
+				.map((i, at): Capture => {
+					const stated = stores[i]!.takenAt ?? null;
+					return { store: i, name: names[at]!, time: stated ?? finite(profiles[i]!.newest), stated: stated !== null };
+				})
+				.sort((a, b) => compareCaptures(a, b, profiles))
+		};
+	});
+}
+
+/** What to call copies of one store: by the file's name, or where they share it by the first folder or container that differs. */
+function captureNames(stores: readonly WovenStore[]): string[] {
+	const paths = stores.map((s) => (s.path ?? s.name).split('/'));
+	const bases = paths.map((p) => p.at(-1)!);
+	if (new Set(bases).size === bases.length) return stores.map((s) => s.name);
+	let shared = 0;
+	while (paths.every((p) => shared < p.length - 1 && p[shared] === paths[0]![shared])) shared++;
+	for (let parts = 1; parts < 40; parts++) {
+		const names = paths.map((p) => p.slice(shared, shared + parts).join('/'));
+		if (new Set(names).size === names.length) return names;
+	}
+	return stores.map((s) => s.path ?? s.name);
 }
 
 const finite = (n: number | null): number | null => (n !== null && Number.isFinite(n) ? n : null);

@@ -17,4 +17,4 @@ export {
 	type SeenAt,
 	type Thread
 } from './thread';
-export type { SidesOfThread } from './sides';
+export { sidesSchema, type SidesOfThread } from './sides';

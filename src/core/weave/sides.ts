@@ -3,32 +3,38 @@
  * matched by what was said and when; a message that both hold is one, with sightings in both, and what the copy says
  * of who wrote is put in the words of the first. Clocks may differ by a zone or run apart.
  */
+import { z } from 'zod';
 import type { Direction } from '../model';
 import type { Understood } from '../interpret';
 import type { Party } from '../interpret';
 import type { Woven } from './woven';
 
 /** How two copies of a thread compare. */
-export interface SidesOfThread {
-	thread: string;
+export const sidesSchema = z.object({
+	thread: z.string(),
 	/** Store whose copy it is (index into the look's stores). */
-	store: number;
+	store: z.number(),
+	/** Its name. */
+	name: z.string(),
 	/** From the other party's device. */
-	otherSide: boolean;
+	otherSide: z.boolean(),
 	/** Messages in both, in this copy alone, and missing from it though it covers their time. */
-	both: number;
-	onlyThere: number;
-	onlyHere: number;
+	both: z.number(),
+	onlyThere: z.number(),
+	onlyHere: z.number(),
 	/** Messages in both whose wording differs. */
-	differing: number;
+	differing: z.number(),
 	/** ms by which the copy's times run ahead. */
-	clock: number;
-}
+	clock: z.number()
+});
+export type SidesOfThread = z.infer<typeof sidesSchema>;
 
 /** The messages of one family of stores. */
 export interface Side {
 	family: number;
 	store: number;
+	/** The store's name. */
+	name: string;
 	exported: boolean;
 	messages: Woven[];
 }
@@ -233,6 +239,7 @@ class Counterpart {
 			sides: {
 				thread: this.id,
 				store: side.store,
+				name: side.name,
 				otherSide,
 				both: joined.size,
 				onlyThere: added.filter((m) => !m.earlierWordingOf).length,

@@ -69,7 +69,7 @@ export function weave(stores: readonly WovenStore[], canonical: (party: Party) =
 	const merged = families.map((f) => mergeFamily(f, perStore, stores));
 	const sides = families.map((f, family) => {
 		const { store } = f.captures.at(-1)!;
-		return { family, store, exported: stores[store]!.exported ?? false, messages: merged[family]! };
+		return { family, store, name: stores[store]!.name, exported: stores[store]!.exported ?? false, messages: merged[family]! };
 	});
 	const { messages: all, compared } = joinSides(sides, canonical);
 	distinctIds(all);

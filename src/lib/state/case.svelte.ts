@@ -17,6 +17,8 @@ import {
 import { localZone } from './zone';
 import type { NewEntry } from '$core/log';
 
+/** Shown until somebody says whose device it is. */
+export const NO_OWNER = 'The owner';
 const OPEN_CASE = 'ombudsman-case';
 const WHO = 'ombudsman-who';
 
@@ -81,7 +83,7 @@ class CaseState {
 			createdAt: Date.now(),
 			openedAt: Date.now(),
 			demo: false,
-			owner: 'The owner',
+			owner: NO_OWNER,
 			zone: localZone(),
 			files: [],
 			state: 'done',

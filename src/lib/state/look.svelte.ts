@@ -1,10 +1,10 @@
 /** The look that is running: starts it over all files of the case, shows how far it is, stops it, reads again as corrected. */
 import { proxy, wrap, type Remote } from 'comlink';
-import { changeCase, originalOf, removeOriginal, saveOriginal } from '$store';
+import { changeCase, originalOf, removeOriginal, saveOriginal, type CaseRecord } from '$store';
 import type { Correction } from '$core/interpret';
 import type { Reach } from '$core/model';
 import type { HashWorker, LookReport, LookWorker, Preview } from '$workers/protocol';
-import { theCase } from './case.svelte';
+import { NO_OWNER, theCase } from './case.svelte';
 
 export interface Given {
 	file: File;
@@ -134,7 +134,8 @@ class LookState {
 						caseId: record.id,
 						files,
 						reach,
-						owner: null,
+						owner: ownerOf(record),
+						zone: record.zone,
 						first: [...record.loss.partners],
 						passphrases: this.passphrases,
 						correction: $state.snapshot(record.correction) as Correction | null,
@@ -259,6 +260,8 @@ class LookState {
 	}
 }
 
+/** Whose device it is, where that was said. */
+const ownerOf = (record: CaseRecord): string | null => (record.owner !== NO_OWNER ? record.owner : record.loss.owner.trim() || null);
 const lockOf = (caseId: string): string => `ombudsman-look-${caseId}`;
 
 /** Two files of one name are told apart by their folders, or by a number. */

@@ -2,6 +2,7 @@
 import {
 	clocksOf,
 	countPlaces,
+	isIn,
 	isStated,
 	isWith,
 	kindsWith,
@@ -136,13 +137,13 @@ class Prospects {
 	private async markLooked(record: CaseRecord): Promise<void> {
 		if (record.state === 'looking' || record.reached === null) return;
 		// Only what the look has been at: a file just added is still to come.
-		const looked = new Set(record.account.map((a) => a.store));
-		const paths = new Set(record.files.filter((f) => looked.has(f.name)).map((f) => f.path));
+		const looked = new Set(record.lookedAt);
+		const paths = new Set(record.files.filter((f) => looked.has(f.path) && !isOrHolds(f.path, record.locked)).map((f) => f.path));
 		const changed = new Map<string, Place['tried']>();
 		for (const place of record.places) {
 			if (!place.source || !paths.has(place.source) || place.tried) continue;
 			const name = baseOf(place.source);
-			const found = this.numbers.some((n) => n.foundIn.includes(name));
+			const found = this.numbers.some((n) => n.foundIn.some((f) => isIn(f, name)));
 			changed.set(place.id, { at: theCase.today, result: found ? 'found' : 'nothing', note: '' });
 		}
 		if (changed.size === 0) return;
@@ -151,6 +152,9 @@ class Prospects {
 		});
 	}
 }
+
+/** Whether the path is one of these, or one of them lies in it. */
+const isOrHolds = (path: string, list: readonly string[]): boolean => list.some((l) => isIn(l, path));
 
 /** The database's own name: what is found in its log or journal is found there too. */
 const baseOf = (path: string): string => path.replace(/-(wal|journal)$/, '');

@@ -1,9 +1,10 @@
 <script lang="ts">
 	import { VList } from 'virtua/svelte';
-	import { theCase } from '$lib/state/case.svelte';
+	import { NO_OWNER, theCase } from '$lib/state/case.svelte';
 	import { theFind } from '$lib/state/find.svelte';
 	import { ledgerItems, theLedger, type LedgerItem } from '$lib/state/ledger.svelte';
 	import { longDay, offsetName } from '$lib/state/zone';
+	import Compared from './Compared.svelte';
 	import GapLine from './GapLine.svelte';
 	import MessageLine from './MessageLine.svelte';
 
@@ -28,6 +29,7 @@
 	const captures = $derived(
 		new Map((theCase.record?.families ?? []).flatMap((f) => f.captures.map((c) => [c.store, f.captures.map((x) => x.name)] as const)))
 	);
+	const copies = $derived((theCase.record?.compared ?? []).filter((c) => c.thread === theLedger.thread?.id));
 	const NONE: string[] = [];
 	const columns = $derived(Math.max(0, ...theLedger.messages.slice(0, 400).map((m) => m.states?.length ?? 0)));
 	let list = $state<VList<LedgerItem>>();
@@ -82,6 +84,7 @@
 					>Only lost</button
 				>
 			</div>
+			{#if copies.length > 0}<Compared {copies} />{/if}
 		</header>
 		<div class="body" role="group" aria-busy={theLedger.loading} aria-label="Messages with {thread.title}, times in {zone}">
 			{#if items.length === 0 && !theLedger.loading}
@@ -106,11 +109,12 @@
 							message={item.message}
 							earlier={item.earlier}
 							{zone}
-							owner={theCase.record?.owner ?? 'The owner'}
+							owner={theCase.record?.owner ?? NO_OWNER}
 							focused={item.message.id === theLedger.focus}
 							picked={theCase.isPicked(thread.id, item.message.id)}
 							hit={hits?.has(item.message.id) ?? false}
 							find={theFind.query}
+							onlyIn={copies.find((c) => c.store === item.message.store)?.name ?? null}
 							captures={captures.get(item.message.store) ?? NONE}
 							onfocus={() => focus(item.message.id)}
 							onpick={() => theCase.toggleMessage(thread.id, item.message.id, () => theLedger.messages.map((m) => m.id))}

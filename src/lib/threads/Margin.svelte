@@ -46,7 +46,7 @@
 		<p class="soft">
 			{STANDING_WORDS[message.standing]}; {GRADE_WORDS[message.grade]}.
 			{#if message.sentAt !== null}Sent {shortDay(message.sentAt, zone)}, {timeWithSeconds(message.sentAt, zone)}
-				{message.zoned ? offsetName(message.sentAt, zone) : '(the store states no zone; read as UTC)'}.{:else}Its time is not known.{/if}
+				{message.zoned ? offsetName(message.sentAt, zone) : `(the source states no zone; read in ${zone})`}.{:else}Its time is not known.{/if}
 		</p>
 		{#if message.firstMissing !== undefined}
 			<p class="between">
@@ -60,6 +60,7 @@
 					none of the copies.{/if}
 			</p>
 		{/if}
+		{#if message.otherWording}<p class="soft">Another copy of the conversation reads: <bdi>“{message.otherWording}”</bdi></p>{/if}
 		{#if message.replyTo}
 			{@const answered = theLedger.messages.find((m) => m.id === message.replyTo)}
 			{#if answered}<p class="soft">It answers: <bdi>“{(answered.text ?? 'no text').slice(0, 140)}”</bdi></p>{/if}

@@ -17,10 +17,12 @@
 		find: string;
 		/** Names of the captures of its store, oldest first. */
 		captures: string[];
+		/** The one copy that has it, where others of the thread lack it. */
+		onlyIn: string | null;
 		onfocus: () => void;
 		onpick: () => void;
 	}
-	let { message, earlier, zone, owner, focused, picked, hit, find, captures, onfocus, onpick }: Props = $props();
+	let { message, earlier, zone, owner, focused, picked, hit, find, captures, onlyIn, onfocus, onpick }: Props = $props();
 
 	const SHOWN = 6000;
 	const writer = $derived(
@@ -63,6 +65,7 @@
 			<p class="soft">No text</p>
 		{/if}
 		{#if message.grade !== 'whole'}<p class="grade soft">{message.grade === 'rebuilt' ? 'rebuilt' : 'fragment'}</p>{/if}
+		{#if onlyIn}<p class="grade soft">only in <bdi>{onlyIn}</bdi></p>{/if}
 		{#if message.attachments}
 			<p class="files soft">
 				{#each message.attachments as file, at (at)}<bdi>{file.name ?? file.type ?? 'a file'}</bdi>{file.size

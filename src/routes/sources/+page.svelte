@@ -5,7 +5,7 @@
 	import LookProgress from '$lib/sources/LookProgress.svelte';
 	import { sizeWords } from '$lib/sources/bytes';
 	import Tray from '$lib/shell/Tray.svelte';
-	import { theCase } from '$lib/state/case.svelte';
+	import { NO_OWNER, theCase } from '$lib/state/case.svelte';
 	import { theLook, type Given } from '$lib/state/look.svelte';
 	import { parseVagueDate } from '$core/prospects';
 	import { shortDay, timeOfDay } from '$lib/state/zone';
@@ -22,7 +22,9 @@
 		'freed cells': 'freed space on pages in use',
 		'free pages': 'free pages',
 		'unreached pages': 'pages nothing points to',
-		'beyond the end': 'bytes beyond the end'
+		'beyond the end': 'bytes beyond the end',
+		'overflow left behind': 'pages of long texts left behind',
+		'exported entries': 'entries of exported files'
 	};
 
 	async function given(files: Given[]): Promise<void> {
@@ -33,6 +35,11 @@
 				name: first.path.includes('/') ? first.path.split('/')[0]! : first.file.name.replace(/-(wal|journal|shm)$/, '')
 			});
 		await theLook.add(files);
+	}
+	/** Exports are read by whose device it is and by the zone: then they are read again. */
+	async function setShown(change: { owner: string } | { zone: string }): Promise<void> {
+		await theCase.set(change);
+		if (record!.account.some((a) => a.lines.some((l) => l.space === 'exported entries'))) await theLook.look(record!.reached ?? 'raw');
 	}
 	const captures = $derived((record?.families ?? []).filter((f) => f.captures.length > 1));
 	const pathOf = (name: string): string => record?.files.find((f) => f.name === name)?.path ?? name;
@@ -123,11 +130,11 @@
 				<label
 					>Whose device it is <input
 						value={record.owner}
-						onchange={(e) => theCase.set({ owner: e.currentTarget.value.trim().slice(0, 120) || 'The owner' })}
+						onchange={(e) => setShown({ owner: e.currentTarget.value.trim().slice(0, 120) || NO_OWNER })}
 					/></label
 				>
 				<label
-					>Times shown in <select value={record.zone} onchange={(e) => theCase.set({ zone: e.currentTarget.value })}
+					>Times shown in <select value={record.zone} onchange={(e) => setShown({ zone: e.currentTarget.value })}
 						>{#each [...new Set([record.zone, 'UTC', ...Intl.supportedValuesOf('timeZone')])] as zone (zone)}<option>{zone}</option
 							>{/each}</select
 					></label
