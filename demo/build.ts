@@ -11,6 +11,9 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { createDatabase } from '../test/vectors/engine';
 import { Random } from '../test/vectors/random';
+import { backup, locked, PASSPHRASE } from './backups';
+import { profile } from './laptop';
+import { addressBook, exported } from './resident';
 import { KEY_MESSAGES, LINES } from './words';
 
 const OUT = join(import.meta.dirname, '..', 'static', 'demo');
@@ -69,8 +72,17 @@ const PLACES = [
 		kind: 'computer-backup',
 		name: 'Backup on the laptop',
 		taken: '9 February 2025',
-		offer: 'backup-9-feb.box',
-		capture: 'backup-9-feb.box'
+		offer: 'backup-9-feb.zip',
+		capture: 'backup-9-feb.zip'
+	},
+	{
+		id: 'backup-12-feb',
+		kind: 'computer-backup',
+		name: 'Locked backup on the laptop',
+		note: `locked; on the laptop’s lid stands: ${PASSPHRASE}`,
+		taken: '12 February 2025',
+		offer: 'backup-12-feb.age',
+		capture: 'backup-12-feb.age'
 	},
 	{
 		id: 'phone',
@@ -82,10 +94,34 @@ const PLACES = [
 		capture: 'post.box'
 	},
 	{ id: 'bin', kind: 'bin', name: 'The program’s own bin', note: 'Postern keeps 30 days' },
-	{ id: 'odile', kind: 'other-side', name: 'Odile’s own copy', note: 'exported conversation' },
+	{
+		id: 'odile',
+		kind: 'other-side',
+		name: 'Odile’s own copy',
+		note: 'exported conversation with its pictures',
+		taken: '10 February 2025',
+		offer: 'odile-conversation.zip',
+		capture: 'odile-conversation.zip'
+	},
 	{ id: 'disk', kind: 'disk', name: 'The laptop’s disk', note: 'Wickerdesk, before the reinstall', taken: '19 February 2025' },
+	{
+		id: 'desk',
+		kind: 'profile',
+		name: 'Desk chat on the laptop',
+		note: 'Wickerdesk, a copy of its profile folder',
+		taken: '19 February 2025',
+		offer: 'desk-profile.zip',
+		capture: 'desk-profile.zip'
+	},
 	{ id: 'restore', kind: 'restore-computer', name: 'Restoring it to the phone', taken: '9 February 2025' },
-	{ id: 'backup-5-jan', kind: 'computer-backup', name: 'Older backup on the laptop', taken: '5 January 2025' },
+	{
+		id: 'backup-5-jan',
+		kind: 'computer-backup',
+		name: 'Older backup on the laptop',
+		taken: '5 January 2025',
+		offer: 'backup-5-jan.zip',
+		capture: 'backup-5-jan.zip'
+	},
 	{
 		id: 'account',
 		kind: 'account',
@@ -142,7 +178,7 @@ function tell(r: Random): Told[] {
 	return told.sort((a, b) => a.at - b.at).map((m, i) => ({ ...m, id: 40_100 + i }));
 }
 
-function build(): void {
+async function build(): Promise<void> {
 	const folder = mkdtempSync(join(tmpdir(), 'ombudsman-demo-'));
 	const path = join(folder, 'post.box');
 	const r = new Random(20250130);
@@ -193,15 +229,35 @@ function build(): void {
 	const until = (date: number): Told[] => told.filter((m) => m.at <= date);
 	const mid = Date.UTC(2025, 1, 13);
 
-	const backup = Date.UTC(2025, 1, 9, 20, 14);
+	const early = Date.UTC(2025, 0, 5, 21, 30);
+	const backupAt = Date.UTC(2025, 1, 9, 20, 14);
+	const lockedAt = Date.UTC(2025, 1, 12, 22, 40);
+	const put = (name: string, bytes: Uint8Array | string): void => writeFileSync(join(OUT, name), bytes);
 	const inSteps = (list: Told[]): void => {
 		for (let i = 0; i < list.length; i += 25) together(() => list.slice(i, i + 25).forEach(write));
 		db.all('pragma wal_checkpoint(truncate)');
 	};
-	inSteps(until(backup));
+	inSteps(until(early));
+	put('backup-5-jan.zip', backup('Backup 1', readFileSync(path), early));
+	inSteps(until(backupAt).filter((m) => m.at > early));
 	// The computer's backup of 9 February: the store as it was that evening.
-	writeFileSync(join(OUT, 'backup-9-feb.box'), readFileSync(path));
-	inSteps(until(mid).filter((m) => m.at > backup));
+	put('backup-9-feb.zip', backup('Backup 2', readFileSync(path), backupAt));
+	inSteps(until(mid).filter((m) => m.at > backupAt));
+	put('backup-12-feb.age', await locked(backup('Backup 3', readFileSync(path), lockedAt)));
+	const lines = until(backupAt).filter((m) => m.with === 'odile');
+	put(
+		'odile-conversation.zip',
+		exported(
+			lines.map((m) => ({
+				at: m.at,
+				writer: m.writer === '' ? 'Piet Hallorann' : 'Odile Marchetti',
+				text: m.text,
+				...(m.text.startsWith('Photo of the meter') ? { file: 'meter-at-shut-off.png' } : {})
+			}))
+		)
+	);
+	put('contacts.vcf', addressBook(PEOPLE));
+	put('desk-profile.zip', profile(new Random(77)));
 	// Two messages of which no byte is left.
 	db.all('pragma secure_delete=on');
 	together(() => told.filter((m) => key(m)?.gone === 'wiped').forEach((m) => lose(m, 'wiped')));
@@ -244,7 +300,7 @@ function build(): void {
 		loss: LOSS,
 		places: PLACES.map((p) => ({ note: '', taken: '', span: null, source: null, capture: null, offer: null, tried: null, ...p })),
 		heeded: { 'phone-unused': Date.UTC(2025, 2, 3, 8, 20), 'no-sync': Date.UTC(2025, 2, 3, 8, 21) },
-		files: ['post.box', 'post.box-wal'].map((name) => ({ name, modified: taken }))
+		files: ['post.box', 'post.box-wal', 'contacts.vcf'].map((name) => ({ name, modified: taken }))
 	};
 	writeFileSync(join(OUT, 'case.json'), `${JSON.stringify(list, null, '\t')}\n`);
 	const truth = told.map((m) => ({
@@ -263,4 +319,4 @@ function build(): void {
 	);
 }
 
-build();
+await build();

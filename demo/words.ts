@@ -205,6 +205,13 @@ export const KEY_MESSAGES: { with: string; at: string; mine: boolean; text: stri
 	{ with: 'odile', at: '2025-02-12T19:02:30Z', mine: false, text: 'The February statement still charges January. You gave your word.' },
 	{ with: 'odile', at: '2025-02-12T19:30:12Z', mine: true, text: 'I do not remember agreeing to that.' },
 	{
+		with: 'odile',
+		at: '2025-02-12T19:41:27Z',
+		mine: true,
+		text: 'Then leave me out of the minutes. The credit stands as I said it would.',
+		gone: 'wiped'
+	},
+	{
 		with: 'bram',
 		at: '2025-02-10T20:11:00Z',
 		mine: true,

@@ -83,9 +83,65 @@ test('a place is tried and the numbers of the others change', async ({ page }) =
 		.click();
 	await page.getByRole('button', { name: 'Only lost' }).click();
 	const message = page.locator('article', { hasText: 'you have my word' });
-	await expect(message.getByRole('img', { name: /backup-9-feb.box: in use; post.box: not there/ })).toBeVisible();
+	await expect(message.getByRole('img', { name: /backup-9-feb.zip: in use; post.box: not there/ })).toBeVisible();
 	await message.click();
 	await expect(page.getByRole('complementary')).toContainText('Deleted between 9 Feb 2025 and 2 Mar 2025.');
+});
+
+test('a message that only the locked backup holds is bracketed by two captures', async ({ page }) => {
+	await openDemo(page);
+	await row(page, 'Locked backup on the laptop').getByRole('button').first().click();
+	const detail = page.getByRole('region', { name: 'About Locked backup on the laptop' });
+	await detail.getByRole('button', { name: 'Look there' }).click();
+	const passphrase = detail.getByLabel(/^Passphrase/);
+	await expect(passphrase).toBeVisible({ timeout: 30_000 });
+	await passphrase.fill('cold-lantern-40');
+	await passphrase.press('Enter');
+	await expect(detail.getByText('No passphrase given opens it. Nothing of it was read.')).toBeVisible({ timeout: 30_000 });
+	await passphrase.fill('warm-lantern-40');
+	await passphrase.press('Enter');
+	await expect(passphrase).toBeHidden({ timeout: 30_000 });
+	await expect(row(page, 'Locked backup on the laptop')).toContainText('looked: 6 of 6', { timeout: 30_000 });
+	await page.getByRole('link', { name: /Threads/ }).click();
+	await page
+		.getByRole('button', { name: /Odile Marchetti/ })
+		.first()
+		.click();
+	await page.getByRole('button', { name: 'Only lost' }).click();
+	const message = page.locator('article', { hasText: 'Then leave me out of the minutes.' });
+	await expect(message.getByRole('img', { name: 'backup-12-feb.age: in use; post.box: not there' })).toBeVisible();
+	await expect(message.getByText('dropped')).toBeAttached();
+	await message.click();
+	await expect(page.getByRole('complementary')).toContainText('Deleted between 12 Feb 2025 and 2 Mar 2025.');
+	await expect(page.getByRole('complementary')).toContainText('row in use');
+	await page.getByRole('link', { name: 'Log' }).click();
+	await expect(page.getByText('A passphrase was given for what is locked. It is not written down.').first()).toBeVisible();
+	expect(await page.content()).not.toContain('warm-lantern-40 was');
+});
+
+test('the other side’s export joins the thread: what only it has, and the pictures it came with', async ({ page }) => {
+	await openDemo(page);
+	await row(page, 'Odile’s own copy').getByRole('button').first().click();
+	await page.getByRole('region', { name: 'About Odile’s own copy' }).getByRole('button', { name: 'Look there' }).click();
+	await expect(page.getByText('6 messages and record numbers of that stretch were lost · 4 found so far · 2 open')).toBeHidden({
+		timeout: 30_000
+	});
+	await page.getByRole('link', { name: /Threads/ }).click();
+	await page
+		.getByRole('button', { name: /Odile Marchetti/ })
+		.first()
+		.click();
+	await expect(page.getByRole('list', { name: 'Copies compared' })).toContainText(
+		/another copy: \d+ in both, 4 only there, 0 only here; its clock is 41 s ahead/
+	);
+	await page.getByRole('searchbox').fill('not only to me');
+	await expect(page.getByRole('button', { name: /Odile Marchetti.*1 found/s })).toBeVisible();
+	await page.getByRole('searchbox').press('Enter');
+	const hers = page.locator('article', { hasText: 'Then please send it to all of us, not only to me.' });
+	await expect(hers).toContainText('only in Conversation with Piet Hallorann.txt');
+	await page.getByRole('searchbox').fill('The hall this morning');
+	await page.getByRole('searchbox').press('Enter');
+	await expect(page.locator('article', { hasText: 'The hall this morning:' })).toContainText('hall-14-degrees.png · 483 B · found by name');
 });
 
 test('when a place yields nothing the next best is offered; clocks go into a calendar', async ({ page }) => {
@@ -115,7 +171,7 @@ test('a case is saved, the storage cleared, the case opened again: nothing is mi
 	await expect(page.getByRole('heading', { name: 'Odile Marchetti' })).toBeVisible();
 	await page.keyboard.press('Shift+X');
 	await expect(page.getByRole('contentinfo')).toContainText('1 thread');
-	await page.goto('/cases');
+	await page.getByRole('link', { name: 'Ombudsman' }).click();
 	await page.getByLabel(/With the originals inside/).check();
 	const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: 'Save as a file' }).click()]);
 	const file = test.info().outputPath('saved.case.zip');

@@ -74,7 +74,7 @@ function memoryEngine(path: string, pragmas: string[]): Engine {
 		exec: (sql) => db.run(sql),
 		run: (sql, values) => {
 			db.run(sql, values);
-			return { lastInsertRowId: 0 };
+			return { lastInsertRowid: 0 };
 		},
 		all: (sql) => db.exec(sql).flatMap((t) => t.values.map((v) => Object.fromEntries(t.columns.map((c, i) => [c, v[i]])))),
 		close: () => {

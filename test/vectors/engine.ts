@@ -7,7 +7,7 @@ const wasm = require('node-sqlite3-wasm') as { Database: new (path: string) => E
 
 export interface Engine {
 	exec(sql: string): void;
-	run(sql: string, values?: unknown[]): { lastInsertRowId: number };
+	run(sql: string, values?: unknown[]): { lastInsertRowid: number };
 	all(sql: string, values?: unknown[]): Record<string, unknown>[];
 	close(): void;
 }

@@ -28,7 +28,8 @@ export function readRecords(harvest: ExportHarvest, hints: OwnerHints): StoreRea
 		if (!best) return null;
 		reading.messages.push(blank(best.sheet, best.text!, best.time));
 	}
-	reading.messages = reading.messages.filter((m) => m.time !== null);
+	// One entry alone, and what stands in a file but once, are no conversation.
+	reading.messages = reading.messages.filter((m) => m.time !== null && m.sheet.rows.length > 1);
 	for (const m of reading.messages) new Parties(m, reading, harvest, hints).settle();
 	reading.messages = reading.messages.filter((m) => m.sender ?? m.peer ?? m.recipient);
 	return reading.messages.length > 0 ? reading : null;

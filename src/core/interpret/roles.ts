@@ -459,7 +459,11 @@ function readMessages(
  */
 function looksLikeThreads(sheet: Sheet, context: Context): boolean {
 	if (sheet.columns.some((c) => addressShare(c) > 0.6 && c.profile.unique && c.profile.filled > sheet.sure.length * 0.6)) return false;
-	const own = (context.references.get(sheet) ?? []).some((r) => r.confidence > 0.6 && r.key.sheet !== sheet);
+	// A row's own number is no reference, though others have the same.
+	const { rowidColumn } = context.tables[sheet.tables[0]!]!;
+	const own = (context.references.get(sheet) ?? []).some(
+		(r) => r.confidence > 0.6 && r.key.sheet !== sheet && r.from.column !== rowidColumn
+	);
 	const joined = context.sheets.some(
 		(s) => s !== sheet && isJoin(s, context) && (context.references.get(s) ?? []).some((r) => r.key.sheet === sheet && r.confidence > 0.5)
 	);

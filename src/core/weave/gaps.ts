@@ -11,7 +11,13 @@ import type { Woven } from './woven';
 const DENSE = 0.02;
 
 /** Gaps of a store over all its captures: a number that any of them shows is no gap. Tables and sequence are the newest's. */
-export function findGaps(family: Family, stores: readonly WovenStore[], messages: readonly Woven[]): Gap[] {
+export function findGaps(
+	family: Family,
+	stores: readonly WovenStore[],
+	messages: readonly Woven[],
+	/** Messages of the same threads that only other sources hold. */
+	elsewhere: readonly Woven[] = []
+): Gap[] {
 	const gaps: Gap[] = [];
 	const store = stores[family.captures.at(-1)!.store]!;
 	const tables = new Set(store.reading.messages.flatMap((m) => m.sheet.tables));
@@ -41,6 +47,7 @@ export function findGaps(family: Family, stores: readonly WovenStore[], messages
 				known,
 				sequence,
 				ours.filter((m) => m.first.row.tableKnown),
+				elsewhere,
 				tables.size > 1 && store.reading.messages.some((m) => m.sheet.family && m.sheet.tables.includes(index))
 			)
 		);
@@ -48,7 +55,15 @@ export function findGaps(family: Family, stores: readonly WovenStore[], messages
 	return gaps;
 }
 
-function gapsOfTable(store: string, table: string, known: Set<number>, sequence: number, messages: Woven[], ownThread: boolean): Gap[] {
+function gapsOfTable(
+	store: string,
+	table: string,
+	known: Set<number>,
+	sequence: number,
+	messages: Woven[],
+	elsewhere: readonly Woven[],
+	ownThread: boolean
+): Gap[] {
 	const numbers = [...known].sort((a, b) => a - b);
 	if (numbers.length === 0 && sequence === 0) return [];
 	const lowest = numbers[0] ?? sequence + 1;
@@ -59,8 +74,8 @@ function gapsOfTable(store: string, table: string, known: Set<number>, sequence:
 	const byRecord = new Map<number, Woven>();
 	for (const m of messages) if (m.record !== null && !m.earlierWordingOf && !byRecord.has(m.record)) byRecord.set(m.record, m);
 	// Rows found without their number take up numbers too: they are told by their time.
-	const unnumbered = messages
-		.filter((m) => m.record === null && m.first.sentAt !== null && !m.earlierWordingOf)
+	const unnumbered = [...messages.filter((m) => m.record === null), ...elsewhere]
+		.filter((m) => m.first.sentAt !== null && !m.earlierWordingOf)
 		.map((m) => m.first.sentAt!)
 		.sort((a, b) => a - b);
 	const taken = new Array<boolean>(unnumbered.length).fill(false);

@@ -75,7 +75,10 @@ export function weave(stores: readonly WovenStore[], canonical: (party: Party) =
 	distinctIds(all);
 	const threads = threadsOf(all);
 	const gaps = families.flatMap((f, i) => {
-		const numbered = findGaps(f, stores, merged[i]!);
+		const threads = new Set(merged[i]!.map((m) => m.thread));
+		// What only another source's copy holds of these threads took up record numbers here.
+		const elsewhere = all.filter((m) => familyOf[m.store] !== i && threads.has(m.thread));
+		const numbered = findGaps(f, stores, merged[i]!, elsewhere);
 		return [...numbered, ...listedGaps(stores[f.captures.at(-1)!.store]!, merged[i]!, numbered)];
 	});
 	return { threads, gaps, families, familyOf, compared };

@@ -1,5 +1,6 @@
 <script lang="ts">
 	import { placeProblem, type Place, type Ranked } from '$core/prospects';
+	import Locked from '$lib/sources/Locked.svelte';
 	import { offeredFile } from '$lib/state/demo';
 	import { theCase } from '$lib/state/case.svelte';
 	import { theLook } from '$lib/state/look.svelte';
@@ -84,6 +85,7 @@
 		<button type="button" class="button" onclick={() => move(1)}>Move down</button>
 		<button type="button" class="button" onclick={remove}>Take off the list</button>
 	</div>
+	{#if place.source}<Locked within={place.source} onunlocked={() => theProspects.recount()} />{/if}
 	{#if place.tried?.note}<p class="soft">{place.tried.note}</p>{/if}
 </section>
 

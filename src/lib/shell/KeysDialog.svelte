@@ -11,6 +11,7 @@
 		['Shift x', 'pick the whole thread, or put it back'],
 		['J  K', 'next and previous thread'],
 		['/', 'find'],
+		['Enter', 'in find: to the next message found; with Shift to the one before'],
 		['?', 'these keys']
 	];
 </script>

@@ -1,13 +1,20 @@
 <script lang="ts">
+	import { isIn } from '$core/prospects';
 	import { theCase } from '$lib/state/case.svelte';
 	import { theLook } from '$lib/state/look.svelte';
 
-	const locked = $derived(theCase.record?.locked ?? []);
+	/** `within`: the source of which alone is spoken; all of them where it is not given. */
+	let { within = null, onunlocked = () => {} }: { within?: string | null; onunlocked?: () => void } = $props();
+	const locked = $derived((theCase.record?.locked ?? []).filter((path) => within === null || isIn(path, within)));
 	let text = $state('');
+	let tried = $state(false);
 	async function unlock(): Promise<void> {
 		const given = text;
 		text = '';
+		tried = false;
 		await theLook.unlock(given);
+		tried = true;
+		onunlocked();
 	}
 </script>
 
@@ -24,8 +31,11 @@
 			}}
 		>
 			<label>Passphrase, or the text of an identity file <input type="password" autocomplete="off" bind:value={text} /></label>
-			<button type="submit" class="button" disabled={theLook.running || text === ''}>Try it</button>
+			<button type="submit" class="button" disabled={text === ''}>Try it</button>
 		</form>
+		{#if tried && !theLook.running}<p class="problem" role="status">
+				No passphrase given opens {locked.length === 1 ? 'it' : 'them'}. Nothing of {locked.length === 1 ? 'it' : 'them'} was read.
+			</p>{/if}
 		<p class="soft">
 			It is tried on all of them. It is kept in this tab only, and written nowhere. Until it is unlocked, nothing can be said of what is
 			inside.

@@ -14,6 +14,13 @@ class FindState {
 	looking = $state(false);
 	private generation = 0;
 
+	/** What was found, once the looking for it has ended. */
+	async settled(): Promise<Map<string, Set<string>> | null> {
+		await new Promise((resolve) => setTimeout(resolve, WAIT_MS + 20));
+		while (this.looking) await new Promise((resolve) => setTimeout(resolve, 40));
+		return this.hits;
+	}
+
 	/** Called when the query changes. */
 	async run(): Promise<void> {
 		const mine = ++this.generation;

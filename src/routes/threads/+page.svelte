@@ -59,6 +59,32 @@
 		if (next && theCase.record) void theLedger.open(theCase.record.id, next);
 	}
 
+	/** Goes to the next message that was found, in this thread or in the next one that has some. */
+	async function toFound(step: 1 | -1): Promise<void> {
+		const hits = await theFind.settled();
+		const record = theCase.record;
+		if (!record || !hits) return;
+		const threads = theProspects.order.filter((t) => (hits.get(t.id)?.size ?? 0) > 0);
+		if (threads.length === 0) return;
+		const here = threads.findIndex((t) => t.id === theLedger.thread?.id);
+		const ids = here < 0 ? [] : [...hits.get(threads[here]!.id)!];
+		const at = ids.indexOf(theLedger.focus ?? '');
+		const next = ids[at < 0 ? (step > 0 ? 0 : ids.length - 1) : at + step];
+		theLedger.shown = 'all';
+		if (next) {
+			await theLedger.setFocus(record.id, next);
+			ledger?.reveal();
+			return;
+		}
+		const other = threads[(here + step + threads.length) % threads.length]!;
+		const list = [...hits.get(other.id)!];
+		const wanted = list[step > 0 ? 0 : list.length - 1]!;
+		if (other.id === theLedger.thread?.id) {
+			await theLedger.setFocus(record.id, wanted);
+			ledger?.reveal();
+		} else await theLedger.open(record.id, other, wanted);
+	}
+
 	function pickFocused(): void {
 		const { thread, focus } = theLedger;
 		if (thread && focus) theCase.toggleMessage(thread.id, focus, () => theLedger.messages.map((m) => m.id));
@@ -69,6 +95,7 @@
 		if (event.ctrlKey || event.metaKey || event.altKey) return;
 		if (target.matches('input, select, textarea, [contenteditable]')) {
 			if (event.key === 'Escape') target.blur();
+			if (event.key === 'Enter' && target.id === 'find') void toFound(event.shiftKey ? -1 : 1);
 			return;
 		}
 		const act: Record<string, () => void> = {
