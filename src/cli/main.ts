@@ -8,7 +8,7 @@ import { wallTimeToUtc } from '../core/walltime';
 import { unwrap, type Unwrapped } from '../core/unwrap';
 import { loadSolid } from '../workers/solid';
 import { contactLines } from './contacts';
-import { openPaths, UnreadablePath } from './files';
+import { openPaths, UnreadablePath, vanished } from './files';
 import { gapLine, messageLine } from './lines';
 import { surveyLines } from './survey';
 import { treeLines } from './tree';
@@ -110,6 +110,9 @@ function write(lines: Iterable<object>): void {
 	if (block.length > 0) process.stdout.write(`${block.join('\n')}\n`);
 }
 
+const few = (paths: readonly string[]): string =>
+	`${paths.slice(0, 3).join(', ')}${paths.length > 3 ? ` and ${paths.length - 3} more` : ''}`;
+
 function say(notes: readonly Note[]): void {
 	for (const note of notes.filter((n) => n.severity === 'warning').slice(0, 5)) process.stderr.write(`${describeNote(note)}\n`);
 }
@@ -120,7 +123,9 @@ async function main(argv: string[]): Promise<number> {
 		process.stderr.write(USAGE);
 		return 0;
 	}
-	const given = openPaths(a.paths);
+	const unreadable: string[] = [];
+	const given = openPaths(a.paths, unreadable);
+	if (unreadable.length > 0) process.stderr.write(`Passed over, not readable: ${few(unreadable)}.\n`);
 	const unwrapped = await unwrap(given, a.passphrases, () => loadSolid());
 	if (a.command === 'tree') {
 		write(await treeLines(unwrapped, a.find, a.fast));
@@ -128,16 +133,20 @@ async function main(argv: string[]): Promise<number> {
 		return 0;
 	}
 	const look = new Look(unwrapped.files, {
-		reach: a.command === 'survey' ? 'used' : a.reach,
+		reach: a.reach,
 		owner: a.owner,
 		zone: a.zone,
 		takenAt: unwrapped.takenAt
 	});
 	if (look.groups.length === 0 && a.command !== 'contacts') return nothingToRead(look, unwrapped, given.length);
+	if (a.command === 'survey') {
+		write(surveyLines(look, unwrapped));
+		say([...unwrapped.notes, ...look.allNotes()]);
+		return 0;
+	}
 	for (const event of look.run()) void event;
 	const { stores, weave } = look.findings();
 	if (a.command === 'gaps') write(weave.gaps.map(gapLine));
-	else if (a.command === 'survey') write(surveyLines(look, unwrapped));
 	else if (a.command === 'contacts') write(contactLines(look));
 	else
 		write(
@@ -147,6 +156,7 @@ async function main(argv: string[]): Promise<number> {
 			})()
 		);
 	say([...unwrapped.notes, ...look.allNotes()]);
+	if (vanished.size > 0) process.stderr.write(`Could not be read to the end, gone or changed meanwhile: ${few([...vanished])}.\n`);
 	return 0;
 }
 

@@ -23,6 +23,7 @@ import {
 } from './interpret';
 import { REACHES, type Note, type Reach } from './model';
 import { AddressBook, Identities, isVcard, readList, readVcards, type Card } from './people';
+import type { SurveyLine } from './survey';
 import { wallTimeToUtc } from './walltime';
 import { gather, type GivenFile, type StoreGroup } from './unwrap';
 import { MediaIndex, weave, type Weave, type WovenStore } from './weave';
@@ -34,7 +35,11 @@ export interface LookOptions {
 	zone?: string | null;
 	/** What the user put right in the readings of stores. */
 	correction?: Correction | null;
-	/** When a database file was taken, ms UTC, by its path: where something states it. */
+	/** Stores that are not looked at, by path. */
+	leftOut?: readonly string[];
+	/** Messages wanted, by time (ms UTC); those of unknown time are kept. */
+	dates?: { from: number | null; to: number | null };
+	/** When a database file was taken, ms UTC, by its path or that of the container it lies in: where something states it. */
 	takenAt?: ReadonlyMap<string, number>;
 }
 
@@ -64,11 +69,13 @@ export class Look {
 		files: readonly GivenFile[],
 		private options: LookOptions
 	) {
-		const { stores, notes } = gather(files);
+		const { stores: all, notes } = gather(files);
+		const leftOut = new Set(options.leftOut);
+		const stores = all.filter((s) => !leftOut.has(files[s.db]!.path));
 		// Only databases and what belongs to them are read again and again.
-		const read = new Set(stores.flatMap((s) => [s.db, s.wal, s.journal]));
+		const read = new Set(all.flatMap((s) => [s.db, s.wal, s.journal]));
 		this.files = files.map((f, i) => (read.has(i) ? { ...f, source: new CachedSource(f.source) } : f));
-		const exports = findExports(files, read);
+		const exports = findExports(files, read).filter((e) => !leftOut.has(files[e.file]!.path));
 		const exported = new Set(exports.map((e) => e.file));
 		this.groups = [...stores, ...exports.map((e) => ({ name: files[e.file]!.name, db: e.file, wal: -1, journal: -1 }))];
 		this.books = readBooks(files, new Set([...read, ...exported]));
@@ -79,6 +86,11 @@ export class Look {
 			...exports.map((e) => e.harvest)
 		];
 		this.seconds = this.harvests.map(() => 0);
+	}
+
+	/** Lets the look go further; what it has done already is not repeated. */
+	goOnTo(reach: Reach): void {
+		this.options = { ...this.options, reach };
 	}
 
 	/** Milliseconds of a steady clock, where the host has one. */
@@ -104,6 +116,53 @@ export class Look {
 		}
 	}
 
+	/** When the state at this path was taken: of all that states it, what names the path most closely. */
+	private takenAt(path: string): number | null {
+		let best: { key: string; at: number } | null = null;
+		for (const [key, at] of this.options.takenAt ?? [])
+			if ((path === key || path.startsWith(`${key}/`)) && key.length > (best?.key.length ?? -1)) best = { key, at };
+		return best?.at ?? null;
+	}
+
+	/**
+	 * What each store holds, from its rows in use, of which no more than about `most` bytes are read. The look cannot
+	 * go on after that: it is made anew with what was chosen.
+	 */
+	survey(most = SURVEYED): SurveyLine[] {
+		const shares = this.harvests.map((harvest) => {
+			for (const p of harvest.run('used')) if (p.done > most && p.done < p.total) return p.done / p.total;
+			return 1;
+		});
+		const { stores, weave } = this.findings();
+		return stores.map((store, i): SurveyLine => {
+			const group = this.groups[i]!;
+			const size = (k: number): number => (k >= 0 ? this.files[k]!.source.size : 0);
+			const threads = new Set<string>();
+			let from: number | null = null;
+			let to: number | null = null;
+			let kept = 0;
+			for (const u of store.understood.messages) {
+				if (u.row.standing !== 'kept') continue;
+				kept++;
+				threads.add(u.threadKey);
+				if (u.sentAt === null) continue;
+				if (from === null || u.sentAt < from) from = u.sentAt;
+				if (to === null || u.sentAt > to) to = u.sentAt;
+			}
+			return {
+				path: this.files[group.db]!.path,
+				kind: store.reading.messages.length > 0 ? 'messages' : store.reading.persons.length > 0 ? 'contacts' : 'other',
+				estimate: Math.round(kept / shares[i]!),
+				from,
+				to,
+				threads: threads.size,
+				capture: weave.families[weave.familyOf[i]!]!.captures.find((c) => c.store === i)?.time ?? null,
+				sampled: shares[i]! < 1,
+				bytes: { used: size(group.db), logs: size(group.wal) + size(group.journal), freed: store.exported ? 0 : size(group.db) }
+			};
+		});
+	}
+
 	/** Everything found so far, understood and woven. */
 	findings(): { stores: WovenStore[]; weave: Weave } {
 		const rows = this.harvests.reduce((sum, h) => sum + h.book.rows.length + h.account.length, 0);
@@ -112,10 +171,11 @@ export class Look {
 		const stores = this.harvests.map((harvest, i): WovenStore => {
 			const reading = this.readingOf(harvest, owners);
 			const { name, db } = this.groups[i]!;
-			const takenAt = this.options.takenAt?.get(this.files[db]!.path) ?? null;
+			const takenAt = this.takenAt(this.files[db]!.path);
 			const exported = harvest instanceof ExportHarvest;
 			const understood = understand(reading, harvest.tables);
 			if (this.options.zone) inZone(understood.messages, this.options.zone);
+			if (this.options.dates) understood.messages = within(understood.messages, this.options.dates);
 			return { name, path: this.files[db]!.path, exported, harvest, reading, understood, takenAt };
 		});
 		const parties = partiesOf(stores);
@@ -220,6 +280,12 @@ export class Look {
 	}
 }
 
+/** Those of a time that is wanted, and those of none. */
+function within(messages: Understood[], { from, to }: { from: number | null; to: number | null }): Understood[] {
+	if (from === null && to === null) return messages;
+	return messages.filter((u) => u.sentAt === null || (u.sentAt >= (from ?? -Infinity) && u.sentAt <= (to ?? Infinity)));
+}
+
 /** Times that state no zone, read in this one. */
 function inZone(messages: readonly Understood[], zone: string): void {
 	const known = new Map<number, number>();
@@ -282,6 +348,8 @@ function findExports(files: readonly GivenFile[], stores: ReadonlySet<number>): 
 	});
 }
 
+/** Bytes of a store's rows in use that a survey reads, about. */
+const SURVEYED = 48 << 20;
 const BOOK_AT_MOST = 64 << 20;
 
 /** Address books among the files: vCards by what they begin with, lists by their name and content. */

@@ -18,6 +18,7 @@ import { z } from 'zod';
 import { correctionSchema, storeReadingSchema } from '../core/interpret';
 import { logEntrySchema, type LogEntry } from '../core/log';
 import { emptyLoss, kindSchema, lossSchema, placeSchema } from '../core/prospects';
+import { choiceSchema } from '../core/survey';
 import { gapSchema, messageSchema, patternSchema, sidesSchema, threadSchema } from '../core/weave';
 
 export const CHUNK = 400;
@@ -81,6 +82,8 @@ export const caseSchema = z.object({
 	inside: z.array(z.object({ path: z.string(), size: z.number(), modified: z.number().nullable(), origin: z.string() })).default([]),
 	/** When captures were taken, as the user states it (ms UTC), by path. */
 	takenAt: z.record(z.string(), z.number()).default({}),
+	/** What the looks of the case leave out, and how far they go. */
+	choice: choiceSchema.default({ leftOut: [], from: null, to: null, reach: 'raw' }),
 	/** Threads that several sources hold, and how the copies compare. */
 	compared: z.array(sidesSchema).default([]),
 	/** Paths of the files given that the last look went through. */

@@ -28,11 +28,12 @@ const SLICE_MS = 80;
 const WRITE_EVERY_MS = 4000;
 
 let stopping = false;
+let paused = false;
 const breathe = (): Promise<void> => new Promise((resolve) => setTimeout(resolve, 0));
 
 const api: LookWorker = {
 	async look(input, report) {
-		stopping = false;
+		stopping = paused = false;
 		try {
 			await run(input, report);
 		} catch (error) {
@@ -49,8 +50,24 @@ const api: LookWorker = {
 			report({ kind: 'failed', message });
 		}
 	},
+	async survey(input) {
+		const from = performance.now();
+		const { look, unwrapped } = await open(input);
+		const lines = look.survey();
+		const read = lines.reduce((n, l) => n + Math.min(l.bytes.used, 48 << 20), 0);
+		return {
+			lines: lines.map((l) => ({ ...l, device: unwrapped.backups.find((b) => b.files.some((f) => f.path === l.path))?.device ?? null })),
+			locked: unwrapped.locked.slice(0, 200),
+			notes: [...unwrapped.notes, ...look.allNotes()].slice(0, 50).map(describeNote),
+			speed: read / Math.max(0.05, (performance.now() - from) / 1000)
+		};
+	},
 	stop() {
 		stopping = true;
+		paused = false;
+	},
+	pause(on) {
+		paused = on;
 	},
 	preview(correction, table) {
 		if (!held) return null;
@@ -71,7 +88,21 @@ const api: LookWorker = {
 };
 
 /** The look last made, kept to be read again. */
-let held: { look: Look; input: LookInput; reached: Reach } | null = null;
+let held: { look: Look; unwrapped: Unwrapped; input: LookInput; reached: Reach; stopped: boolean } | null = null;
+
+/** What a look depends on beside its reach. */
+const keyOf = ({ files, owner, zone, correction, choice, passphrases, takenAt }: LookInput): string =>
+	JSON.stringify([
+		files.map((f) => [f.path, f.file.size]),
+		owner,
+		zone,
+		correction,
+		choice.leftOut,
+		choice.from,
+		choice.to,
+		passphrases,
+		takenAt
+	]);
 
 /** Two files of one name are told apart by their paths. */
 function distinctNames<T extends { name: string; path: string }>(files: readonly T[]): T[] {
@@ -118,26 +149,40 @@ function linesOf(look: Look, table: string): { lines: PreviewLine[]; counts: { m
 }
 expose(api);
 
-async function run(input: LookInput, report: (r: LookReport) => void): Promise<void> {
-	const started = performance.now();
+async function open(input: LookInput): Promise<{ look: Look; unwrapped: Unwrapped }> {
 	const unwrapped = await unwrap(
 		input.files.map((f) => ({ name: f.name, path: f.path, source: new FileSource(f.file) })),
 		input.passphrases,
 		() => loadSolid(solidWasm)
 	);
+	const stated = Object.keys(input.takenAt);
 	const look = new Look(distinctNames(unwrapped.files), {
 		reach: input.reach,
 		owner: input.owner,
 		zone: input.zone,
 		correction: input.correction,
+		leftOut: input.choice.leftOut,
+		dates: { from: input.choice.from, to: input.choice.to },
 		// What the user states counts before what a backup states.
-		takenAt: new Map([...unwrapped.takenAt, ...Object.entries(input.takenAt)])
+		takenAt: new Map([
+			...[...unwrapped.takenAt].filter(([path]) => !stated.some((s) => path.startsWith(`${s}/`))),
+			...Object.entries(input.takenAt)
+		])
 	});
+	return { look, unwrapped };
+}
+
+async function run(input: LookInput, report: (r: LookReport) => void): Promise<void> {
+	const started = performance.now();
+	// The same again, only further: goes on where it stood.
+	const same = held !== null && !held.stopped && keyOf(held.input) === keyOf(input) ? held : null;
+	const { look, unwrapped } = same ?? (await open(input));
+	if (same) look.goOnTo(input.reach);
 	await changeCase(input.caseId, (c) => {
 		c.locked = unwrapped.locked.slice(0, 200);
 		c.inside = insideOf(unwrapped);
 	});
-	look.notes.push(...unwrapped.notes);
+	if (!same) look.notes.push(...unwrapped.notes);
 	let sliceEnd = performance.now() + SLICE_MS;
 	let lastWrite = performance.now();
 	let writeTook = 0;
@@ -148,6 +193,7 @@ async function run(input: LookInput, report: (r: LookReport) => void): Promise<v
 		if (event.kind === 'progress' && now >= sliceEnd) {
 			report({ kind: 'progress', store: event.store, reach: event.reach, done: event.done, total: event.total, rows: event.rows });
 			await breathe();
+			while (paused) await new Promise((resolve) => setTimeout(resolve, 100));
 			sliceEnd = performance.now() + SLICE_MS;
 		}
 		const due = event.kind === 'findings' || (reached !== null && now - lastWrite > Math.max(WRITE_EVERY_MS, writeTook * 10));
@@ -163,7 +209,7 @@ async function run(input: LookInput, report: (r: LookReport) => void): Promise<v
 			break;
 		}
 	}
-	held = { look, input, reached: reached ?? 'used' };
+	held = { look, unwrapped, input, reached: reached ?? 'used', stopped };
 	await changeCase(input.caseId, (c) => {
 		c.state = stopped ? 'stopped' : 'done';
 		c.seconds = (performance.now() - started) / 1000;

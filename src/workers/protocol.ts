@@ -1,6 +1,7 @@
 /** What passes between the page and its workers: plain data only. */
 import type { Correction } from '../core/interpret';
 import type { Reach } from '../core/model';
+import type { Choice, SurveyLine } from '../core/survey';
 
 export interface LookInput {
 	caseId: string;
@@ -12,6 +13,8 @@ export interface LookInput {
 	/** With whom what is missing was: their threads are written first. */
 	first: string[];
 	correction: Correction | null;
+	/** Stores left out and the time of the messages wanted. */
+	choice: Choice;
 	/** Tried on locked containers; never stored. */
 	passphrases: string[];
 	/** When captures were taken, ms UTC, by path. */
@@ -34,6 +37,14 @@ export interface PreviewLine {
 	thread: string;
 }
 
+/** Lines of a survey, what is locked, and how fast it read: bytes a second. */
+export interface Surveyed {
+	lines: (SurveyLine & { device: string | null })[];
+	locked: string[];
+	notes: string[];
+	speed: number;
+}
+
 export type LookReport =
 	| { kind: 'progress'; store: string; reach: Reach; done: number; total: number; rows: number }
 	| { kind: 'saved'; reach: Reach; threads: number; messages: number; lost: number }
@@ -42,7 +53,11 @@ export type LookReport =
 
 export interface LookWorker {
 	look(input: LookInput, report: (report: LookReport) => void): Promise<void>;
+	/** What each store holds, before any look; nothing is written. */
+	survey(input: LookInput): Promise<Surveyed>;
 	stop(): void;
+	/** Holds a look where it stands, or lets it go on. */
+	pause(on: boolean): void;
 	/** Reads the held look's stores under another correction and shows some messages of a table; nothing is written. */
 	preview(correction: Correction | null, table: string): Preview | null;
 	/** Reads them so and writes the findings. */

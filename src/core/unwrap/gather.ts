@@ -50,13 +50,15 @@ const OTHERS: readonly number[][] = [
 	[0x49, 0x44, 0x33],
 	[0x62, 0x70, 0x6c, 0x69, 0x73, 0x74]
 ];
+/** Whether a file begins like a picture, a document, a sound or a packed file. */
+export const isKnownOther = (head: Uint8Array): boolean => OTHERS.some((o) => o.every((byte, i) => head[i] === byte));
 const SAMPLE = 1 << 20;
 
 /** A database whose magic is gone: page 1's b-tree header still stands at 100, or pages follow that are b-tree pages. */
 function looksLikeDamagedDatabase(source: ByteSource): boolean {
 	if (source.size < 1024) return false;
 	const head = source.read(0, 512);
-	if (OTHERS.some((o) => o.every((byte, i) => head[i] === byte)) || isText(head, 0, head.length, 'utf8')) return false;
+	if (isKnownOther(head) || isText(head, 0, head.length, 'utf8')) return false;
 	const sample = source.read(0, SAMPLE);
 	for (const size of [4096, 1024, 8192, 2048, 512, 16384, 32768, 65536]) {
 		let pages = 0;

@@ -10,7 +10,7 @@ import type { Note } from '../model';
 import { clean, findBackups, type Backup } from './backup/backup';
 import { unlockPages } from './cipher/pages';
 import { isSalted, unlockSalted } from './cipher/salted';
-import { kindOf, type GivenFile } from './gather';
+import { isKnownOther, kindOf, type GivenFile } from './gather';
 import { mailKind, readMail } from './mail/mail';
 import { packingOf, unpack } from './packed/packed';
 import { openSolid, solidKind, type SolidLoader } from './solid/solid';
@@ -128,7 +128,7 @@ class Work {
 			const { bytes } = unpack(source, 'zlib');
 			if (hasMagic(bytes.subarray(0, 16))) return { ...file, source: new MemorySource(bytes) };
 		}
-		if (source.size % 512 !== 0 || !looksLocked(source)) return file;
+		if (source.size % 512 !== 0 || isKnownOther(head) || !looksLocked(source)) return file;
 		const unlocked = await unlockPages(source, this.passphrases);
 		if (unlocked) return { ...file, source: unlocked };
 		this.out.locked.push(file.path);

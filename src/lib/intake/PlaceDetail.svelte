@@ -70,8 +70,11 @@
 	</div>
 	<p id="taken-problem" class="problem" role="status">{problem ?? ''}</p>
 	<div class="acts">
-		{#if place.offer && !place.tried}<button type="button" class="button main" disabled={theLook.running} onclick={lookThere}
-				>Look there</button
+		{#if place.offer && !place.tried && !place.source}<button
+				type="button"
+				class="button main"
+				disabled={theLook.running}
+				onclick={lookThere}>Look there</button
 			>{/if}
 		{#if place.tried}
 			<button type="button" class="button" onclick={() => change('open again', (p) => (p.tried = null))}>Mark as not tried</button>

@@ -31,7 +31,12 @@
 			)} of them brought back{/if}{#if left}
 			· {left}{/if}
 	</p>
-	<button type="button" class="button" onclick={() => theLook.stop()}>Stop</button>
+	<div class="acts">
+		<button type="button" class="button" aria-pressed={theLook.paused} onclick={() => theLook.pause()}
+			>{theLook.paused ? 'Go on' : 'Pause'}</button
+		>
+		<button type="button" class="button" onclick={() => theLook.stop()}>Stop</button>
+	</div>
 </section>
 
 <style>
@@ -55,6 +60,10 @@
 		height: 6px;
 		background: var(--verdigris);
 		border-radius: 0;
+	}
+	.acts {
+		display: flex;
+		gap: 10px;
 	}
 	p {
 		margin: 0;

@@ -3,7 +3,8 @@ import { proxy, wrap, type Remote } from 'comlink';
 import { changeCase, originalOf, removeOriginal, saveOriginal, type CaseRecord } from '$store';
 import type { Correction } from '$core/interpret';
 import type { Reach } from '$core/model';
-import type { HashWorker, LookReport, LookWorker, Preview } from '$workers/protocol';
+import type { Choice } from '$core/survey';
+import type { HashWorker, LookInput, LookReport, LookWorker, Preview, Surveyed } from '$workers/protocol';
 import { NO_OWNER, theCase } from './case.svelte';
 
 export interface Given {
@@ -15,6 +16,8 @@ export interface Given {
 const REACH_WORDS: Record<Reach, string> = { used: 'rows in use', logs: 'logs and journals', freed: 'freed space', raw: 'raw bytes' };
 /** Originals of a case are kept in the browser as long as they are no more than this, in bytes. */
 const KEEP_ORIGINALS = 96 << 20;
+/** Above so many bytes a survey comes before the look. */
+const SURVEYED_FIRST = 256 << 20;
 
 class LookState {
 	running = $state(false);
@@ -24,6 +27,9 @@ class LookState {
 	rows = $state(0);
 	found = $state<{ threads: number; messages: number; lost: number } | null>(null);
 	problem = $state<string | null>(null);
+	paused = $state(false);
+	/** What a survey said, until something is chosen of it. */
+	surveyed = $state.raw<Surveyed | null>(null);
 	private worker: Worker | null = null;
 	private remote: Remote<LookWorker> | null = null;
 	/** Case whose look the worker holds. */
@@ -64,12 +70,17 @@ class LookState {
 			}
 		});
 		void this.hash(record.id, files);
-		await this.run('raw');
+		// What is large is surveyed first, so that something can be chosen of it.
+		if (kept > SURVEYED_FIRST) {
+			this.running = false;
+			await this.survey();
+		} else await this.run(record.choice.reach);
 	}
 
 	/** Shows that something is under way before a look has begun. */
 	begin(doing: string): void {
 		this.running = true;
+		this.paused = false;
 		this.problem = null;
 		this.found = null;
 		this.done = this.total = this.rows = 0;
@@ -95,11 +106,11 @@ class LookState {
 		this.given.delete(`${record.id}|${path}`);
 		await removeOriginal(record.id, path);
 		await theCase.log({ step: 'removed', says: `The file ${path} was taken out of the case with what was found in it.`, source: path });
-		await this.run('raw');
+		await this.run(record.choice.reach);
 	}
 
 	/** Looks at all files of the case. */
-	async look(reach: Reach = 'raw'): Promise<void> {
+	async look(reach: Reach = theCase.record?.choice.reach ?? 'raw'): Promise<void> {
 		if (this.running || !theCase.record) return;
 		this.begin('Opening the files');
 		await this.run(reach);
@@ -120,27 +131,14 @@ class LookState {
 			c.problem = null;
 			c.pattern = null;
 		});
-		this.worker?.terminate();
-		this.worker = new Worker(new URL('../../workers/look.worker.ts', import.meta.url), { type: 'module' });
-		this.remote = wrap<LookWorker>(this.worker);
-		this.held = record.id;
+		// The worker keeps its look: where only the reach is another, it goes on from there.
+		const remote = this.remote && this.held === record.id && reach !== 'used' ? this.remote : this.fresh(record.id);
 		await theCase.log({ step: 'look', says: `A look was begun at ${files.length} ${files.length === 1 ? 'file' : 'files'}.`, reach });
-		const remote = this.remote;
 		try {
 			// Held while it runs, so that other tabs know.
 			await navigator.locks.request(lockOf(record.id), () =>
 				remote.look(
-					{
-						caseId: record.id,
-						files,
-						reach,
-						owner: ownerOf(record),
-						zone: record.zone,
-						first: [...record.loss.partners],
-						passphrases: this.passphrases,
-						correction: $state.snapshot(record.correction) as Correction | null,
-						takenAt: $state.snapshot(record.takenAt)
-					},
+					this.inputOf(record, files, reach),
 					proxy((r: LookReport) => void this.take(r))
 				)
 			);
@@ -149,6 +147,65 @@ class LookState {
 			await theCase.open();
 			await this.logEnd(reach);
 		}
+	}
+
+	private inputOf(record: CaseRecord, files: LookInput['files'], reach: Reach): LookInput {
+		return {
+			caseId: record.id,
+			files,
+			reach,
+			owner: ownerOf(record),
+			zone: record.zone,
+			first: [...record.loss.partners],
+			passphrases: this.passphrases,
+			correction: $state.snapshot(record.correction) as Correction | null,
+			choice: $state.snapshot(record.choice) as Choice,
+			takenAt: $state.snapshot(record.takenAt)
+		};
+	}
+
+	/** Says what each store holds, in a moment, before any look. */
+	async survey(): Promise<void> {
+		const record = theCase.record;
+		if (this.running || !record) return;
+		this.begin('Surveying');
+		const { files, absent } = await this.filesOf(record.id);
+		if (absent.length > 0) this.problem = `${absent.slice(0, 3).join(', ')} must be given again.`;
+		const worker = this.fresh(record.id);
+		try {
+			const all = { ...this.inputOf(record, files, 'used'), choice: { leftOut: [], from: null, to: null, reach: 'used' as const } };
+			this.surveyed = await worker.survey(all);
+			await theCase.log({ step: 'survey', says: `A survey was made: ${this.surveyed.lines.length} stores.` });
+		} catch (error) {
+			this.problem = `The survey ended early: ${error instanceof Error ? error.message : String(error)}`;
+		} finally {
+			this.running = false;
+		}
+	}
+
+	/** Looks at what is chosen of what was surveyed. */
+	async lookAt(choice: Choice): Promise<void> {
+		await theCase.change((c) => (c.choice = choice));
+		const out = choice.leftOut.length;
+		await theCase.log({
+			step: 'choice',
+			says: `What to look at was chosen: ${out === 0 ? 'every store' : `all but ${out} stores`}${choice.from !== null || choice.to !== null ? ', messages of a span' : ''}, as far as ${REACH_WORDS[choice.reach]}.`
+		});
+		this.surveyed = null;
+		await this.look(choice.reach);
+	}
+
+	async pause(): Promise<void> {
+		this.paused = !this.paused;
+		await this.remote?.pause(this.paused);
+	}
+
+	private fresh(caseId: string): Remote<LookWorker> {
+		this.worker?.terminate();
+		this.worker = new Worker(new URL('../../workers/look.worker.ts', import.meta.url), { type: 'module' });
+		this.remote = wrap<LookWorker>(this.worker);
+		this.held = caseId;
+		return this.remote;
 	}
 
 	private async logEnd(reach: Reach): Promise<void> {

@@ -12,7 +12,8 @@
 
 <style>
 	ul {
-		flex-basis: 100%;
+		order: 3;
+		flex: 1 1 60%;
 		margin: 0;
 		padding: 0;
 		list-style: none;

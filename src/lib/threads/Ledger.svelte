@@ -156,11 +156,12 @@
 		margin-left: auto;
 	}
 	.columns {
-		order: 3;
+		order: 4;
 		display: inline-flex;
 		gap: 13px;
 		font-size: 13px;
 		padding-right: 38px;
+		margin-left: auto;
 	}
 	.body {
 		flex: 1;

@@ -2,6 +2,7 @@
 	import { Dialog, Portal } from '@skeletonlabs/skeleton-svelte';
 	import DropPlace from '$lib/sources/DropPlace.svelte';
 	import Locked from '$lib/sources/Locked.svelte';
+	import Survey from '$lib/sources/Survey.svelte';
 	import LookProgress from '$lib/sources/LookProgress.svelte';
 	import { sizeWords } from '$lib/sources/bytes';
 	import Tray from '$lib/shell/Tray.svelte';
@@ -41,6 +42,19 @@
 		await theCase.set(change);
 		if (record!.account.some((a) => a.lines.some((l) => l.space === 'exported entries'))) await theLook.look(record!.reached ?? 'raw');
 	}
+	const chosenWords = $derived.by(() => {
+		const c = record?.choice;
+		if (!c) return '';
+		const parts: string[] = [];
+		if (c.leftOut.length > 0) parts.push(`${c.leftOut.length} ${c.leftOut.length === 1 ? 'store is' : 'stores are'} left out`);
+		if (c.from !== null || c.to !== null)
+			parts.push(
+				`only messages ${c.from === null ? '' : `from ${shortDay(c.from, record!.zone)}`}${c.to === null ? '' : ` to ${shortDay(c.to, record!.zone)}`} are kept`
+			);
+		if (c.reach !== 'raw')
+			parts.push(`the look goes as far as ${{ used: 'rows in use', logs: 'logs and journals', freed: 'freed space' }[c.reach]}`);
+		return parts.length > 0 ? `As chosen, ${parts.join('; ')}.` : '';
+	});
 	const captures = $derived((record?.families ?? []).filter((f) => f.captures.length > 1));
 	const pathOf = (name: string): string => record?.files.find((f) => f.name === name)?.path ?? name;
 	async function setTaken(name: string, text: string): Promise<void> {
@@ -83,6 +97,7 @@
 		<h1>Sources</h1>
 		<DropPlace ongiven={given} busy={theLook.running} />
 		{#if theLook.running}<LookProgress />{/if}
+		{#if theLook.surveyed && !theLook.running}<Survey />{/if}
 		{#if theLook.problem}<p class="problem" role="alert">{theLook.problem}</p>{/if}
 		{#if record}
 			{#if !theLook.running && (record.reached !== null || record.state === 'failed')}<p class="soft">
@@ -112,6 +127,10 @@
 					</tbody>
 				</table>
 			</section>
+			{#if !theLook.surveyed && !theLook.running && record.files.length > 0}<p>
+					<button type="button" class="button" onclick={() => theLook.survey()}>Survey, and choose what to look at</button>
+					{#if chosenWords}<span class="soft">{chosenWords}</span>{/if}
+				</p>{/if}
 			<Locked />
 			{#if record.inside.length > 0}
 				<section aria-label="Inside">
@@ -162,7 +181,13 @@
 										/>{#if takenProblem?.path === pathOf(capture.name)}<p class="problem" role="alert">{takenProblem.says}</p>{/if}</td
 									>
 									<td class="soft"
-										>{capture.stated ? 'as you state' : capture.time === null ? 'nothing in it says' : 'its newest message'}</td
+										>{capture.stated
+											? record.takenAt[pathOf(capture.name)] === undefined
+												? 'as the backup states'
+												: 'as you state'
+											: capture.time === null
+												? 'nothing in it says'
+												: 'its newest message'}</td
 									>
 								</tr>
 							{/each}

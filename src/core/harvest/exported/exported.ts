@@ -11,6 +11,7 @@ import type { Item } from './items';
 import { readJson } from './json';
 import { decode, linesOf, textEncodingOf, wholeText, type TextEncoding } from './lines';
 import { readHtml, readXml, textOfHtml } from './markup';
+import { plainLine } from './stamps';
 import { tablesOf } from './tables';
 
 /** A mail as parsed; where it lies in its file. */
@@ -27,6 +28,9 @@ export interface Mail {
 	offset: number;
 	length: number;
 }
+
+/** Something written like a time of day, a date or a count of seconds. */
+const TIMELIKE = /\d{4}-\d\d?-\d\d?|\d\d?[:.hH]\d\d|\b\d{9,19}\b|\d\d?[./]\d\d?[./]\d{2,4}/;
 
 /** What is known of an export beside its values: a conversation's and a mail's columns need no guess. */
 export type ExportForm = 'conversation' | 'records' | 'mail';
@@ -137,7 +141,10 @@ export function openExport(file: ExportedFile, index: number, siblings: Readonly
 		const bytes = source.read(0, source.size);
 		return { bytes, text: wholeText(bytes, encoding) };
 	};
+	// Records of messages have times near their beginning: most files of a profile's settings have none.
+	const timed = TIMELIKE.test(plainLine(start));
 	const records = (read: (text: string) => Item | null): ExportHarvest | null => {
+		if (!timed) return null;
 		const { bytes, text } = whole();
 		return openRecords(read(text), titleOf(file.name), text, bytes, index, encoding);
 	};

@@ -1,0 +1,29 @@
+/** A survey: what each store holds, from as much of its rows in use as can be read in a moment, before any look. */
+import { z } from 'zod';
+
+export const surveySchema = z.object({
+	path: z.string(),
+	kind: z.enum(['messages', 'contacts', 'other']),
+	/** About how many messages are in use. */
+	estimate: z.number(),
+	/** ms UTC of the oldest and newest message met. */
+	from: z.number().nullable(),
+	to: z.number().nullable(),
+	threads: z.number(),
+	/** When this state was taken, ms UTC. */
+	capture: z.number().nullable(),
+	/** Whether only a part was read, and the rest reckoned from it. */
+	sampled: z.boolean(),
+	/** Bytes that each reach would read: the rows in use, logs and journals, freed space. */
+	bytes: z.object({ used: z.number(), logs: z.number(), freed: z.number() })
+});
+export type SurveyLine = z.infer<typeof surveySchema>;
+
+/** What to look at, and how far: stores left out by path, and the time of the messages wanted (ms UTC). */
+export const choiceSchema = z.object({
+	leftOut: z.array(z.string()).default([]),
+	from: z.number().nullable().default(null),
+	to: z.number().nullable().default(null),
+	reach: z.enum(['used', 'logs', 'freed', 'raw']).default('raw')
+});
+export type Choice = z.infer<typeof choiceSchema>;

@@ -1,0 +1,70 @@
+/** Sources: a survey before the look, what is chosen of it, exports and archives given by hand, pause. */
+import AxeBuilder from '@axe-core/playwright';
+import { expect, test, type Page } from '@playwright/test';
+import { zipSync } from 'fflate';
+import { TEXT_FORMS, type Said } from '../vectors/exports';
+
+async function openDemo(page: Page): Promise<void> {
+	await page.goto('/');
+	await expect(page.getByRole('contentinfo')).toContainText('Nothing picked yet', { timeout: 30_000 });
+	await page.getByRole('link', { name: /Sources/ }).click();
+}
+
+test('a survey says what there is; a look takes what is chosen; a further one adds', async ({ page }) => {
+	await openDemo(page);
+	await expect(page.getByRole('contentinfo')).toContainText('9 threads · 56 messages brought back');
+	await page.getByRole('button', { name: 'Survey, and choose what to look at' }).click();
+	const survey = page.getByRole('region', { name: 'What there is, and what to look at' });
+	await expect(survey.getByRole('row', { name: /post.box.*messages.*553.*21 Nov 2024 – 2 Mar 2025/ })).toBeVisible({ timeout: 30_000 });
+	expect((await new AxeBuilder({ page }).analyze()).violations.filter((v) => v.impact === 'serious' || v.impact === 'critical')).toEqual(
+		[]
+	);
+	await survey.getByLabel(/Only messages of/).fill('31 February 2025');
+	await survey.getByRole('button', { name: 'Look at all of it' }).click();
+	await expect(survey.getByText(/is not a date/)).toBeVisible();
+	await survey.getByLabel(/Only messages of/).fill('January 2025');
+	await survey.getByLabel(/Rows in use/).check();
+	await survey.getByRole('button', { name: 'Look at all of it' }).click();
+	await expect(page.getByRole('contentinfo')).toContainText('8 threads · 0 messages brought back', { timeout: 30_000 });
+	await expect(page.getByText('only messages from 1 Jan 2025 to 31 Jan 2025 are kept; the look goes as far as rows in use.')).toBeVisible();
+	await page.getByRole('button', { name: 'Survey, and choose what to look at' }).click();
+	await survey.getByLabel(/everything/).check({ timeout: 30_000 });
+	await survey.getByRole('button', { name: 'Look at all of it' }).click();
+	await expect(page.getByRole('contentinfo')).toContainText('9 threads · 56 messages brought back', { timeout: 30_000 });
+});
+
+test('a store left out is not looked at, and is said to be', async ({ page }) => {
+	await openDemo(page);
+	await page.getByRole('button', { name: 'Survey, and choose what to look at' }).click();
+	await page.getByLabel('Look at post.box', { exact: true }).uncheck({ timeout: 30_000 });
+	await expect(page.getByRole('button', { name: 'Look at 0 of 1 stores' })).toBeDisabled();
+});
+
+test('an export zipped with its pictures is read by hand-giving it; times without a zone follow the case’s', async ({ page }) => {
+	const said: Said[] = [
+		{ at: Date.UTC(2025, 0, 14, 9, 0), writer: 'Odile Marchetti', text: 'Nine days without heat.' },
+		{ at: Date.UTC(2025, 0, 14, 9, 2), writer: 'Piet Hallorann', text: 'One month is credited.', file: 'gauge.png' },
+		{ at: Date.UTC(2025, 0, 14, 9, 5), writer: 'Odile Marchetti', text: '<b>Merci</b>, =1+1' }
+	];
+	const zip = zipSync({
+		'Talk with Odile Marchetti.txt': new TextEncoder().encode(TEXT_FORMS[0]!.write(said) as string),
+		'gauge.png': Uint8Array.of(0x89, 0x50, 0x4e, 0x47, 13, 10, 26, 10, 1, 2, 3)
+	});
+	// Served without the demo.
+	await page.goto('http://127.0.0.1:4392/');
+	await expect(page).toHaveURL(/sources/);
+	await page.getByTestId('files').setInputFiles({ name: 'talk.zip', mimeType: 'application/zip', buffer: Buffer.from(zip) });
+	await expect(page.getByRole('contentinfo')).toContainText('1 threads', { timeout: 30_000 });
+	await page.getByLabel(/Times shown in/).selectOption('Asia/Tokyo');
+	await expect(page.getByRole('contentinfo')).toContainText('1 threads', { timeout: 30_000 });
+	await page.getByRole('link', { name: /Threads/ }).click();
+	await expect(page.getByRole('heading', { name: 'Odile Marchetti' })).toBeVisible();
+	const credited = page.locator('article', { hasText: 'One month is credited.' });
+	await expect(credited).toContainText('gauge.png · 11 B · found by name');
+	await expect(credited.locator('time')).toHaveAttribute('datetime', '2025-01-14T00:02:00.000Z');
+	await expect(credited.locator('time')).toHaveText('09:02');
+	await expect(page.locator('article', { hasText: '<b>Merci</b>, =1+1' })).toBeVisible();
+	await credited.click();
+	await expect(page.getByRole('complementary')).toContainText('the source states no zone; read in Asia/Tokyo');
+	await expect(page.getByRole('complementary')).toContainText('entry of an exported file');
+});
