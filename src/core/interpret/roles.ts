@@ -5,7 +5,7 @@
 import type { Row, Table, Value } from '../model';
 import { findCompanions, findReply } from './companions';
 import { correctColumns, correctedText, correctionFor, roleWanted, type Correction } from './correction';
-import { decideDirection } from './direction';
+import { decideDirection, saysWay } from './direction';
 import type { Guess, MembersReading, MessageReading, PersonReading, SheetRole, StoreReading, ThreadReading } from './reading';
 import { keyOf, keysOf, referencesOf, type Key, type Reference } from './refs';
 import { cell, type Sheet, type SheetColumn } from './sheet';
@@ -224,7 +224,8 @@ export function readStore(
 		roles.set(sheet, { value: 'threads', confidence: 0.8, evidence: ['messages point to its rows, several to each'] });
 	}
 	for (const sheet of others) {
-		const refs = references.get(sheet) ?? [];
+		const { rowidColumn } = tables[sheet.tables[0]!]!;
+		const refs = (references.get(sheet) ?? []).filter((r) => r.from.column !== rowidColumn);
 		const toThread = refs.find((r) => threadKeys.has(r.key.sheet) && r.confidence > 0.4);
 		const toPerson = refs.find((r) => personSheets.has(r.key.sheet) && r.confidence > 0.4 && r.from !== toThread?.from);
 		const address = sheet.columns.find((c) => addressShare(c) > 0.5);
@@ -385,6 +386,7 @@ function readMessages(
 		if (addressShare(column) > 0.4)
 			parties.push({ value: column, key: null, confidence: addressShare(column), evidence: ['its values are numbers or addresses'] });
 	}
+	if (parties.length < 2) parties.push(...namedPair(sheet, used, parties, context));
 	if (parties.length === 0) {
 		const handle = sheet.columns.find(
 			(c) =>
@@ -417,9 +419,16 @@ function readMessages(
 	const tableColumn = sheet.columns.find((c) => c.column < 0);
 	if (!thread && tableColumn && !mixedParties(sheet, parties[0]?.value ?? null, context))
 		thread = { value: tableColumn, key: null, confidence: 0.8, evidence: ['each table holds one thread'] };
-	const threadJoin = thread ? null : findThreadJoin(sheet, context, personSheets);
+	const threadJoin = thread ? null : findThreadJoin(sheet, context, personSheets, parties.length === 0);
 	if (!thread && !threadJoin) {
-		const loose = sheet.columns.find((c) => !used.has(c) && !parties.some((p) => p.value === c) && c.column >= 0 && isThreadKey(c, sheet));
+		const loose = sheet.columns.find(
+			(c) =>
+				!used.has(c) &&
+				!parties.some((p) => p.value === c) &&
+				c.column >= 0 &&
+				isThreadKey(c, sheet) &&
+				!repeatsParty(c, parties, sheet, context)
+		);
 		if (loose)
 			thread = { value: loose, key: null, confidence: 0.5, evidence: ['its values recur over stretches of rows, as a thread number does'] };
 	}
@@ -443,7 +452,16 @@ function readMessages(
 	reading.guid = sheet.columns.find((c) => c.profile.uuid > 0.8 && c.profile.unique) ?? null;
 	const direction = decideDirection(reading, context);
 	reading.direction = direction;
-	if (direction.value.kind === 'sender' && !reading.sender && reading.peer) {
+	const self = !reading.sender && reading.peer ? ownWriter(reading, context) : null;
+	if (self !== null) {
+		const rule = { kind: 'sender' as const, column: reading.peer!.value, owner: [self] };
+		reading.direction = {
+			...direction,
+			value: rule,
+			evidence: [...direction.evidence, 'all of the sent rows have one writer, and no received row has that one']
+		};
+	}
+	if (reading.direction.value.kind === 'sender' && !reading.sender && reading.peer) {
 		reading.sender = reading.peer;
 		reading.peer = null;
 	}
@@ -464,18 +482,69 @@ function looksLikeThreads(sheet: Sheet, context: Context): boolean {
 	const own = (context.references.get(sheet) ?? []).some(
 		(r) => r.confidence > 0.6 && r.key.sheet !== sheet && r.from.column !== rowidColumn
 	);
-	const joined = context.sheets.some(
-		(s) => s !== sheet && isJoin(s, context) && (context.references.get(s) ?? []).some((r) => r.key.sheet === sheet && r.confidence > 0.5)
-	);
+	const joined = context.sheets.some((s) => {
+		if (s === sheet || !isJoin(s, context)) return false;
+		const refs = (context.references.get(s) ?? []).filter((r) => r.confidence > 0.5);
+		if (!refs.some((r) => r.key.sheet === sheet)) return false;
+		// A join has two ends: the one whose rows all have a name is that of persons, where the other's have none.
+		const others = refs.filter((r) => r.key.sheet !== sheet).map((r) => r.key.sheet);
+		return others.length === 0 || !(isNamed(sheet) && others.every((o) => !isNamed(o)));
+	});
 	const untitled = sheet.columns.every(
 		(c) => c.profile.texts === 0 || c.profile.filled < sheet.sure.length * 0.6 || c.profile.uuid > 0.6 || c.profile.json > 0.5
 	);
 	return own || joined || untitled || /thread|chat|conv|room|dialog|session/i.test(sheet.name);
 }
 
+/** Whether (nearly) every row has a name of its own. */
+const isNamed = (sheet: Sheet): boolean =>
+	sheet.columns.some(
+		(c) =>
+			c.profile.texts > 0 &&
+			c.profile.name > 0.6 &&
+			c.profile.uuid < 0.3 &&
+			c.profile.filled > sheet.sure.length * 0.8 &&
+			c.profile.distinct.size > sheet.sure.length * 0.8 &&
+			c.profile.token < 0.9
+	);
+
+/** Two columns of which one and the same value stands in one or the other of every row: who wrote, and to whom. */
+function namedPair(
+	sheet: Sheet,
+	used: ReadonlySet<SheetColumn>,
+	known: readonly NonNullable<MessageReading['peer']>[],
+	context: Context
+): NonNullable<MessageReading['peer']>[] {
+	if (known.some((p) => p.key !== null) || known.length > 1) return [];
+	const recurs = (c: SheetColumn): boolean => {
+		const p = c.profile;
+		if (used.has(c) || c.column < 0 || p.time || p.many || p.reals > 0 || p.blobs > 0 || p.filled < sheet.sure.length * 0.9) return false;
+		if (p.distinct.size < 2 || p.distinct.size > sheet.sure.length * 0.6 || p.mime > 0.2 || p.averageLength > 60) return false;
+		return PAIR_NAME.test(c.name.split('.').at(-1)!);
+	};
+	const columns = sheet.columns.filter(recurs);
+	for (const a of columns)
+		for (const b of columns) {
+			if (a === b || sheet.columns.indexOf(a) > sheet.columns.indexOf(b)) continue;
+			if (ownerOfPair(sheet, a, b, context) === null) continue;
+			const party = (value: SheetColumn): NonNullable<MessageReading['peer']> => ({
+				value,
+				key: null,
+				confidence: 0.6,
+				evidence: ['one and the same value stands in it or in the column beside it']
+			});
+			return [a, b].filter((c) => !known.some((k) => k.value === c)).map(party);
+		}
+	return [];
+}
+
+const PAIR_NAME =
+	/^(from|to|src|dst|dest|sender|receiver|recipient|author|addressee|source|target|destination)([_.\s-]?(id|name|key|user|who|person|uid|addr|address))?$|send|recip|recei|author/i;
+
 function isThreadKey(c: SheetColumn, sheet: Sheet): boolean {
 	const p = c.profile;
 	if (p.time || p.reals > 0 || p.blobs > 0 || p.filled < sheet.sure.length * 0.9 || p.prose > 0.3) return false;
+	if (p.distinct.size <= 8 && [...p.distinct.keys()].some((v) => typeof v === 'string' && saysWay(v))) return false;
 	if (p.distinct.size < 3 || p.distinct.size > Math.max(3, sheet.sure.length * 0.4))
 		return /thread|chat|conv|room/i.test(c.name) && p.distinct.size <= sheet.sure.length * 0.6;
 	return (
@@ -485,7 +554,20 @@ function isThreadKey(c: SheetColumn, sheet: Sheet): boolean {
 	);
 }
 
-function findThreadJoin(sheet: Sheet, context: Context, personSheets: Set<Sheet>): MessageReading['threadJoin'] {
+/** Whether a column often holds what the party's column of the same row holds: then it says who wrote, and no thread. */
+function repeatsParty(c: SheetColumn, parties: readonly NonNullable<MessageReading['peer']>[], sheet: Sheet, context: Context): boolean {
+	const rows = sheet.sure.slice(0, 2000);
+	return parties.some((p) => {
+		const same = rows.filter((row) => {
+			const value = keyOf(cell(row, c, context.tables));
+			return value !== null && value === keyOf(cell(row, p.value, context.tables));
+		});
+		return same.length > rows.length * 0.2;
+	});
+}
+
+/** `toPersons`: where nothing in the row says with whom, a join may say it. */
+function findThreadJoin(sheet: Sheet, context: Context, personSheets: Set<Sheet>, toPersons: boolean): MessageReading['threadJoin'] {
 	for (const join of context.sheets) {
 		if (join === sheet || join.columns.length > 5) continue;
 		const refs = context.references.get(join) ?? [];
@@ -494,7 +576,7 @@ function findThreadJoin(sheet: Sheet, context: Context, personSheets: Set<Sheet>
 		const toThread = refs.find(
 			(r) => r.from !== toMessage.from && r.key.sheet !== sheet && r.from.profile.distinct.size < join.sure.length * 0.8
 		);
-		if (toThread && (!personSheets.has(toThread.key.sheet) || looksLikeThreads(toThread.key.sheet, context)))
+		if (toThread && (toPersons || !personSheets.has(toThread.key.sheet) || looksLikeThreads(toThread.key.sheet, context)))
 			return { sheet: join, message: toMessage.from, thread: toThread.from, messageKey: toMessage.key, threadKey: toThread.key };
 	}
 	return null;
@@ -513,6 +595,26 @@ function mixedParties(sheet: Sheet, party: SheetColumn | null, context: Context)
 	}
 	const sizes = [...perTable.values()].map((s) => s.size);
 	return sizes.length <= 6 && sizes.some((n) => n >= 3);
+}
+
+/**
+ * The owner as a writer, where the party column holds who wrote rather than the other side: sent rows have one value,
+ * which no received row has. It is told only where there is a thread to say whom the sent ones went to.
+ */
+function ownWriter(reading: MessageReading, context: Context): string | number | null {
+	const rule = reading.direction.value;
+	if (rule.kind !== 'flag' || (!reading.thread && !reading.threadJoin)) return null;
+	const sent = new Map<string | number, number>();
+	const received = new Set<string | number>();
+	for (const row of reading.sheet.sure.slice(0, 4000)) {
+		const flag = keyOf(cell(row, rule.column, context.tables));
+		const value = keyOf(cell(row, reading.peer!.value, context.tables));
+		if (flag === null || value === null) continue;
+		if (rule.out.includes(flag)) sent.set(value, (sent.get(value) ?? 0) + 1);
+		else if (rule.in.includes(flag)) received.add(value);
+	}
+	const [only] = sent.keys();
+	return sent.size === 1 && received.size >= 1 && !received.has(only!) && sent.get(only!)! > 2 ? only! : null;
 }
 
 /** One party column is the peer, or the sender; two are sender and recipient. */
@@ -566,8 +668,9 @@ export function ownerOfPair(sheet: Sheet, a: SheetColumn, b: SheetColumn, contex
 
 function readThreadSheet(sheet: Sheet, context: Context, persons: PersonReading[]): ThreadReading {
 	const personSheets = new Set(persons.map((p) => p.sheet));
+	const { rowidColumn } = context.tables[sheet.tables[0]!]!;
 	const ref = (context.references.get(sheet) ?? []).find(
-		(r) => personSheets.has(r.key.sheet) && r.key.sheet !== sheet && r.confidence > 0.5
+		(r) => personSheets.has(r.key.sheet) && r.key.sheet !== sheet && r.confidence > 0.5 && r.from.column !== rowidColumn
 	);
 	const address = sheet.columns.find((c) => addressShare(c) > 0.4);
 	const titles = sheet.columns

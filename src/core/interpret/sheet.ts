@@ -77,37 +77,73 @@ export function sheetsOf(harvest: Harvested): Sheet[] {
 	}
 	const sheets: Sheet[] = [];
 	for (const tables of [...groups.values()].flatMap((g) => alike(g, harvest))) {
-		const rows = tables.flatMap((t) => harvest.book.rowsOf(t.index));
-		const whole = rows.filter((r) => r.grade === 'whole');
-		const sure = whole.length >= Math.min(SURE, rows.length * 0.2) ? whole : rows;
-		const family = tables.length > 1;
-		const sheet: Sheet = {
-			index: sheets.length,
-			tables: tables.map((t) => t.index),
-			name: tables
-				.map((t) => t.name)
-				.join(', ')
-				.slice(0, 80),
-			columns: [],
-			rows,
-			sure,
-			family
-		};
-		const first = tables[0]!;
-		const sample = sampleOf(sure);
-		first.columns.forEach((c, i) => {
-			const column: SheetColumn = { name: c.name, column: i, path: [], profile: profileOf(sure, (r) => r.values[i], sample) };
-			if (c.references) column.references = c.references;
-			sheet.columns.push(column);
-			if (column.profile.json > 0.8) expandJson(sheet, column, sample);
-			else openBody(sheet, column, sample);
-		});
-		if (family || /\d{4,}|[0-9a-f]{24,}|@/i.test(first.name)) {
-			sheet.columns.push({ name: '(table)', column: -1, path: [], profile: profileOf(sure, (r) => harvest.tables[r.table]!.name, sample) });
-		}
-		sheets.push(sheet);
+		const all = tables.flatMap((t) => harvest.book.rowsOf(t.index));
+		const kinds = kindsOf(all, tables[0]!);
+		for (const { rows, label } of kinds) sheets.push(sheetOf(sheets.length, tables, rows, label, harvest));
 	}
 	return sheets;
+}
+
+function sheetOf(index: number, tables: readonly Table[], rows: Row[], label: string, harvest: Harvested): Sheet {
+	const whole = rows.filter((r) => r.grade === 'whole');
+	const sure = whole.length >= Math.min(SURE, rows.length * 0.2) ? whole : rows;
+	const family = tables.length > 1;
+	const names = tables.map((t) => t.name).join(', ');
+	const sheet: Sheet = {
+		index,
+		tables: tables.map((t) => t.index),
+		name: (label ? `${names}: ${label}` : names).slice(0, 80),
+		columns: [],
+		rows,
+		sure,
+		family
+	};
+	const first = tables[0]!;
+	const sample = sampleOf(sure);
+	first.columns.forEach((c, i) => {
+		const column: SheetColumn = { name: c.name, column: i, path: [], profile: profileOf(sure, (r) => r.values[i], sample) };
+		if (c.references) column.references = c.references;
+		sheet.columns.push(column);
+		if (column.profile.json > 0.8) expandJson(sheet, column, sample);
+		else openBody(sheet, column, sample);
+	});
+	if (family || /\d{4,}|[0-9a-f]{24,}|@/i.test(first.name)) {
+		sheet.columns.push({ name: '(table)', column: -1, path: [], profile: profileOf(sure, (r) => harvest.tables[r.table]!.name, sample) });
+	}
+	return sheet;
+}
+
+/** So many rows make a kind of their own; fewer go with the largest. */
+const KIND_ROWS = 2;
+const KINDS_AT_MOST = 12;
+/** Share of fields that two rows of one kind have in common. */
+const FIELDS_ALIKE = 0.5;
+
+/** Rows of one table by the fields of their stored JSON: a table of keys and values can hold persons beside messages. */
+function kindsOf(rows: Row[], table: Table): { rows: Row[]; label: string }[] {
+	const one = [{ rows, label: '' }];
+	const sample = sampleOf(rows).slice(0, 400);
+	const looks = (row: Row, c: number): boolean => typeof row.values[c] === 'string' && /^\s*\{.*\}\s*$/s.test(row.values[c]);
+	const column = table.columns.findIndex((_, c) => sample.filter((r) => looks(r, c)).length > sample.length * 0.8);
+	if (column < 0 || rows.length < 2 * KIND_ROWS) return one;
+	const kinds: { fields: Set<string>; rows: Row[] }[] = [];
+	const loose: Row[] = [];
+	for (const row of rows) {
+		const value = jsonOf(row, column);
+		if (value === null || typeof value !== 'object') {
+			loose.push(row);
+			continue;
+		}
+		const fields = Object.keys(value);
+		const kind = kinds.find((k) => fields.filter((f) => k.fields.has(f)).length >= Math.max(k.fields.size, fields.length) * FIELDS_ALIKE);
+		if (kind) kind.rows.push(row);
+		else if (kinds.length < KINDS_AT_MOST) kinds.push({ fields: new Set(fields), rows: [row] });
+		else loose.push(row);
+	}
+	const large = kinds.filter((k) => k.rows.length >= KIND_ROWS).sort((a, b) => b.rows.length - a.rows.length);
+	if (large.length < 2) return one;
+	large[0]!.rows.push(...loose, ...kinds.filter((k) => !large.includes(k)).flatMap((k) => k.rows));
+	return large.map((k) => ({ rows: k.rows, label: [...k.fields].slice(0, 4).join(', ') }));
 }
 
 /** Rows from which a table's likeness can be told. */
