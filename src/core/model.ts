@@ -17,6 +17,7 @@ export type Method =
 	| 'index-entry'
 	| 'text-index'
 	| 'history'
+	| 'overflow-page'
 	| 'exported'
 	| 'raw-bytes';
 

@@ -208,6 +208,35 @@ const LAYOUTS: Layout[] = [
 		}
 	},
 	{
+		name: 'the other side’s name, and beside it the writer’s: that one, or "Me"',
+		known: 'name',
+		write(db, said) {
+			db.exec('create table h(id integer primary key, conv text, sender text, text text, epoch text)');
+			said.forEach((s, i) =>
+				db.run('insert into h values(?,?,?,?,?)', [
+					i + 1,
+					PEOPLE[s.with]!.name,
+					s.mine ? 'Me' : PEOPLE[s.with]!.name,
+					s.text,
+					String(s.at / 1000)
+				])
+			);
+		},
+		remove: (db, _, i) => db.run('delete from h where id=?', [i + 1])
+	},
+	{
+		name: 'numbered within each number, without record numbers',
+		known: 'phone',
+		write(db, said) {
+			db.exec('create table r(room text, seq integer, mine integer, body text, ts integer, primary key(room, seq)) without rowid');
+			const last = new Map<number, number>();
+			for (const s of said) {
+				last.set(s.with, (last.get(s.with) ?? 0) + 1);
+				db.run('insert into r values(?,?,?,?,?)', [PEOPLE[s.with]!.phone, last.get(s.with)!, Number(s.mine), s.text, s.at]);
+			}
+		}
+	},
+	{
 		name: 'folk known by handles alone, the owner among them; talks name the other one',
 		known: 'handle',
 		write(db, said) {

@@ -127,6 +127,9 @@ export function referencesOf(sheet: Sheet, keys: readonly Key[], tables: readonl
 			else
 				confidence +=
 					Math.min(0.3, coverage * 0.3) + (relevant.length >= 5 ? 0.1 : 0) - (relevant.length <= 3 && key.values.size > 6 ? 0.25 : 0);
+			// A number that the table itself gives no column for is seldom what others name its rows by.
+			if (key.column === null && !declared && key.sheet.tables.every((t) => tables[t]!.rowidColumn < 0 && tables[t]!.primaryKey.length > 0))
+				confidence -= 0.35;
 			found.push({ from: column, key, confidence: Math.min(1, confidence), inclusion, coverage });
 		}
 	}

@@ -400,6 +400,19 @@ function readMessages(
 		);
 		if (handle) parties.push({ value: handle, key: null, confidence: 0.5, evidence: ['its values recur and are written like handles'] });
 	}
+	const beside = parties.length === 0 ? writerBesidePeer(sheet, used, context) : null;
+	if (beside)
+		parties.push({
+			value: beside.peer,
+			key: null,
+			confidence: 0.7,
+			evidence: ['its values recur, and stand as writers in another column']
+		});
+	if (parties.length === 0) {
+		const number = sheet.columns.find((c) => !used.has(c) && c.column >= 0 && isLongNumber(c, sheet));
+		if (number)
+			parties.push({ value: number, key: null, confidence: 0.5, evidence: ['its values are as long as telephone numbers, and recur'] });
+	}
 	let thread: MessageReading['thread'] = null;
 	for (const [column, r] of best) {
 		if (personSheets.has(r.key.sheet)) continue;
@@ -427,7 +440,8 @@ function readMessages(
 				!parties.some((p) => p.value === c) &&
 				c.column >= 0 &&
 				isThreadKey(c, sheet) &&
-				!repeatsParty(c, parties, sheet, context)
+				!repeatsParty(c, parties, sheet, context) &&
+				holdsTogether(c, parties, sheet, context)
 		);
 		if (loose)
 			thread = { value: loose, key: null, confidence: 0.5, evidence: ['its values recur over stretches of rows, as a thread number does'] };
@@ -450,7 +464,14 @@ function readMessages(
 	};
 	assignParties(reading, parties, context);
 	reading.guid = sheet.columns.find((c) => c.profile.uuid > 0.8 && c.profile.unique) ?? null;
-	const direction = decideDirection(reading, context);
+	let direction = decideDirection(reading, context);
+	if (beside && direction.confidence < 0.95)
+		direction = {
+			value: { kind: 'sender', column: beside.writer, owner: [beside.owner] },
+			confidence: 0.9,
+			evidence: [`the writer is the other side, or ${beside.owner}: the owner`],
+			runnerUp: direction.value.kind
+		};
 	reading.direction = direction;
 	const self = !reading.sender && reading.peer ? ownWriter(reading, context) : null;
 	if (self !== null) {
@@ -552,6 +573,69 @@ function isThreadKey(c: SheetColumn, sheet: Sheet): boolean {
 		(p.texts > 0 && p.averageLength > 5 && p.token > 0.9 && p.mime === 0 && p.path < 0.5) ||
 		(p.ints > 0 && p.distinct.size >= 6)
 	);
+}
+
+/** A column of names in which each row has the other side or one and the same writer, and the column of that other side. */
+function writerBesidePeer(
+	sheet: Sheet,
+	used: ReadonlySet<SheetColumn>,
+	context: Context
+): { peer: SheetColumn; writer: SheetColumn; owner: string | number } | null {
+	const recurs = (c: SheetColumn): boolean =>
+		!used.has(c) &&
+		c.column >= 0 &&
+		!c.profile.time &&
+		!c.profile.many &&
+		c.profile.texts > 0 &&
+		c.profile.averageLength < 60 &&
+		c.profile.distinct.size >= 2 &&
+		c.profile.distinct.size <= sheet.sure.length * 0.6;
+	const columns = sheet.columns.filter(recurs);
+	const rows = sheet.sure.slice(0, 2000);
+	for (const peer of columns)
+		for (const writer of columns) {
+			if (peer === writer) continue;
+			let same = 0;
+			const others = new Map<string | number, number>();
+			for (const row of rows) {
+				const a = keyOf(cell(row, peer, context.tables));
+				const b = keyOf(cell(row, writer, context.tables));
+				if (a === null || b === null) continue;
+				if (a === b) same++;
+				else others.set(b, (others.get(b) ?? 0) + 1);
+			}
+			const [owner] = others.keys();
+			if (others.size === 1 && same > rows.length * 0.1 && same < rows.length * 0.95 && !peer.profile.distinct.has(owner!))
+				return { peer, writer, owner: owner! };
+		}
+	return null;
+}
+
+/** Whole numbers of nine to fifteen digits that recur and are no times: telephone numbers, or a service's own. */
+function isLongNumber(c: SheetColumn, sheet: Sheet): boolean {
+	const p = c.profile;
+	if (p.time || p.texts > 0 || p.blobs > 0 || p.reals > 0 || p.ints === 0 || p.many || p.filled < sheet.sure.length * 0.9) return false;
+	if (/size|byte|len|dur|width|height|hash|time|date|stamp/i.test(c.name)) return false;
+	return p.low >= 1e8 && p.high < 1e15 && p.distinct.size >= 2 && p.distinct.size <= sheet.sure.length * 0.6;
+}
+
+/** Whether the rows of one value have one party, for enough of the values: a thread's have, a running number's have not. */
+function holdsTogether(c: SheetColumn, parties: readonly NonNullable<MessageReading['peer']>[], sheet: Sheet, context: Context): boolean {
+	const party = parties.find((p) => addressShare(p.value) > 0.4 || p.key !== null);
+	if (!party) return true;
+	const perValue = new Map<string | number, { parties: Set<string | number>; rows: number }>();
+	for (const row of sheet.sure.slice(0, 4000)) {
+		const value = keyOf(cell(row, c, context.tables));
+		const who = keyOf(cell(row, party.value, context.tables));
+		if (value === null || who === null) continue;
+		const seen = perValue.get(value);
+		if (seen) {
+			seen.parties.add(who);
+			seen.rows++;
+		} else perValue.set(value, { parties: new Set([who]), rows: 1 });
+	}
+	const several = [...perValue.values()].filter((v) => v.rows > 1);
+	return several.length === 0 || several.filter((v) => v.parties.size <= 2).length >= several.length * 0.4;
 }
 
 /** Whether a column often holds what the party's column of the same row holds: then it says who wrote, and no thread. */

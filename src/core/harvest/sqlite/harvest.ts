@@ -24,6 +24,7 @@ import {
 } from './page';
 import { inferEncoding, inferTables } from './infer';
 import { readCutRecord, readRecord, scanRecord } from './record';
+import { strayTexts } from './stray';
 import { parseCreateTable, SCHEMA_TABLE, storedOrder } from './schema';
 import { ENOUGH, entryShape, learn, learnScanned, shapeKey, shapeOf, type Shape } from './shape';
 import { readSignedVarint, readVarint, varintLength } from './varint';
@@ -55,6 +56,8 @@ export class StoreHarvest implements Harvested {
 	/** Further roots of tables told from their rows alone. */
 	private readonly moreRoots = new Map<number, number[]>();
 	private reached: Reach | null = null;
+	/** Overflow pages that cells found in freed space lead to. */
+	private readonly chained = new Set<number>();
 
 	constructor(files: StoreFiles) {
 		this.db = new Database(files);
@@ -90,6 +93,7 @@ export class StoreHarvest implements Harvested {
 			yield* this.raw();
 			// Entries of indexes come last: they are parts of rows, and must find those first.
 			for (const row of this.entries.splice(0)) this.book.addLost(row, [row.table]);
+			this.strays();
 			this.reached = 'raw';
 		}
 	}
@@ -528,8 +532,63 @@ export class StoreHarvest implements Harvested {
 			shapes,
 			preferred,
 			index,
-			overflow: (local, size, first) => db.readOverflow(view, local, size, first, free)
+			overflow: (local, size, first) => this.claimed(db.readOverflow(view, local, size, first, free))
 		};
+	}
+
+	/** Pages of chains that a cell leads to the end of: they are no strays. */
+	private claimed<T extends { complete: boolean; pages: number[] }>(chain: T): T {
+		if (chain.complete) for (const page of chain.pages) this.chained.add(page);
+		return chain;
+	}
+
+	/**
+	 * Ends of long texts on overflow pages whose cell is gone. They are taken only where all long texts of the store
+	 * belong to one table's one column, so that it is certain whose they are; what a known row has already is no new one.
+	 */
+	private strays(): void {
+		const { db } = this;
+		const owner = this.longTexts();
+		if (!owner) return;
+		const free: number[] = [];
+		for (let page = 2; page <= db.current.pageCount; page++) {
+			const use = db.use[page]!;
+			if ((use === PageUse.FreelistLeaf || use === PageUse.Unreached) && !this.chained.has(page)) free.push(page);
+		}
+		const before = this.book.rows.length;
+		let bytes = 0;
+		for (const stray of strayTexts(free, db.current, db.usable, db.encoding)) {
+			bytes += stray.length;
+			const table = this.tables[owner.table]!;
+			const piece = stray.text.slice(0, 200);
+			if (owner.known.some((text) => text.includes(piece))) continue;
+			const values: (Value | undefined)[] = table.columns.map(() => undefined);
+			values[owner.column] = stray.text;
+			const place = placeOf(stray.at, stray.page, 'overflow-page');
+			this.book.addLost(new HarvestedRow(table.index, true, null, values, -1, 'remnant', 'fragment', place, 4, stray.length - 4), [
+				table.index
+			]);
+		}
+		if (bytes > 0) this.account.push({ space: 'overflow left behind', bytes, rows: this.book.rows.length - before });
+	}
+
+	/** The one table and column that long texts are of, with those known; null where there are several, or none. */
+	private longTexts(): { table: number; column: number; known: string[] } | null {
+		// Section 1.5: at least so much of an overflowing payload stays on its page.
+		const least = Math.floor(((this.db.usable - 12) * 32) / 255) - 23;
+		const known: string[] = [];
+		let place: { table: number; column: number } | null = null;
+		for (const row of this.book.rows) {
+			if (row instanceof HarvestedRow && row.length < least) continue;
+			for (let column = 0; column < row.values.length; column++) {
+				const value = row.values[column];
+				if (typeof value !== 'string' || value.length < this.db.usable / 2) continue;
+				if (place && (place.table !== row.table || place.column !== column)) return null;
+				place = { table: row.table, column };
+				known.push(value);
+			}
+		}
+		return place && { ...place, known };
 	}
 
 	/** A page as some earlier state had it: its cells were in use then, its free stretches were not. */

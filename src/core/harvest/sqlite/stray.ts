@@ -1,0 +1,109 @@
+/**
+ * Overflow pages whose cell is overwritten: the end of a long text lies on them, and nothing says whose row it was.
+ * Each is four bytes with the number of the next page (section 1.5 "Cell Payload Overflow Pages"), then the text.
+ * They are told by holding nothing but text, and are put in order by those numbers. The result is a fragment.
+ */
+import { decodeText, isCutText, readU32Be, type Encoding } from '../../bytes';
+import type { PageAt, PageView } from './view';
+
+export interface StrayText {
+	/** First page of what is left of the chain. */
+	at: PageAt;
+	page: number;
+	/** Bytes on that page. */
+	length: number;
+	text: string;
+}
+
+interface StrayPage {
+	page: number;
+	next: number;
+	/** Bytes of text behind the four of the pointer, a cut first letter left out. */
+	from: number;
+	to: number;
+}
+
+/** Letters from which a text speaks for itself. */
+const LEAST = 40;
+const CHAIN_AT_MOST = 65_536;
+/** Share of letters, blanks and common signs in writing. */
+const WRITING = 0.85;
+
+/** Bytes of UTF-8 that go on with a letter begun on the page before. */
+function cutLetter(bytes: Uint8Array, from: number, encoding: Encoding): number {
+	if (encoding !== 'utf8') return from;
+	let at = from;
+	while (at < from + 3 && (bytes[at]! & 0xc0) === 0x80) at++;
+	return at;
+}
+
+/** The page as one of a chain of text, or null. The text of the last page ends where older bytes begin. */
+function textPage(bytes: Uint8Array, page: number, usable: number, encoding: Encoding): StrayPage | null {
+	const next = readU32Be(bytes, 0);
+	const from = cutLetter(bytes, 4, encoding);
+	let to = usable;
+	if (!isCutText(bytes, from, to, encoding)) {
+		// Halving finds how far it is text: what follows the end of a text is older, and seldom text by itself.
+		let low = from;
+		let high = usable;
+		while (high - low > 1) {
+			const middle = (low + high) >> 1;
+			if (isCutText(bytes, from, middle, encoding)) low = middle;
+			else high = middle;
+		}
+		to = low;
+		if (next !== 0) return null;
+	}
+	return to - from < LEAST ? null : { page, next, from, to };
+}
+
+function isWriting(text: string): boolean {
+	let written = 0;
+	for (const c of text) if (/[\p{L}\p{M}\p{N}\s.,;:!?'’"“”()\-–—\p{Extended_Pictographic}]/u.test(c)) written++;
+	return /\s/.test(text) && !/^\s*[[{<]/.test(text) && written >= [...text].length * WRITING;
+}
+
+/** Letters given up at the end of a text written without blanks. */
+const UNSURE = 12;
+
+/** Where a text ends cannot be told from what follows it (further values, older bytes): the last word is given up. */
+function withoutEnd(text: string): string {
+	const blank = text.slice(-4 * UNSURE).search(/\s\S*$/);
+	return blank < 0 ? text.slice(0, -UNSURE) : text.slice(0, text.length - Math.min(text.length, 4 * UNSURE) + blank);
+}
+
+/** Texts of chains that no cell leads to. `free`: pages that nothing uses and no cell found claims. */
+export function strayTexts(free: readonly number[], view: PageView, usable: number, encoding: Encoding): StrayText[] {
+	const pages = new Map<number, StrayPage>();
+	for (const page of free) {
+		const bytes = view.read(page);
+		const found = bytes && textPage(bytes, page, usable, encoding);
+		if (found) pages.set(page, found);
+	}
+	const pointedTo = new Set([...pages.values()].map((p) => p.next));
+	const out: StrayText[] = [];
+	for (const head of pages.values()) {
+		if (pointedTo.has(head.page)) continue;
+		const at = view.locate(head.page);
+		if (!at) continue;
+		const parts: Uint8Array[] = [];
+		const seen = new Set<number>();
+		let here: StrayPage | undefined = head;
+		while (here && !seen.has(here.page) && seen.size < CHAIN_AT_MOST) {
+			seen.add(here.page);
+			const bytes = view.read(here.page)!;
+			// Within the chain a cut letter is whole again; only the first page's is lost.
+			parts.push(bytes.slice(here === head ? here.from : 4, here.to));
+			here = pages.get(here.next);
+		}
+		const whole = new Uint8Array(parts.reduce((n, p) => n + p.length, 0));
+		let to = 0;
+		for (const part of parts) {
+			whole.set(part, to);
+			to += part.length;
+		}
+		const text = withoutEnd(decodeText(whole, 0, whole.length, encoding).replace(/\ufffd+$/, ''));
+		if (isWriting(text)) out.push({ at, page: head.page, length: head.to, text });
+	}
+	return out;
+}
