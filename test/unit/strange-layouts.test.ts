@@ -105,7 +105,7 @@ const LAYOUTS: Layout[] = [
 			said.forEach((s, i) => {
 				const [from, to] = s.mine ? [99, 100 + s.with] : [100 + s.with, 99];
 				db.run('insert into kv values(?,?)', [
-					`msg:${String(i).padStart(6, '0')}`,
+					`msg:${1_000_000 + i}`,
 					JSON.stringify({ id: i, from, to, text: s.text, date: s.at / 1000 })
 				]);
 			});
