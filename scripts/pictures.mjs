@@ -58,7 +58,12 @@ try {
 		.click();
 	await page.getByRole('region', { name: 'About Backup on the laptop' }).getByRole('button', { name: 'Look there' }).click();
 	await page.getByText('looked: 6 of 6').first().waitFor({ timeout: 30_000 });
-	await page.getByRole('link', { name: 'Threads' }).click();
+	await page.getByRole('link', { name: 'Sources' }).click();
+	await page.getByRole('button', { name: 'Survey, and choose what to look at' }).click();
+	await page.getByRole('heading', { name: 'What there is, and what to look at' }).waitFor();
+	await page.evaluate(() => document.querySelector('main').scrollTo(0, 190));
+	await shot('survey');
+	await page.getByRole('link', { name: /^Threads/ }).click();
 	await page.getByRole('button', { name: 'Asked for' }).click();
 	await page.waitForTimeout(600);
 	for (let i = 0; i < 12 && !(await focused.getByText('you have my word').isVisible()); i++) {
@@ -66,6 +71,19 @@ try {
 		await page.waitForTimeout(120);
 	}
 	await shot('captures');
+	await page.getByRole('link', { name: 'Intake' }).click();
+	await page
+		.getByRole('button', { name: /Odile’s own copy/ })
+		.first()
+		.click();
+	await page.getByRole('region', { name: 'About Odile’s own copy' }).getByRole('button', { name: 'Look there' }).click();
+	await page.waitForTimeout(3500);
+	await page.getByRole('link', { name: /^Threads/ }).click();
+	await page.getByRole('searchbox').fill('not only to me');
+	await page.keyboard.press('Enter');
+	await page.waitForTimeout(900);
+	await page.getByRole('searchbox').fill('');
+	await shot('sides');
 	await page.getByRole('link', { name: 'Bundle' }).click();
 	await page.getByText(/Page 1 of/).waitFor({ timeout: 30_000 });
 	for (let i = 0; i < 30 && !/my\s+word/.test((await page.locator('#page-text').textContent()) ?? ''); i++) {
@@ -74,7 +92,7 @@ try {
 	}
 	await shot('bundle');
 	await page.setViewportSize({ width: 390, height: 844 });
-	await page.getByRole('link', { name: 'Threads' }).click();
+	await page.getByRole('link', { name: /^Threads/ }).click();
 	await page.getByRole('button', { name: 'Ledger' }).click();
 	await shot('threads-narrow');
 } finally {

@@ -565,9 +565,10 @@ export class StoreHarvest implements Harvested {
 			const values: (Value | undefined)[] = table.columns.map(() => undefined);
 			values[owner.column] = stray.text;
 			const place = placeOf(stray.at, stray.page, 'overflow-page');
-			this.book.addLost(new HarvestedRow(table.index, true, null, values, -1, 'remnant', 'fragment', place, 4, stray.length - 4), [
-				table.index
-			]);
+			this.book.addLost(
+				new HarvestedRow(table.index, true, null, values, owner.column, 'remnant', 'fragment', place, 4, stray.length - 4),
+				[table.index]
+			);
 		}
 		if (bytes > 0) this.account.push({ space: 'overflow left behind', bytes, rows: this.book.rows.length - before });
 	}
