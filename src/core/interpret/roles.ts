@@ -393,6 +393,7 @@ function readMessages(
 				!used.has(c) &&
 				c.column >= 0 &&
 				isHandleLike(c) &&
+				!c.profile.many &&
 				c.profile.distinct.size > 1 &&
 				c.profile.distinct.size <= sheet.sure.length * 0.6 &&
 				!/type|kind|state|status|mime|dir/i.test(c.name) &&
@@ -564,7 +565,7 @@ const PAIR_NAME =
 
 function isThreadKey(c: SheetColumn, sheet: Sheet): boolean {
 	const p = c.profile;
-	if (p.time || p.reals > 0 || p.blobs > 0 || p.filled < sheet.sure.length * 0.9 || p.prose > 0.3) return false;
+	if (p.time || p.many || p.reals > 0 || p.blobs > 0 || p.filled < sheet.sure.length * 0.9 || p.prose > 0.3) return false;
 	if (p.distinct.size <= 8 && [...p.distinct.keys()].some((v) => typeof v === 'string' && saysWay(v))) return false;
 	if (p.distinct.size < 3 || p.distinct.size > Math.max(3, sheet.sure.length * 0.4))
 		return /thread|chat|conv|room/i.test(c.name) && p.distinct.size <= sheet.sure.length * 0.6;

@@ -31,6 +31,7 @@ import { readSignedVarint, readVarint, varintLength } from './varint';
 import { LaidView, type PageAt, type PageView } from './view';
 
 const PAGES_A_STEP = 512;
+const PAGES_A_BLOCK = 256;
 /** Entries from which the shape of an index is learned. */
 const ENTRIES_LEARNED = 2000;
 /** Pages looked at, and what a freed cell must weigh, to learn a shape from freed space. */
@@ -548,16 +549,17 @@ export class StoreHarvest implements Harvested {
 	 */
 	private strays(): void {
 		const { db } = this;
-		const owner = this.longTexts();
-		if (!owner) return;
 		const free: number[] = [];
 		for (let page = 2; page <= db.current.pageCount; page++) {
 			const use = db.use[page]!;
 			if ((use === PageUse.FreelistLeaf || use === PageUse.Unreached) && !this.chained.has(page)) free.push(page);
 		}
+		const found = strayTexts(free, db.current, db.usable, db.encoding);
+		const owner = found.length > 0 ? this.longTexts() : null;
+		if (!owner) return;
 		const before = this.book.rows.length;
 		let bytes = 0;
-		for (const stray of strayTexts(free, db.current, db.usable, db.encoding)) {
+		for (const stray of found) {
 			bytes += stray.length;
 			const table = this.tables[owner.table]!;
 			const piece = stray.text.slice(0, 200);
@@ -905,7 +907,17 @@ export class StoreHarvest implements Harvested {
 		for (let page = first; page <= db.filePages; page++) {
 			if (page % PAGES_A_STEP === 0) yield { reach: 'raw', done: (page - first) * db.pageSize, total };
 			const at: PageAt = { file: db.files.db, offset: (page - 1) * db.pageSize, frame: 0 };
-			const bytes = db.files.sources[db.files.db]!.read(at.offset, db.pageSize);
+			const source = db.files.sources[db.files.db]!;
+			// An image of a disk is mostly nothing: whole blocks of it are passed at once.
+			if (
+				page % PAGES_A_BLOCK === 0 &&
+				page + PAGES_A_BLOCK <= db.filePages &&
+				isBlank(source.read(at.offset, PAGES_A_BLOCK * db.pageSize))
+			) {
+				page += PAGES_A_BLOCK - 1;
+				continue;
+			}
+			const bytes = source.read(at.offset, db.pageSize);
 			if (bytes.length < db.pageSize) continue;
 			this.freedPage(page, PageUse.Unreached, bytes, at);
 		}
@@ -962,7 +974,12 @@ const placeOf = (at: PageAt, page: number, method: Method, reader: RowReader | n
 
 /** Whether a page holds nothing but zeros. */
 function isBlank(bytes: Uint8Array): boolean {
-	for (let i = 0; i < bytes.length; i++) if (bytes[i] !== 0) return false;
+	const words = bytes.byteOffset % 4 === 0 ? bytes.length >> 2 : 0;
+	if (words > 0) {
+		const wide = new Uint32Array(bytes.buffer, bytes.byteOffset, words);
+		for (let i = 0; i < words; i++) if (wide[i] !== 0) return false;
+	}
+	for (let i = words * 4; i < bytes.length; i++) if (bytes[i] !== 0) return false;
 	return true;
 }
 

@@ -38,8 +38,9 @@ function cutLetter(bytes: Uint8Array, from: number, encoding: Encoding): number 
 }
 
 /** The page as one of a chain of text, or null. The text of the last page ends where older bytes begin. */
-function textPage(bytes: Uint8Array, page: number, usable: number, encoding: Encoding): StrayPage | null {
+function textPage(bytes: Uint8Array, page: number, usable: number, pages: number, encoding: Encoding): StrayPage | null {
 	const next = readU32Be(bytes, 0);
+	if (next > pages) return null;
 	const from = cutLetter(bytes, 4, encoding);
 	let to = usable;
 	if (!isCutText(bytes, from, to, encoding)) {
@@ -77,7 +78,7 @@ export function strayTexts(free: readonly number[], view: PageView, usable: numb
 	const pages = new Map<number, StrayPage>();
 	for (const page of free) {
 		const bytes = view.read(page);
-		const found = bytes && textPage(bytes, page, usable, encoding);
+		const found = bytes && textPage(bytes, page, usable, view.pageCount, encoding);
 		if (found) pages.set(page, found);
 	}
 	const pointedTo = new Set([...pages.values()].map((p) => p.next));
