@@ -249,7 +249,9 @@ function joinAcrossTables(messages: Woven[]): Woven[] {
 function placeWithoutNumber(later: Understood[], messages: Woven[], names: ThreadNames, store: number): void {
 	const byTime = new Map<number, Woven[]>();
 	const byText = new Map<string, Woven[]>();
+	const byGuid = new Map<string, Woven[]>();
 	const index = (w: Woven): void => {
+		if (w.first.guid) put(byGuid, w.first.guid, w);
 		if (w.first.sentAt !== null) put(byTime, w.first.sentAt, w);
 		if (w.first.text !== null) put(byText, w.first.text.slice(0, 12), w);
 	};
@@ -257,11 +259,14 @@ function placeWithoutNumber(later: Understood[], messages: Woven[], names: Threa
 	const whole = [...later.filter((u) => u.row.grade !== 'fragment'), ...later.filter((u) => u.row.grade === 'fragment')];
 	for (const u of whole) {
 		const thread = names.of(u);
-		const near = u.sentAt !== null ? (byTime.get(u.sentAt) ?? []) : u.text !== null ? (byText.get(u.text.slice(0, 12)) ?? []) : [];
+		const alike = u.text !== null ? (byText.get(u.text.slice(0, 12)) ?? []) : [];
+		// One whose time is known can be one whose time is lost.
+		const near = u.sentAt !== null ? [...(byTime.get(u.sentAt) ?? []), ...alike.filter((w) => w.first.sentAt === null)] : alike;
 		const compatible = (w: Woven): boolean =>
 			(w.thread === thread || u.threadKey === 't:?' || u.threadKey === 'p:?' || w.first.threadKey === 't:?') &&
 			(u.direction === null || w.first.direction === null || u.direction === w.first.direction);
-		const twin = near.find((w) => compatible(w) && sameMessage(w.first, u));
+		const keyed = u.guid ? (byGuid.get(u.guid) ?? []).find((w) => sameRecord(w.first, u)) : undefined;
+		const twin = keyed ?? near.find((w) => compatible(w) && sameMessage(w.first, u));
 		if (twin) {
 			twin.absorb(u);
 			continue;

@@ -49,6 +49,7 @@ export class Woven {
 		(this.others ??= []).push(u.row);
 		this.seen = null;
 		if (this.record === null && typeof u.row.rowid === 'number') this.record = u.row.rowid;
+		if (this.standing !== 'kept') this.fill(u);
 		if (!this.first.textCut || u.textCut || u.text === null) return;
 		this.others.push(this.first.row);
 		this.first = { ...u, direction: u.direction ?? this.first.direction };
@@ -69,14 +70,19 @@ export class Woven {
 		this.seen = null;
 		this.record ??= other.record;
 		if (this.first.textCut && !other.first.textCut && other.first.text !== null) this.first = { ...other.first, row: this.first.row };
+		this.fill(other.first);
+	}
+
+	/** Takes over what is not known here. */
+	private fill(u: Understood): void {
 		const { first } = this;
-		if (first.sentAt === null || first.direction === null || first.correspondent === null)
-			this.first = {
-				...first,
-				sentAt: first.sentAt ?? other.first.sentAt,
-				direction: first.direction ?? other.first.direction,
-				correspondent: first.correspondent ?? other.first.correspondent
-			};
+		if (first.sentAt !== null && first.direction !== null && first.correspondent !== null) return;
+		this.first = {
+			...first,
+			sentAt: first.sentAt ?? u.sentAt,
+			direction: first.direction ?? u.direction,
+			correspondent: first.correspondent ?? u.correspondent
+		};
 	}
 
 	/**

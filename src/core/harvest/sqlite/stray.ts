@@ -30,8 +30,7 @@ const CHAIN_AT_MOST = 65_536;
 const WRITING = 0.85;
 
 /** Bytes of UTF-8 that go on with a letter begun on the page before. */
-function cutLetter(bytes: Uint8Array, from: number, encoding: Encoding): number {
-	if (encoding !== 'utf8') return from;
+function cutLetter(bytes: Uint8Array, from: number): number {
 	let at = from;
 	while (at < from + 3 && (bytes[at]! & 0xc0) === 0x80) at++;
 	return at;
@@ -41,7 +40,7 @@ function cutLetter(bytes: Uint8Array, from: number, encoding: Encoding): number 
 function textPage(bytes: Uint8Array, page: number, usable: number, pages: number, encoding: Encoding): StrayPage | null {
 	const next = readU32Be(bytes, 0);
 	if (next > pages) return null;
-	const from = cutLetter(bytes, 4, encoding);
+	const from = cutLetter(bytes, 4);
 	let to = usable;
 	if (!isCutText(bytes, from, to, encoding)) {
 		// Halving finds how far it is text: what follows the end of a text is older, and seldom text by itself.
@@ -75,6 +74,8 @@ function withoutEnd(text: string): string {
 
 /** Texts of chains that no cell leads to. `free`: pages that nothing uses and no cell found claims. */
 export function strayTexts(free: readonly number[], view: PageView, usable: number, encoding: Encoding): StrayText[] {
+	// In UTF-16 a page can begin in the middle of a letter, and either reading is text: nothing proves which.
+	if (encoding !== 'utf8') return [];
 	const pages = new Map<number, StrayPage>();
 	for (const page of free) {
 		const bytes = view.read(page);
