@@ -199,15 +199,30 @@ export class Look {
 		return readStore(sheetsOf(harvest), harvest.tables, this.options.owner ?? null, this.options.correction ?? null);
 	}
 
+	/** What the owner is called: as the user says, and as an address book has it beside that. */
+	private ownerForms(): (string | null)[] {
+		const asked = this.options.owner ?? null;
+		if (!asked) return [null];
+		const cards = this.books.flatMap((b) => b.cards);
+		const book = new AddressBook(cards, []);
+		const named = cards
+			.filter((c) => c.name?.toLowerCase() === asked.toLowerCase())
+			.flatMap((c) => [...c.numbers, ...c.emails, ...c.handles]);
+		return [asked, book.nameOf(asked), ...named].filter((form) => form !== null);
+	}
+
 	/** Whose device each export is from: as the user says, as the file says, else who writes in all of several. */
 	private exportOwners(): Map<Harvested, { owner: string; why: string }> {
 		const out = new Map<Harvested, { owner: string; why: string }>();
 		const exports = this.harvests.filter((h): h is ExportHarvest => h instanceof ExportHarvest && h.form !== 'records');
 		const writers = exports.map(writersOf);
+		const forms = this.ownerForms();
 		const everywhere = (writers[0] ?? []).filter((w) => writers.every((list) => list.includes(w)));
 		exports.forEach((harvest, i) => {
 			const file = this.files[this.groups[this.harvests.indexOf(harvest)]!.db]!;
-			const owner = ownerAmong(writers[i]!, this.options.owner ?? null, `${file.path} ${file.name}`);
+			const title = `${file.path} ${file.name}`;
+			const asked = forms.map((form) => ownerAmong(writers[i]!, form, '')).find((o) => o !== null);
+			const owner = asked ?? ownerAmong(writers[i]!, null, title);
 			if (owner) out.set(harvest, owner);
 			else if (exports.length > 1 && everywhere.length === 1)
 				out.set(harvest, { owner: everywhere[0]!, why: 'writes in every conversation given' });

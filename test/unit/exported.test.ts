@@ -193,6 +193,11 @@ describe('whose device it is', () => {
 			new Set(['in Odile Marchetti', 'out Odile Marchetti'])
 		);
 	});
+	it('the user gives a number, an address book its name', () => {
+		const card = `BEGIN:VCARD\r\nVERSION:3.0\r\nFN:${OWNER}\r\nTEL:+44 7700 900199\r\nEND:VCARD\r\n`;
+		const { messages } = look({ 'talk.txt': two, 'people.vcf': card }, '+447700900199');
+		assert.deepEqual(new Set(messages.map((m) => m.first.direction)), new Set(['in', 'out']));
+	});
 	it('nothing says it: the way is not known, and nobody is left out', () => {
 		const { messages } = look({ 'talk.txt': two }, null);
 		assert.ok(messages.every((m) => m.first.direction === null && m.first.correspondent !== null));
