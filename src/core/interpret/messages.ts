@@ -106,7 +106,9 @@ class MessageSheet {
 		if (m.otherKinds && m.otherKinds.value.values.includes(keyOf(this.get(row, m.otherKinds.value.column)) ?? '\u0000')) return null;
 		const stored = this.get(row, m.text.value);
 		const text = typeof stored === 'string' ? stored : null;
-		const sentAt = m.time ? timeOf(this.get(row, m.time.value), m.time.reading) : null;
+		// Of a time that is cut the rest is not known, and it is none.
+		const timeCut = row.cut >= 0 && row.cut === m.time?.value.column;
+		const sentAt = m.time && !timeCut ? timeOf(this.get(row, m.time.value), m.time.reading) : null;
 		const files = this.belongings.filesOf(m, row);
 		const lost = row.standing !== 'kept';
 		if (lost && (text === null || text === '') && (row.grade !== 'whole' || stored === undefined)) return null;
