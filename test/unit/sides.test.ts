@@ -9,7 +9,7 @@ import { openPaths } from '../../src/cli/files';
 import { Look } from '../../src/core/look';
 import { unwrap } from '../../src/core/unwrap';
 import { plainMessage, type Message, type SidesOfThread } from '../../src/core/weave';
-import { createDatabase } from '../vectors/engine';
+import { createDatabase, openDatabase } from '../vectors/engine';
 import { TEXT_FORMS, type Said } from '../vectors/exports';
 
 const START = Date.UTC(2025, 0, 10, 8);
@@ -127,6 +127,22 @@ describe('both parties’ copies', () => {
 		const one = withOdile(messages).find((m) => m.text === all[42]!.text)!;
 		assert.equal(one.standing, 'remnant');
 		assert.deepEqual(new Set(one.sightings.map((s) => s.source)), new Set(['own4.db', 'theirs4.db']));
+	});
+	it('what only the other side has takes up record numbers that are missing here', async () => {
+		const own = phone('own6a.db', PIET, all);
+		const db = openDatabase(own, ['secure_delete=on']);
+		db.exec(`delete from notes where body like '%, 9' or body like '%, 10' or body like '%, 11'`);
+		db.all('vacuum');
+		db.close();
+		const missing = async (paths: string[]): Promise<number> => {
+			const it = new Look(openPaths(paths), { reach: 'raw', owner: null });
+			for (const event of it.run()) void event;
+			return it.findings().weave.gaps.reduce((n, g) => n + g.count, 0);
+		};
+		const alone = await missing([own]);
+		assert.ok(alone >= 3, String(alone));
+		const theirs = phone('theirs6a.db', ODILE, all, 0, 0);
+		assert.equal(await missing([own, theirs]), alone - 3);
 	});
 	it('two conversations with little in common stay two', async () => {
 		const own = phone('own5.db', PIET, all);

@@ -116,6 +116,8 @@
 		chart.dispatchAction({ type: 'takeGlobalCursor', key: 'brush', brushOption: { brushType: 'lineX', brushMode: 'single' } });
 	});
 
+	/** From here on, in percent, a flag's label stands to its left. */
+	const LATE = 86;
 	const zone = $derived(theCase.record?.zone ?? 'UTC');
 	const inputDate = (ms: number | undefined): string =>
 		ms === undefined ? '' : new Date(ms + offsetAt(ms, zone)).toISOString().slice(0, 10);
@@ -128,6 +130,16 @@
 			.flatMap((f) => f.captures)
 			.flatMap(({ name, time }) => (time === null ? [] : [{ name, time }]))
 	);
+	/** Where each flag stands, in percent, and how much room its label has before the next one's. */
+	const placed = $derived.by(() => {
+		const sorted = [...flags].sort((a, b) => a.time - b.time).map((f) => ({ name: f.name, x: at(f.time), late: at(f.time) > LATE }));
+		return sorted.map((f, i) => {
+			const beside = f.late ? sorted[i - 1] : sorted[i + 1];
+			const gap = beside ? Math.abs(beside.x - f.x) : 100;
+			// Two labels that run towards each other share the room between them.
+			return { ...f, room: beside && beside.late !== f.late ? gap / 2 : gap };
+		});
+	});
 	const focused = $derived(theLedger.messages.find((m) => m.id === theLedger.focus) ?? null);
 	const deletion = $derived<[number, number] | null>(
 		focused?.firstMissing !== undefined ? [focused.lastSeen ?? focused.sentAt ?? focused.firstMissing, focused.firstMissing] : null
@@ -172,8 +184,12 @@
 					style:width="{Math.max(1, at(deletion[1]) - at(deletion[0]))}%"
 					title="The message in focus was deleted in here"
 				></span>{/if}
-			{#each flags as flag (flag.name)}<span class="flag" class:late={at(flag.time) > 86} style:left="{at(flag.time)}%"
-					><span>{flag.name}</span></span
+			{#each placed as flag (flag.name)}<span
+					class="flag"
+					class:late={flag.late}
+					style:left="{flag.x}%"
+					style:max-width="{flag.room}%"
+					title={flag.name}><span>{flag.name}</span></span
 				>{/each}
 		{/if}
 	</div>
@@ -234,6 +250,8 @@
 		line-height: 1;
 		padding-left: 4px;
 		white-space: nowrap;
+		overflow: hidden;
+		text-overflow: ellipsis;
 	}
 	.flag span {
 		background: var(--sheet);
