@@ -1,8 +1,8 @@
 /** The readings of exports whose columns need no guess: a conversation read from text, and mail. */
 import type { ExportHarvest } from '../harvest';
 import { normalAddress } from './people';
-import type { DirectionRule, MessageReading, StoreReading } from './reading';
-import { sheetsOf, type Sheet, type SheetColumn } from './sheet';
+import { blankReading, type DirectionRule, type MessageReading, type StoreReading } from './reading';
+import { sheetsOf, type SheetColumn } from './sheet';
 import type { TimeReading } from './time';
 
 /** Words by which people's programs call the one whose device it is. */
@@ -60,22 +60,6 @@ export function writersOf(harvest: ExportHarvest): string[] {
 	return [...counts].sort((a, b) => b[1] - a[1]).map(([w]) => w);
 }
 
-const blank = (sheet: Sheet, column: SheetColumn): Omit<MessageReading, 'time' | 'direction'> => ({
-	sheet,
-	text: { value: column, confidence: 1, evidence: ['what stands behind the writer'] },
-	peer: null,
-	sender: null,
-	recipient: null,
-	thread: null,
-	threadJoin: null,
-	deleted: null,
-	otherKinds: null,
-	participant: null,
-	guid: null,
-	replyTo: null,
-	files: null
-});
-
 /** The reading of a conversation or of mail. `owner`: one of its writers, or null. */
 export function readExported(harvest: ExportHarvest, owner: { owner: string; why: string } | null): StoreReading {
 	const [sheet] = sheetsOf(harvest);
@@ -93,7 +77,7 @@ export function readExported(harvest: ExportHarvest, owner: { owner: string; why
 	const rule: DirectionRule = owner ? { kind: 'sender', column: sender.value, owner: [owner.owner] } : { kind: 'unknown' };
 	const dates = harvest.dates[0];
 	const m: MessageReading = {
-		...blank(sheet, column('text')),
+		...blankReading(sheet, { value: column('text'), confidence: 1, evidence: ['what stands behind the writer'] }, null),
 		time: {
 			value: column('sent'),
 			confidence: 1,

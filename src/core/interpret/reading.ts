@@ -54,6 +54,24 @@ export interface MessageReading {
 	replyTo: { column: SheetColumn; key: SheetColumn | null } | null;
 }
 
+/** A reading of which only the text and the time are told yet. */
+export const blankReading = (sheet: Sheet, text: MessageReading['text'], time: MessageReading['time']): MessageReading => ({
+	sheet,
+	text,
+	time,
+	direction: { value: { kind: 'unknown' }, confidence: 0, evidence: [] },
+	peer: null,
+	sender: null,
+	recipient: null,
+	thread: null,
+	threadJoin: null,
+	deleted: null,
+	otherKinds: null,
+	participant: null,
+	guid: null,
+	replyTo: null
+});
+
 /** A time column and how it is read. */
 export interface TimeColumn {
 	value: SheetColumn;

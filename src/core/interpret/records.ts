@@ -6,10 +6,10 @@ import { FILE_COLUMN, type ExportHarvest } from '../harvest';
 import type { Row } from '../model';
 import { decideDirection } from './direction';
 import { ownerAmong } from './exported';
-import type { DirectionRule, MessageReading, StoreReading } from './reading';
+import { blankReading, type DirectionRule, type MessageReading, type StoreReading } from './reading';
 import { keyOf } from './refs';
 import { addressShare, bestText, bestTime, ownerOfPair, readStore } from './roles';
-import { cell, sheetsOf, type Sheet, type SheetColumn } from './sheet';
+import { cell, sheetsOf, type SheetColumn } from './sheet';
 
 /** Whose device an export is from: by the user's word, and by what the file is called. */
 export interface OwnerHints {
@@ -26,7 +26,7 @@ export function readRecords(harvest: ExportHarvest, hints: OwnerHints): StoreRea
 			.filter((c) => c.text !== null && c.time !== null)
 			.sort((a, b) => b.sheet.rows.length - a.sheet.rows.length)[0];
 		if (!best) return null;
-		reading.messages.push(blank(best.sheet, best.text!, best.time));
+		reading.messages.push(blankReading(best.sheet, best.text!, best.time));
 	}
 	// One entry alone, and what stands in a file but once, are no conversation.
 	reading.messages = reading.messages.filter((m) => m.time !== null && m.sheet.rows.length > 1);
@@ -34,23 +34,6 @@ export function readRecords(harvest: ExportHarvest, hints: OwnerHints): StoreRea
 	reading.messages = reading.messages.filter((m) => m.sender ?? m.peer ?? m.recipient);
 	return reading.messages.length > 0 ? reading : null;
 }
-
-const blank = (sheet: Sheet, text: MessageReading['text'], time: MessageReading['time']): MessageReading => ({
-	sheet,
-	text,
-	time,
-	direction: { value: { kind: 'unknown' }, confidence: 0, evidence: [] },
-	peer: null,
-	sender: null,
-	recipient: null,
-	thread: null,
-	threadJoin: null,
-	deleted: null,
-	otherKinds: null,
-	participant: null,
-	guid: null,
-	replyTo: null
-});
 
 const SAMPLE = 4000;
 /** Share of rows that a rule must hold for. */

@@ -6,7 +6,16 @@ import type { Row, Table, Value } from '../model';
 import { findCompanions, findReply } from './companions';
 import { correctColumns, correctedText, correctionFor, roleWanted, type Correction } from './correction';
 import { decideDirection, saysWay } from './direction';
-import type { Guess, MembersReading, MessageReading, PersonReading, SheetRole, StoreReading, ThreadReading } from './reading';
+import {
+	blankReading,
+	type Guess,
+	type MembersReading,
+	type MessageReading,
+	type PersonReading,
+	type SheetRole,
+	type StoreReading,
+	type ThreadReading
+} from './reading';
 import { keyOf, keysOf, referencesOf, type Key, type Reference } from './refs';
 import { cell, type Sheet, type SheetColumn } from './sheet';
 
@@ -447,22 +456,7 @@ function readMessages(
 		if (loose)
 			thread = { value: loose, key: null, confidence: 0.5, evidence: ['its values recur over stretches of rows, as a thread number does'] };
 	}
-	const reading: MessageReading = {
-		sheet,
-		text,
-		time,
-		direction: { value: { kind: 'unknown' }, confidence: 0, evidence: [] },
-		peer: null,
-		sender: null,
-		recipient: null,
-		thread,
-		threadJoin,
-		deleted: null,
-		otherKinds: null,
-		participant: null,
-		guid: null,
-		replyTo: null
-	};
+	const reading: MessageReading = { ...blankReading(sheet, text, time), thread, threadJoin };
 	assignParties(reading, parties, context);
 	reading.guid = sheet.columns.find((c) => c.profile.uuid > 0.8 && c.profile.unique) ?? null;
 	let direction = decideDirection(reading, context);
