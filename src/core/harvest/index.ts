@@ -3,6 +3,8 @@ export type { AccountLine, Harvested, Progress } from './harvested';
 export { StoreHarvest } from './sqlite/harvest';
 export { ExportHarvest, FILE_COLUMN, openExport, type Mail } from './exported/exported';
 export { hasMagic } from './sqlite/header';
+export { readJournal, sampleSum } from './sqlite/journal';
+export { walChecksum, WAL_FRAME_HEADER, WAL_HEADER } from './sqlite/wal';
 export type { StoreFiles } from './sqlite/database';
 export { addSighting, agrees, betterGrade, betterStanding, sameValue } from './rowbook';
 export { textOfHtml } from './exported/markup';

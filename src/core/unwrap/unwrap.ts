@@ -8,7 +8,8 @@ import { MemorySource, indexOfBytes, SliceSource, type ByteSource } from '../byt
 import { hasMagic } from '../harvest';
 import type { Note } from '../model';
 import { clean, findBackups, type Backup } from './backup/backup';
-import { unlockPages } from './cipher/pages';
+import { findPageKey, UnlockedPages, type PageKey } from './cipher/pages';
+import { UnlockedJournal, UnlockedLog } from './cipher/sidefiles';
 import { isSalted, unlockSalted } from './cipher/salted';
 import { isKnownOther, kindOf, type GivenFile } from './gather';
 import { mailKind, readMail } from './mail/mail';
@@ -41,6 +42,11 @@ const SMALL = 32 << 20;
 const HEAD = 600;
 /** How far into a file a database's beginning is looked for. */
 const FOREIGN_HEADER = 1 << 16;
+/** The same for one that is packed, and how much of it is tried. */
+const FOREIGN_PACKED = 256;
+const PACKED_HEAD = 4096 + FOREIGN_PACKED;
+/** No database is smaller, however well it is packed. */
+const SMALLEST = 64;
 const MAGIC = new TextEncoder().encode('SQLite format 3\0');
 const AGE = new TextEncoder().encode('age-encryption.org/v1\n');
 const AGE_ARMOR = new TextEncoder().encode('-----BEGIN AGE ENCRYPTED FILE-----');
@@ -60,6 +66,9 @@ export async function unwrap(
 class Work {
 	private readonly out: Unwrapped = { files: [], others: [], backups: [], takenAt: new Map(), notes: [], locked: [] };
 
+	/** How databases that were unlocked page by page were locked: the files beside them are locked alike. */
+	private readonly keys = new Map<ByteSource, PageKey>();
+
 	constructor(
 		private readonly passphrases: readonly string[],
 		private readonly solidLoader: SolidLoader | null
@@ -75,8 +84,19 @@ class Work {
 			if (backup.locked) out.locked.push(backup.folder);
 			kept.push(...backup.files);
 		}
-		out.files = kept;
+		out.files = this.sideFilesUnlocked(kept);
 		return out;
+	}
+
+	private sideFilesUnlocked(files: readonly GivenFile[]): GivenFile[] {
+		const keys = new Map(files.flatMap((f) => (this.keys.has(f.source) ? [[f.path, this.keys.get(f.source)!] as const] : [])));
+		if (keys.size === 0) return [...files];
+		return files.map((f) => {
+			const log = keys.get(f.path.replace(/-wal$/, ''));
+			if (log && f.path.endsWith('-wal')) return { ...f, source: new UnlockedLog(f.source, log) };
+			const journal = keys.get(f.path.replace(/-journal$/, ''));
+			return journal && f.path.endsWith('-journal') ? { ...f, source: new UnlockedJournal(f.source, journal) } : f;
+		});
 	}
 
 	private note(code: Note['code'], name: string, more: Record<string, string | number> = {}): void {
@@ -121,16 +141,18 @@ class Work {
 	private async database(file: GivenFile, head: Uint8Array): Promise<GivenFile> {
 		const { source } = file;
 		// A log or a journal holds first pages of its own database: it is no foreign header.
-		if (source.size < 1024 || /-(wal|journal|shm)$/i.test(file.name) || kindOf(file) !== 'unknown') return file;
+		if (source.size < SMALLEST || /-(wal|journal|shm)$/i.test(file.name) || kindOf(file) !== 'unknown') return file;
 		const start = indexOfBytes(source.read(0, FOREIGN_HEADER), MAGIC, 1);
 		if (start > 0 && source.size - start >= 512) return { ...file, source: new SliceSource(source, start, source.size - start) };
-		if (head[0] === 0x78 && (head[0] * 256 + head[1]!) % 31 === 0) {
-			const { bytes } = unpack(source, 'zlib');
-			if (hasMagic(bytes.subarray(0, 16))) return { ...file, source: new MemorySource(bytes) };
+		const packed = isKnownOther(head) ? null : packedDatabase(source);
+		if (packed) return { ...file, source: packed };
+		if (source.size < 1024 || source.size % 512 !== 0 || isKnownOther(head) || !looksLocked(source)) return file;
+		const key = await findPageKey(source, this.passphrases);
+		if (key) {
+			const unlocked = new UnlockedPages(source, key);
+			this.keys.set(unlocked, key);
+			return { ...file, source: unlocked };
 		}
-		if (source.size % 512 !== 0 || isKnownOther(head) || !looksLocked(source)) return file;
-		const unlocked = await unlockPages(source, this.passphrases);
-		if (unlocked) return { ...file, source: unlocked };
 		this.out.locked.push(file.path);
 		this.note(this.passphrases.length > 0 ? 'wrong-passphrase' : 'locked', file.name);
 		return file;
@@ -273,10 +295,35 @@ class Work {
 	}
 }
 
-/** What an unlocked container begins with, where the passphrase was right. */
+/** Whether bytes begin like what is kept in a locked container; `head` is their first few thousand. */
 function known(head: Uint8Array): boolean {
-	return hasMagic(head) || isZip(head) || packingOf(head) !== null || isPlain(head);
+	return (
+		hasMagic(head) ||
+		isZip(head) ||
+		packingOf(head) !== null ||
+		solidKind(head) !== null ||
+		isKnownOther(head) ||
+		isPlain(head) ||
+		isTar(new MemorySource(head)) ||
+		indexOfBytes(head, MAGIC, 0) >= 0 ||
+		packedDatabase(new MemorySource(head)) !== null
+	);
 }
+
+/** A database packed whole, at the file's beginning or behind a short foreign header. */
+function packedDatabase(source: ByteSource): ByteSource | null {
+	const head = source.read(0, PACKED_HEAD);
+	for (let at = 0; at < Math.min(FOREIGN_PACKED, head.length - 8); at++) {
+		const from = head.subarray(at);
+		const packing = isZlib(from) ? 'zlib' : packingOf(from);
+		if (!packing || !hasMagic(unpack(new MemorySource(from), packing).bytes)) continue;
+		return new MemorySource(unpack(new SliceSource(source, at, source.size - at), packing).bytes);
+	}
+	return null;
+}
+
+/** The two bytes that open a zlib stream (RFC 1950, section 2.2). */
+const isZlib = (head: Uint8Array): boolean => (head[0]! & 0x0f) === 8 && head[0]! <= 0x78 && (head[0]! * 256 + head[1]!) % 31 === 0;
 
 const isPlain = (head: Uint8Array): boolean =>
 	head.slice(0, 24).every((b) => (b >= 0x20 && b < 0x7f) || b === 9 || b === 10 || b === 13 || b >= 0xc2);

@@ -125,7 +125,7 @@ function findFirstRecord(source: ByteSource, pageSize: number): number {
 }
 
 /** Every 200th byte from the end of the page (section 3, "checksum"). `record` starts with the page number. */
-function sampleSum(record: Uint8Array, pageSize: number): number {
+export function sampleSum(record: Uint8Array, pageSize: number): number {
 	let sum = 0;
 	for (let i = pageSize - 200; i > 0; i -= 200) sum += record[4 + i]!;
 	return sum;

@@ -15,8 +15,8 @@
 import { readU32Be, type ByteSource } from '../../bytes';
 import { isPageSize } from './header';
 
-const HEADER = 32;
-const FRAME_HEADER = 24;
+export const WAL_HEADER = 32;
+export const WAL_FRAME_HEADER = 24;
 
 export type FrameKind = 'committed' | 'uncommitted' | 'older-generation';
 
@@ -50,8 +50,8 @@ export interface Wal {
 
 /** Reads frame headers and checks the running checksum. Null where the file is no log. Pages are not kept in memory. */
 export function readWal(source: ByteSource, expectedPageSize: number): Wal | null {
-	const head = source.read(0, HEADER);
-	if (head.length < HEADER) return null;
+	const head = source.read(0, WAL_HEADER);
+	if (head.length < WAL_HEADER) return null;
 	const magic = readU32Be(head, 0);
 	const magicSound = magic === 0x377f0682 || magic === 0x377f0683;
 	const stored = readU32Be(head, 8);
@@ -59,7 +59,7 @@ export function readWal(source: ByteSource, expectedPageSize: number): Wal | nul
 	if (!magicSound && !isPageSize(stored)) return null;
 	const bigEndian = (magic & 1) === 1;
 	const sum: [number, number] = [0, 0];
-	checksum(head.subarray(0, 24), bigEndian, sum);
+	walChecksum(head.subarray(0, 24), bigEndian, sum);
 	const sound = magicSound && isPageSize(stored) && sum[0] === readU32Be(head, 24) && sum[1] === readU32Be(head, 28);
 	const frames: Frame[] = [];
 	let valid = sound;
@@ -68,8 +68,8 @@ export function readWal(source: ByteSource, expectedPageSize: number): Wal | nul
 	let generation = 0;
 	let salts = `${readU32Be(head, 16)}-${readU32Be(head, 20)}`;
 	const headSalts = salts;
-	const step = FRAME_HEADER + pageSize;
-	let at = HEADER;
+	const step = WAL_FRAME_HEADER + pageSize;
+	let at = WAL_HEADER;
 	for (let number = 1; at + step <= source.size; number++, at += step) {
 		const frame = source.read(at, step);
 		const ownSalts = `${readU32Be(frame, 8)}-${readU32Be(frame, 12)}`;
@@ -78,8 +78,8 @@ export function readWal(source: ByteSource, expectedPageSize: number): Wal | nul
 			salts = ownSalts;
 		}
 		if (valid) {
-			checksum(frame.subarray(0, 8), bigEndian, sum);
-			checksum(frame.subarray(FRAME_HEADER), bigEndian, sum);
+			walChecksum(frame.subarray(0, 8), bigEndian, sum);
+			walChecksum(frame.subarray(WAL_FRAME_HEADER), bigEndian, sum);
 			valid = ownSalts === headSalts && sum[0] === readU32Be(frame, 16) && sum[1] === readU32Be(frame, 20) && readU32Be(frame, 0) > 0;
 		}
 		const commitSize = readU32Be(frame, 4);
@@ -90,7 +90,7 @@ export function readWal(source: ByteSource, expectedPageSize: number): Wal | nul
 		frames.push({
 			number,
 			page: readU32Be(frame, 0),
-			offset: at + FRAME_HEADER,
+			offset: at + WAL_FRAME_HEADER,
 			commitSize,
 			kind: valid ? 'committed' : ownSalts === headSalts ? 'uncommitted' : 'older-generation',
 			commitFrame: number,
@@ -111,7 +111,7 @@ function markCommits(frames: Frame[]): void {
 }
 
 /** Section 4.2 "Checksum Algorithm": two 32-bit sums over pairs of words. Adds to `sum`. */
-function checksum(b: Uint8Array, bigEndian: boolean, sum: [number, number]): void {
+export function walChecksum(b: Uint8Array, bigEndian: boolean, sum: [number, number]): void {
 	let [s0, s1] = sum;
 	const view = new DataView(b.buffer, b.byteOffset, b.length);
 	const little = !bigEndian;
