@@ -1,7 +1,8 @@
 /** Persons of a store as contacts: name, numbers, mail addresses, handles. */
 import type { Sighting, Standing, Table } from '../model';
 import type { StoreReading } from './reading';
-import { cell, PHONE } from './sheet';
+import { PHONE } from './profile';
+import { cell } from './sheet';
 
 export interface Contact {
 	name: string | null;

@@ -1,6 +1,7 @@
 /** Which columns are keys into which sheets: found from the values, the schema's own words being one more hint. */
 import type { Table, Value } from '../model';
-import { cell, type Profile, type Sheet, type SheetColumn } from './sheet';
+import type { Profile } from './profile';
+import { cell, type Sheet, type SheetColumn } from './sheet';
 
 export interface Key {
 	sheet: Sheet;

@@ -5,47 +5,22 @@
 import type { Row, Table, Value } from '../model';
 import type { Harvested } from '../harvest';
 import { bodyText, readBody, type BodyReading } from './body';
-import { readTimes, type TimeReading } from './time';
+import { EMAIL, PHONE, profileOf, UUID, type Profile } from './profile';
+import { at, jsonOf, openStored, pathsIn, plain, readStored, type Stored } from './stored';
 
 export interface SheetColumn {
 	/** As shown: the declared name, or name and path inside JSON. */
 	name: string;
 	/** Declared table column, or −1 for the table's own name. */
 	column: number;
-	/** Path inside the stored JSON; empty for the value itself. */
+	/** Path inside the values stored in it; empty for the value itself. */
 	path: string[];
+	/** How the values are opened in which the path leads. */
+	stored?: Stored;
 	/** How its values become text, where they are not plain. */
 	body?: BodyReading;
 	references?: string;
 	profile: Profile;
-}
-
-export interface Profile {
-	/** Values that are not null, absent or empty. */
-	filled: number;
-	nulls: number;
-	ints: number;
-	reals: number;
-	texts: number;
-	blobs: number;
-	distinct: Map<string | number, number>;
-	/** Whether there were more distinct values than are kept. */
-	many: boolean;
-	unique: boolean;
-	low: number;
-	high: number;
-	averageLength: number;
-	/** Shares (0–1) of the texts that look like … */
-	phone: number;
-	email: number;
-	uuid: number;
-	token: number;
-	path: number;
-	mime: number;
-	prose: number;
-	name: number;
-	json: number;
-	time: TimeReading | null;
 }
 
 export interface Sheet {
@@ -61,8 +36,9 @@ export interface Sheet {
 	family: boolean;
 }
 
-const DISTINCT_KEPT = 20_000;
 const SAMPLE = 3000;
+/** Rows whose values are opened to see what is inside. */
+const OPENED = 400;
 const SURE = 20;
 
 /** Sheets of a store, those with rows only. Engine-owned tables are left out. */
@@ -104,7 +80,11 @@ function sheetOf(index: number, tables: readonly Table[], rows: Row[], label: st
 		const column: SheetColumn = { name: c.name, column: i, path: [], profile: profileOf(sure, (r) => r.values[i], sample) };
 		if (c.references) column.references = c.references;
 		sheet.columns.push(column);
-		if (column.profile.json > 0.8) expandJson(sheet, column, sample);
+		const stored = readStored(
+			sample.slice(0, OPENED).map((r) => r.values[i]),
+			column.profile.json
+		);
+		if (stored) openFields(sheet, column, stored, sample);
 		else openBody(sheet, column, sample);
 	});
 	if (family || /\d{4,}|[0-9a-f]{24,}|@/i.test(first.name)) {
@@ -129,7 +109,7 @@ function kindsOf(rows: Row[], table: Table): { rows: Row[]; label: string }[] {
 	const kinds: { fields: Set<string>; rows: Row[] }[] = [];
 	const loose: Row[] = [];
 	for (const row of rows) {
-		const value = jsonOf(row, column);
+		const value = jsonOf(row.values[column]);
 		if (value === null || typeof value !== 'object') {
 			loose.push(row);
 			continue;
@@ -202,51 +182,12 @@ function sampleOf(rows: Row[]): Row[] {
 	return Array.from({ length: SAMPLE }, (_, i) => rows[Math.floor(i * step)]!);
 }
 
-const parsed = new WeakMap<Row, Map<number, unknown>>();
-
-/** The stored JSON of a row's column, parsed once; undefined where it is none. */
-function jsonOf(row: Row, column: number): unknown {
-	let cache = parsed.get(row);
-	if (!cache) parsed.set(row, (cache = new Map()));
-	if (cache.has(column)) return cache.get(column);
-	const value = row.values[column];
-	let result: unknown;
-	const text = typeof value === 'string' ? value : value && typeof value === 'object' ? new TextDecoder().decode(value) : '';
-	if (/^\s*[[{]/.test(text) && text.length < 4_000_000) {
-		try {
-			result = JSON.parse(text);
-		} catch {
-			result = undefined;
-		}
-	}
-	cache.set(column, result);
-	return result;
-}
-
-function at(value: unknown, path: string[]): unknown {
-	let here = value;
-	for (const step of path) {
-		if (here === null || typeof here !== 'object') return undefined;
-		here = (here as Record<string, unknown>)[step];
-	}
-	return here;
-}
-
-const plain = (value: unknown): Value | undefined =>
-	value === null || typeof value === 'string' || typeof value === 'number'
-		? value
-		: typeof value === 'boolean'
-			? Number(value)
-			: value === undefined
-				? undefined
-				: JSON.stringify(value);
-
 /** The value of a sheet's column in a row. */
 export function cell(row: Row, column: SheetColumn, tables: readonly Table[]): Value | undefined {
 	if (column.column < 0) return tables[row.table]!.name;
 	if (column.body) return bodyOf(row, column);
 	if (column.path.length === 0) return row.values[column.column];
-	return plain(at(jsonOf(row, column.column), column.path));
+	return insideOf(row, column);
 }
 
 const bodies = new WeakMap<Row, Map<number, string | null>>();
@@ -276,130 +217,14 @@ function openBody(sheet: Sheet, column: SheetColumn, sample: Row[]): void {
 	if (body.kind === 'markup' || body.kind === 'base64') column.profile = { ...p, prose: 0, name: 0, texts: 0 };
 }
 
-function expandJson(sheet: Sheet, column: SheetColumn, sample: Row[]): void {
-	const paths = new Map<string, string[]>();
-	const collect = (value: unknown, path: string[]): void => {
-		// A list is one value (the members of a room, say), not columns.
-		if (value === null || typeof value !== 'object' || Array.isArray(value) || path.length > 4 || paths.size > 60) return;
-		for (const [key, inner] of Object.entries(value).slice(0, 40)) {
-			const own = [...path, key];
-			if (inner !== null && typeof inner === 'object') collect(inner, own);
-			else paths.set(own.join('\u0000'), own);
-		}
-	};
-	for (const row of sample.slice(0, 400)) collect(jsonOf(row, column.column), []);
-	for (const path of paths.values()) {
-		sheet.columns.push({
-			name: `${column.name}.${path.join('.')}`,
-			column: column.column,
-			path,
-			profile: profileOf(sheet.sure, (r) => plain(at(jsonOf(r, column.column), path)), sample)
-		});
+/** Each value inside those of a column becomes a column of its own. */
+function openFields(sheet: Sheet, column: SheetColumn, stored: Stored, sample: Row[]): void {
+	for (const path of pathsIn(sample.slice(0, OPENED).map((r) => openStored(r, column.column, stored)))) {
+		const inner: SheetColumn = { name: `${column.name}.${path.join('.')}`, column: column.column, path, stored, profile: column.profile };
+		inner.profile = profileOf(sheet.sure, (r) => insideOf(r, inner), sample);
+		sheet.columns.push(inner);
 	}
 }
 
-export const PHONE = /^\+?[\d][\d\s().\-/]{4,22}\d$/;
-const EMAIL = /^[^\s@<>]+@[^\s@<>]+\.[^\s@<>]{2,}$/;
-const UUID = /^\{?[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}\}?$|^[0-9a-f]{16,64}$/i;
-const PATH = /^(?:[a-z]+:\/\/|[\w .~-]*\/[\w .~/-]+$)|^[^\s/]+\.[a-z0-9]{2,5}$/i;
-/** RFC 6838 with the top-level types that are registered. */
-const MIME = /^(application|audio|font|haptics|image|message|model|multipart|text|video)\/[a-z0-9][a-z0-9!#$&^_.+-]*$/i;
-
-/**
- * What a column's values are like. Forms are judged on a sample; values are counted over all rows, except those of
- * long texts, which are no keys.
- */
-export function profileOf(rows: readonly Row[], get: (row: Row) => Value | undefined, sample: readonly Row[]): Profile {
-	const p = emptyProfile();
-	const values = sample.map(get);
-	judgeForms(p, values);
-	const counted = p.averageLength > 48 || p.prose > 0.5 ? sample : rows;
-	for (const row of counted) count(p, get(row), row);
-	if (counted !== rows) {
-		const scale = rows.length / Math.max(1, sample.length);
-		for (const key of ['filled', 'nulls', 'ints', 'reals', 'texts', 'blobs'] as const) p[key] = Math.round(p[key] * scale);
-		p.many = p.distinct.size > sample.length * 0.9;
-	}
-	if (p.filled > 0) p.time = readTimes(values);
-	return p;
-}
-
-const emptyProfile = (): Profile => ({
-	filled: 0,
-	nulls: 0,
-	ints: 0,
-	reals: 0,
-	texts: 0,
-	blobs: 0,
-	distinct: new Map(),
-	many: false,
-	unique: true,
-	low: Infinity,
-	high: -Infinity,
-	averageLength: 0,
-	phone: 0,
-	email: 0,
-	uuid: 0,
-	token: 0,
-	path: 0,
-	mime: 0,
-	prose: 0,
-	name: 0,
-	json: 0,
-	time: null
-});
-
-function count(p: Profile, value: Value | undefined, row: Row): void {
-	if (value === null || value === undefined) {
-		p.nulls++;
-		return;
-	}
-	p.filled++;
-	if (typeof value === 'object') {
-		p.blobs++;
-		return;
-	}
-	if (typeof value === 'string') p.texts++;
-	else {
-		const n = Number(value);
-		if (Number.isInteger(n)) p.ints++;
-		else p.reals++;
-		if (n < p.low) p.low = n;
-		if (n > p.high) p.high = n;
-	}
-	if (p.many && !p.unique) return;
-	const key = typeof value === 'bigint' ? String(value) : typeof value === 'string' && value.length > 80 ? value.slice(0, 80) : value;
-	const seen = p.distinct.get(key);
-	if (seen !== undefined) {
-		p.distinct.set(key, seen + 1);
-		if (row.standing === 'kept') p.unique = false;
-	} else if (p.distinct.size < DISTINCT_KEPT) p.distinct.set(key, 1);
-	else p.many = true;
-}
-
-function judgeForms(p: Profile, values: readonly (Value | undefined)[]): void {
-	const texts = values.filter((v): v is string => typeof v === 'string' && v.length > 0);
-	if (texts.length === 0) {
-		const blobs = values.filter((v): v is Uint8Array => v !== null && typeof v === 'object');
-		if (blobs.length > 0) p.json = blobs.filter((b) => b[0] === 0x7b && b.at(-1) === 0x7d).length / blobs.length;
-		return;
-	}
-	const share = (test: (t: string) => boolean): number => texts.filter(test).length / texts.length;
-	p.averageLength = texts.reduce((sum, t) => sum + t.length, 0) / texts.length;
-	p.phone = share((t) => PHONE.test(t));
-	p.email = share((t) => EMAIL.test(t));
-	p.uuid = share((t) => UUID.test(t));
-	p.path = share((t) => PATH.test(t) && !MIME.test(t) && !/\s\S+\s/.test(t));
-	p.mime = share((t) => MIME.test(t));
-	p.json = share((t) => /^\s*[[{].*[\]}]\s*$/s.test(t));
-	p.token = share((t) => /^[\w.:@+\-=/]+$/.test(t) && t.length < 80);
-	p.prose = share(isProse);
-	p.name = share((t) => t.length <= 40 && /^\p{L}/u.test(t) && t.split(/\s+/).length <= 4 && !/[.!?…,:;]\s|[!?…]$/u.test(t));
-}
-
-/** Writing meant to be read: words with spaces, or a script that has none. */
-function isProse(text: string): boolean {
-	if (/[\u3040-\u30ff\u3400-\u9fff\u0e00-\u0e7f]/.test(text)) return true;
-	if (/\p{Extended_Pictographic}/u.test(text)) return true;
-	return /\p{L}{2,}[,.!?…:;'’]?\s+\S*[\p{L}\p{N}]/u.test(text) && !/^\s*[[{<]/.test(text);
-}
+const insideOf = (row: Row, column: SheetColumn): Value | undefined =>
+	plain(at(openStored(row, column.column, column.stored!), column.path));

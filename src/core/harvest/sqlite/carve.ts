@@ -63,6 +63,8 @@ const FOLLOWED = 2;
 /** A number outside what its column has held; and up to so much more the further it is. */
 const OUTSIDE = -3;
 const FURTHER = 2;
+/** A text or blob of another length, where all of the column's have one. */
+const OTHER_LENGTH = -4;
 const HEADER_THERE = 3;
 const TYPES_THERE = 2;
 /** Two readings of one place that weigh nearly the same: what differs between them is not known. */
@@ -114,7 +116,7 @@ function weigh(b: Uint8Array, body: number, limit: number, count: number, shape:
 					encoding === 'utf8' &&
 					size !== shape.longest[k]
 				)
-					score -= 4;
+					score += OTHER_LENGTH;
 			}
 		} else if (cls === INT || cls === REAL) {
 			const value = Number(readValue(b, at, type, encoding));
@@ -123,7 +125,8 @@ function weigh(b: Uint8Array, body: number, limit: number, count: number, shape:
 			if (cls === INT && !isShortest(type, value)) score -= NOT_SHORTEST;
 			score += fit > 0 ? (size >= 3 ? 4 : 1) : fit < 0 ? OUTSIDE + (fit + 1) * FURTHER : size >= 3 ? 1 : 0.5;
 		} else if (cls === NULL) nulls++;
-		else score += 0.5;
+		// Keys are often blobs of one length.
+		else score += shape.rows >= 40 && shape.shortest[k] === shape.longest[k] && size !== shape.longest[k] ? OTHER_LENGTH : 0.5;
 		at += size;
 	}
 	weighedProof = score;

@@ -123,6 +123,7 @@ export function learn(shape: Shape, rowid: number | bigint | null, values: (Valu
 			if (value.length > shape.longest[k]!) shape.longest[k] = value.length;
 		} else if (typeof value === 'object') {
 			shape.seen[k]! |= BLOB;
+			if (value.length < shape.shortest[k]!) shape.shortest[k] = value.length;
 			if (value.length > shape.longest[k]!) shape.longest[k] = value.length;
 		} else {
 			const n = Number(value);
@@ -155,10 +156,8 @@ export function learnScanned(shape: Shape, rowid: number | bigint, b: Uint8Array
 		const type = types[k]!;
 		if (type >= 12) {
 			const size = (type - 12) >> 1;
-			if (type & 1) {
-				seen[k]! |= TEXT;
-				if (size < shortest[k]!) shortest[k] = size;
-			} else seen[k]! |= BLOB;
+			seen[k]! |= type & 1 ? TEXT : BLOB;
+			if (size < shortest[k]!) shortest[k] = size;
 			if (size > longest[k]!) longest[k] = size;
 			at += size;
 			continue;

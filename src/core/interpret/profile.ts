@@ -1,0 +1,139 @@
+/** What the values of a column are like: sorts, forms, range, how many differ. */
+import type { Row, Value } from '../model';
+import { readTimes, type TimeReading } from './time';
+
+export interface Profile {
+	/** Values that are not null, absent or empty. */
+	filled: number;
+	nulls: number;
+	ints: number;
+	reals: number;
+	texts: number;
+	blobs: number;
+	distinct: Map<string | number, number>;
+	/** Whether there were more distinct values than are kept. */
+	many: boolean;
+	unique: boolean;
+	low: number;
+	high: number;
+	averageLength: number;
+	/** Shares (0–1) of the texts that look like … */
+	phone: number;
+	email: number;
+	uuid: number;
+	token: number;
+	path: number;
+	mime: number;
+	prose: number;
+	name: number;
+	json: number;
+	time: TimeReading | null;
+}
+
+const DISTINCT_KEPT = 20_000;
+
+export const PHONE = /^\+?[\d][\d\s().\-/]{4,22}\d$/;
+export const EMAIL = /^[^\s@<>]+@[^\s@<>]+\.[^\s@<>]{2,}$/;
+export const UUID = /^\{?[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}\}?$|^[0-9a-f]{16,64}$/i;
+const PATH = /^(?:[a-z]+:\/\/|[\w .~-]*\/[\w .~/-]+$)|^[^\s/]+\.[a-z0-9]{2,5}$/i;
+/** RFC 6838 with the top-level types that are registered. */
+const MIME = /^(application|audio|font|haptics|image|message|model|multipart|text|video)\/[a-z0-9][a-z0-9!#$&^_.+-]*$/i;
+
+/**
+ * What a column's values are like. Forms are judged on a sample; values are counted over all rows, except those of
+ * long texts, which are no keys.
+ */
+export function profileOf(rows: readonly Row[], get: (row: Row) => Value | undefined, sample: readonly Row[]): Profile {
+	const p = emptyProfile();
+	const values = sample.map(get);
+	judgeForms(p, values);
+	const counted = p.averageLength > 48 || p.prose > 0.5 ? sample : rows;
+	for (const row of counted) count(p, get(row), row);
+	if (counted !== rows) {
+		const scale = rows.length / Math.max(1, sample.length);
+		for (const key of ['filled', 'nulls', 'ints', 'reals', 'texts', 'blobs'] as const) p[key] = Math.round(p[key] * scale);
+		p.many = p.distinct.size > sample.length * 0.9;
+	}
+	if (p.filled > 0) p.time = readTimes(values);
+	return p;
+}
+
+const emptyProfile = (): Profile => ({
+	filled: 0,
+	nulls: 0,
+	ints: 0,
+	reals: 0,
+	texts: 0,
+	blobs: 0,
+	distinct: new Map(),
+	many: false,
+	unique: true,
+	low: Infinity,
+	high: -Infinity,
+	averageLength: 0,
+	phone: 0,
+	email: 0,
+	uuid: 0,
+	token: 0,
+	path: 0,
+	mime: 0,
+	prose: 0,
+	name: 0,
+	json: 0,
+	time: null
+});
+
+function count(p: Profile, value: Value | undefined, row: Row): void {
+	if (value === null || value === undefined) {
+		p.nulls++;
+		return;
+	}
+	p.filled++;
+	if (typeof value === 'object') {
+		p.blobs++;
+		return;
+	}
+	if (typeof value === 'string') p.texts++;
+	else {
+		const n = Number(value);
+		if (Number.isInteger(n)) p.ints++;
+		else p.reals++;
+		if (n < p.low) p.low = n;
+		if (n > p.high) p.high = n;
+	}
+	if (p.many && !p.unique) return;
+	const key = typeof value === 'bigint' ? String(value) : typeof value === 'string' && value.length > 80 ? value.slice(0, 80) : value;
+	const seen = p.distinct.get(key);
+	if (seen !== undefined) {
+		p.distinct.set(key, seen + 1);
+		if (row.standing === 'kept') p.unique = false;
+	} else if (p.distinct.size < DISTINCT_KEPT) p.distinct.set(key, 1);
+	else p.many = true;
+}
+
+function judgeForms(p: Profile, values: readonly (Value | undefined)[]): void {
+	const texts = values.filter((v): v is string => typeof v === 'string' && v.length > 0);
+	if (texts.length === 0) {
+		const blobs = values.filter((v): v is Uint8Array => v !== null && typeof v === 'object');
+		if (blobs.length > 0) p.json = blobs.filter((b) => b[0] === 0x7b && b.at(-1) === 0x7d).length / blobs.length;
+		return;
+	}
+	const share = (test: (t: string) => boolean): number => texts.filter(test).length / texts.length;
+	p.averageLength = texts.reduce((sum, t) => sum + t.length, 0) / texts.length;
+	p.phone = share((t) => PHONE.test(t));
+	p.email = share((t) => EMAIL.test(t));
+	p.uuid = share((t) => UUID.test(t));
+	p.path = share((t) => PATH.test(t) && !MIME.test(t) && !/\s\S+\s/.test(t));
+	p.mime = share((t) => MIME.test(t));
+	p.json = share((t) => /^\s*[[{].*[\]}]\s*$/s.test(t));
+	p.token = share((t) => /^[\w.:@+\-=/]+$/.test(t) && t.length < 80);
+	p.prose = share(isProse);
+	p.name = share((t) => t.length <= 40 && /^\p{L}/u.test(t) && t.split(/\s+/).length <= 4 && !/[.!?…,:;]\s|[!?…]$/u.test(t));
+}
+
+/** Writing meant to be read: words with spaces, or a script that has none. */
+function isProse(text: string): boolean {
+	if (/[\u3040-\u30ff\u3400-\u9fff\u0e00-\u0e7f]/.test(text)) return true;
+	if (/\p{Extended_Pictographic}/u.test(text)) return true;
+	return /\p{L}{2,}[,.!?…:;'’]?\s+\S*[\p{L}\p{N}]/u.test(text) && !/^\s*[[{<]/.test(text);
+}
