@@ -42,7 +42,8 @@ export interface Copied {
 	textCut: boolean;
 	/** The message it names, by the column (null: the record number) and its value. */
 	messageKey: SheetColumn | null;
-	key: string;
+	/** Null where a text that stands aside has lost its key. */
+	key: string | null;
 	kind: CopyReading['kind'];
 	/** ms UTC. */
 	at: number | null;
@@ -105,7 +106,7 @@ export class Belongings {
 			for (const row of c.sheet.rows) {
 				const key = messageKeyOf(row, c.key, this.tables);
 				const text = cell(row, c.text, this.tables);
-				if (key === null || typeof text !== 'string' || text === '') continue;
+				if ((key === null && c.kind !== 'aside') || typeof text !== 'string' || text === '') continue;
 				const at = c.time ? timeOf(cell(row, c.time.value, this.tables), c.time.reading) : null;
 				yield {
 					row,

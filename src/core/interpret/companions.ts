@@ -4,6 +4,7 @@
  * name messages, whatever they are called.
  */
 import type { Row, Table } from '../model';
+import type { Aside } from './aside';
 import type { AttachedReading, AttachmentReading, CopyReading, MessageReading } from './reading';
 import { keyOf, type Reference } from './refs';
 import { textScore, type Context } from './roles';
@@ -31,7 +32,9 @@ export interface Companions {
 export function findCompanions(others: readonly Sheet[], messages: readonly MessageReading[], context: Context): Companions {
 	const found: Companions = { copies: [], attached: [], attachments: [] };
 	for (const sheet of others) {
-		const copy = messages.map((m) => copyOf(sheet, m, context)).find((c) => c !== null);
+		const aside = messages.find((m) => m.text.value.aside?.sheet === sheet);
+		if (aside) found.copies.push(asideCopy(aside, aside.text.value.aside!));
+		const copy = aside ? undefined : messages.map((m) => copyOf(sheet, m, context)).find((c) => c !== null);
 		if (copy) {
 			found.copies.push(copy);
 			continue;
@@ -41,11 +44,21 @@ export function findCompanions(others: readonly Sheet[], messages: readonly Mess
 			found.attachments.push(files);
 			continue;
 		}
-		const attached = messages.map((m) => attachedTo(sheet, m, context)).find((a) => a !== null);
+		const attached = aside ? null : messages.map((m) => attachedTo(sheet, m, context)).find((a) => a !== null);
 		if (attached) found.attached.push(attached);
 	}
 	return found;
 }
+
+const asideCopy = (of: MessageReading, { sheet, text, own, key }: Aside): CopyReading => ({
+	sheet,
+	of,
+	text,
+	key,
+	messageKey: own,
+	kind: 'aside',
+	time: null
+});
 
 const textsByKey = new WeakMap<MessageReading, Map<SheetColumn | null, Map<string, string | null>>>();
 

@@ -344,7 +344,7 @@ function receiptDifference(
 
 /** Tables of one shape as boxes: received in one, sent in the other. */
 function tableRule(reading: MessageReading, context: Context): Guess<DirectionRule> | null {
-	const column = reading.sheet.columns.find((c) => c.column < 0);
+	const column = reading.sheet.columns.find((c) => c.column === -1);
 	if (!column || !reading.sheet.family || reading.thread?.value === column || column.profile.distinct.size > 6) return null;
 	const names = [...column.profile.distinct.keys()];
 	const out = names.filter((n) => sheetName(String(n)) === 'out');

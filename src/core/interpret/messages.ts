@@ -1,12 +1,13 @@
 /** Applies a store's reading to its rows: each row of a message sheet becomes what it says, in the store's own terms. */
-import type { Direction, Row, Table } from '../model';
+import type { Direction, Row, Table, Value } from '../model';
+import { asideOf, textAside } from './aside';
 import { Belongings, type Attached, type Copied, type StatedFile } from './belongings';
 import { messageKeyOf } from './companions';
 import { normalAddress, PeopleBook, type Party } from './people';
 import type { MembersReading, MessageReading, StoreReading } from './reading';
 import { keyOf } from './refs';
 import { cell, type SheetColumn } from './sheet';
-import { inferNumbers } from './numbers';
+import { inferNumbers, numbersByPlace } from './numbers';
 import { timeOf } from './time';
 
 /** A row understood. */
@@ -16,6 +17,8 @@ export interface Understood {
 	text: string | null;
 	/** The text is only the beginning of what was stored. */
 	textCut: boolean;
+	/** Where the text stands in rows of another table: those. */
+	textRows?: readonly Row[];
 	sentAt: number | null;
 	/** Whether the stored time states its zone (numbers count from a fixed epoch and do). */
 	zoned: boolean;
@@ -85,6 +88,8 @@ class MessageSheet {
 
 	understood(): Understood[] {
 		this.numbers = inferNumbers(this.m, this.tables);
+		if (this.m.text.value.aside && !this.m.text.value.aside.own)
+			for (const [row, n] of numbersByPlace(this.m.sheet.rows, this.numbers)) this.numbers.set(row, n);
 		const out: Understood[] = [];
 		for (const row of this.m.sheet.rows) {
 			const one = this.one(row);
@@ -101,10 +106,19 @@ class MessageSheet {
 		return cell(row, column, this.tables);
 	}
 
+	/** The text of a message that stands in another table, with its rows there. */
+	private aside(row: Row): { text: Value | undefined; rows: readonly Row[] } | null {
+		const { aside } = this.m.text.value;
+		if (!aside) return null;
+		const rows = asideOf(row, aside, this.numbers.get(row) ?? null, this.tables);
+		return { text: textAside(rows, aside, this.tables), rows };
+	}
+
 	private one(row: Row): Understood | null {
 		const { m } = this;
 		if (m.otherKinds && m.otherKinds.value.values.includes(keyOf(this.get(row, m.otherKinds.value.column)) ?? '\u0000')) return null;
-		const stored = this.get(row, m.text.value);
+		const aside = this.aside(row);
+		const stored = aside ? aside.text : this.get(row, m.text.value);
 		const text = typeof stored === 'string' ? stored : null;
 		// Of a time that is cut the rest is not known, and it is none.
 		const timeCut = row.cut >= 0 && row.cut === m.time?.value.column;
@@ -139,7 +153,8 @@ class MessageSheet {
 			row,
 			reading: m,
 			text: text === '' ? null : text,
-			textCut: row.cut >= 0 && row.cut === m.text.value.column,
+			textCut: aside ? aside.rows.some((r) => r.cut >= 0) : row.cut >= 0 && row.cut === m.text.value.column,
+			textRows: aside?.rows ?? [],
 			sentAt,
 			zoned: m.time?.reading.zoned ?? true,
 			direction,

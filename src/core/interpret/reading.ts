@@ -87,7 +87,8 @@ export interface CopyReading {
 	key: SheetColumn | null;
 	/** What of the message it names: a column, or null for the record number. */
 	messageKey: SheetColumn | null;
-	kind: 'text-index' | 'history';
+	/** `aside`: these are the messages' own texts, in a table of their own. */
+	kind: 'text-index' | 'history' | 'aside';
 	time: TimeColumn | null;
 }
 

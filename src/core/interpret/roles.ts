@@ -3,6 +3,7 @@
  * they say something and take nothing away where they do not.
  */
 import type { Row, Table, Value } from '../model';
+import { asideColumn } from './aside';
 import { findCompanions, findReply } from './companions';
 import { correctColumns, correctedText, correctionFor, roleWanted, type Correction } from './correction';
 import { decideDirection, saysWay } from './direction';
@@ -19,6 +20,7 @@ import {
 import { keyOf, keysOf, referencesOf, type Key, type Reference } from './refs';
 import { cell, type Sheet, type SheetColumn } from './sheet';
 
+const TABLE_NAME = -1;
 const TEXT_HINT = /(^|[^a-z])(text|body|content|message|msg|caption|txt)([^a-z]|$)/i;
 const TIME_HINT = /sent|date|time|stamp|created|when|ts$|^ts/i;
 const LATER_HINT = /read|deliver|recei|edit|modif|updat|expire|last|server|seen|play/i;
@@ -35,7 +37,7 @@ export interface Context {
 /** How much a column is like the texts of messages. */
 export function textScore(column: SheetColumn, rows: number): { score: number; why: string[] } {
 	const p = column.profile;
-	if (p.texts < Math.max(1, p.filled * 0.9) || p.json > 0.3 || p.time || column.column < 0) return { score: -1, why: [] };
+	if (p.texts < Math.max(1, p.filled * 0.9) || p.json > 0.3 || p.time || column.column === TABLE_NAME) return { score: -1, why: [] };
 	const why: string[] = [];
 	const varied = p.many ? 1 : p.distinct.size / Math.max(1, p.texts);
 	let score = p.prose * 3 + varied * 1.5 + Math.min(1, p.averageLength / 40);
@@ -188,11 +190,12 @@ export function readStore(
 	const keys = sheets.flatMap((s) => keysOf(s, tables));
 	const references = new Map(sheets.map((s) => [s, referencesOf(s, keys, tables)]));
 	const context: Context = { tables, sheets, keys, references, owner };
+	const aside = readTextsAside(context);
 	const corrected = new Map(sheets.map((s) => [s, correctionFor(s, tables, correction)]));
 	const wanted = (s: Sheet): SheetRole | null => roleWanted(corrected.get(s)!);
 	const candidates = sheets
 		.map((sheet) => ({ sheet, text: bestText(sheet), time: bestTime(sheet, tables) }))
-		.filter((c): c is Candidate => c.text !== null && wanted(c.sheet) === null);
+		.filter((c): c is Candidate => c.text !== null && wanted(c.sheet) === null && !aside.has(c.sheet));
 	const forced = sheets
 		.filter((s) => wanted(s) === 'messages')
 		.flatMap((sheet): Candidate[] => {
@@ -287,6 +290,28 @@ export function readStore(
 	};
 }
 
+/** Gives sheets of messages whose texts stand in another one a column that reads them; those others. */
+function readTextsAside(context: Context): Set<Sheet> {
+	const found = new Set<Sheet>();
+	const { sheets, references, tables } = context;
+	const timed = new Map(sheets.map((s) => [s, bestTime(s, tables) !== null]));
+	const texts = sheets.flatMap((sheet) => {
+		const text = timed.get(sheet) ? null : bestText(sheet);
+		return text ? [{ sheet, text: text.value }] : [];
+	});
+	for (const sheet of sheets) {
+		if (!timed.get(sheet) || texts.length === 0 || bestText(sheet)) continue;
+		for (const one of texts) {
+			const column = one.sheet === sheet || found.has(one.sheet) ? null : asideColumn(sheet, one, references, tables);
+			if (!column) continue;
+			sheet.columns.push(column);
+			found.add(one.sheet);
+			break;
+		}
+	}
+	return found;
+}
+
 function isJoin(sheet: Sheet, context: Context): boolean {
 	// A row's own number is no reference, though others have the same.
 	const { rowidColumn } = context.tables[sheet.tables[0]!]!;
@@ -337,7 +362,7 @@ function socialScore(c: Candidate, context: Context): number {
 		)
 	)
 		score += 1.2;
-	if (c.sheet.columns.some((x) => x.column < 0)) score += 0.8;
+	if (c.sheet.columns.some((x) => x.column === TABLE_NAME)) score += 0.8;
 	if (c.sheet.columns.some((x) => x !== c.text.value && x.profile.ints > 0 && x.profile.distinct.size >= 2 && x.profile.distinct.size <= 6))
 		score += 0.4;
 	if (c.sheet.columns.some((x) => x !== c.text.value && isHandleLike(x) && x.profile.distinct.size < c.sheet.sure.length * 0.5))
@@ -439,7 +464,7 @@ function readMessages(
 		const index = parties.findIndex((p) => p.value === thread!.value);
 		if (index >= 0) parties.splice(index, 1);
 	}
-	const tableColumn = sheet.columns.find((c) => c.column < 0);
+	const tableColumn = sheet.columns.find((c) => c.column === TABLE_NAME);
 	if (!thread && tableColumn && !mixedParties(sheet, parties[0]?.value ?? null, context))
 		thread = { value: tableColumn, key: null, confidence: 0.8, evidence: ['each table holds one thread'] };
 	const threadJoin = thread ? null : findThreadJoin(sheet, context, personSheets, parties.length === 0);
@@ -730,6 +755,8 @@ const partyRank = (p: NonNullable<MessageReading['peer']>): number =>
 
 /** The one value that stands in one of two columns of (nearly) every row: the owner. */
 export function ownerOfPair(sheet: Sheet, a: SheetColumn, b: SheetColumn, context: Pick<Context, 'tables'>): string | number | null {
+	// What is the same in every row is a state rather than somebody, unless its name says that it is.
+	if ([a, b].some((c) => c.profile.distinct.size < 2 && !PAIR_NAME.test(c.name.split('.').at(-1)!))) return null;
 	const counts = new Map<string | number, number>();
 	let rows = 0;
 	let different = 0;

@@ -4,6 +4,7 @@
  */
 import type { Row, Table, Value } from '../model';
 import type { Harvested } from '../harvest';
+import { asideOf, textAside, type Aside } from './aside';
 import { bodyText, readBody, type BodyReading } from './body';
 import { EMAIL, PHONE, profileOf, UUID, type Profile } from './profile';
 import { at, jsonOf, openStored, pathsIn, plain, readStored, type Stored } from './stored';
@@ -11,7 +12,7 @@ import { at, jsonOf, openStored, pathsIn, plain, readStored, type Stored } from 
 export interface SheetColumn {
 	/** As shown: the declared name, or name and path inside JSON. */
 	name: string;
-	/** Declared table column, or −1 for the table's own name. */
+	/** Declared table column; −1 for the table's own name, −2 where its values stand in another table. */
 	column: number;
 	/** Path inside the values stored in it; empty for the value itself. */
 	path: string[];
@@ -19,6 +20,8 @@ export interface SheetColumn {
 	stored?: Stored;
 	/** How its values become text, where they are not plain. */
 	body?: BodyReading;
+	/** Where its values stand, when that is in another table. */
+	aside?: Aside;
 	references?: string;
 	profile: Profile;
 }
@@ -176,7 +179,7 @@ function sortOf(values: readonly (Value | undefined)[]): string {
 	return most(UUID) ? 'id' : most(EMAIL) ? 'address' : most(PHONE) ? 'number as text' : 'text';
 }
 
-function sampleOf(rows: Row[]): Row[] {
+export function sampleOf(rows: Row[]): Row[] {
 	if (rows.length <= SAMPLE) return rows;
 	const step = rows.length / SAMPLE;
 	return Array.from({ length: SAMPLE }, (_, i) => rows[Math.floor(i * step)]!);
@@ -184,6 +187,7 @@ function sampleOf(rows: Row[]): Row[] {
 
 /** The value of a sheet's column in a row. */
 export function cell(row: Row, column: SheetColumn, tables: readonly Table[]): Value | undefined {
+	if (column.aside) return textAside(asideOf(row, column.aside, null, tables), column.aside, tables);
 	if (column.column < 0) return tables[row.table]!.name;
 	if (column.body) return bodyOf(row, column);
 	if (column.path.length === 0) return row.values[column.column];

@@ -22,12 +22,17 @@ export function placeCopies(store: WovenStore, messages: Woven[], make: (u: Unde
 		}
 		if (m.record === null && m.first.text !== null) put(byText, m.first.text, m);
 	}
+	const byTextRow = new Map(messages.flatMap((m) => (m.first.textRows ?? []).map((row) => [row, m] as const)));
 	for (const copy of store.understood.copies) {
 		const named = byKey.get(copy.messageKey)!;
 		const row = seenAs(copy);
-		const main = named.get(copy.key) ?? byText.get(copy.text)?.find((m) => m.record === null) ?? null;
+		const main =
+			byTextRow.get(copy.row) ??
+			(copy.key === null ? undefined : named.get(copy.key)) ??
+			byText.get(copy.text)?.find((m) => m.record === null) ??
+			null;
 		if (main) {
-			const same = [main, ...(wordings.get(main) ?? [])].find((w) => w.first.text === copy.text);
+			const same = [main, ...(wordings.get(main) ?? [])].find((w) => w.first.text === copy.text || w.first.textRows?.includes(copy.row));
 			if (same) {
 				same.addSightings(row);
 				same.until ??= same === main ? null : copy.at;
@@ -38,20 +43,21 @@ export function placeCopies(store: WovenStore, messages: Woven[], make: (u: Unde
 				put(wordings, main, earlier);
 				messages.push(earlier);
 			}
-			if (main.record === null && copy.messageKey === null) main.record = Number(copy.key);
+			if (main.record === null && copy.messageKey === null && copy.key !== null) main.record = Number(copy.key);
 			continue;
 		}
 		const lost = make({ ...unknown(copy), row });
 		lost.grade = 'fragment';
-		if (copy.messageKey === null && Number.isSafeInteger(Number(copy.key))) lost.record = Number(copy.key);
+		if (copy.messageKey === null && Number.isSafeInteger(Number(copy.key ?? NaN))) lost.record = Number(copy.key);
 		lost.recordTable = copy.reading.sheet.tables[0]!;
-		named.set(copy.key, lost);
+		if (copy.key !== null) named.set(copy.key, lost);
 		messages.push(lost);
 	}
 }
 
 /** The row as a sighting of the message it names: what is in use there is not the message itself. */
 function seenAs({ row, kind }: Copied): Row {
+	if (kind === 'aside') return row;
 	const standing: Standing = row.standing === 'remnant' ? 'remnant' : 'dropped';
 	const sightings = row.sightings.map((s): Sighting => ({
 		...s,

@@ -32,6 +32,13 @@ export class Woven {
 		const { row } = first;
 		this.standing = row.standing === 'kept' && first.deletedFlag ? 'binned' : row.standing;
 		this.grade = row.grade;
+		const texts = first.textRows ?? [];
+		// A message whose text is in no use any more is lost, whatever still points to it.
+		if (texts.length > 0 && texts.every((r) => r.standing !== 'kept')) {
+			const left = texts.map((r) => r.standing).reduce(betterStanding);
+			if (betterStanding(left, this.standing) === this.standing) this.standing = left;
+		}
+		if (texts.some((r) => r.cut >= 0)) this.grade = 'fragment';
 		this.record = typeof row.rowid === 'number' ? row.rowid : null;
 		this.recordTable = row.table;
 	}

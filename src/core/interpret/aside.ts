@@ -1,0 +1,93 @@
+/**
+ * Texts kept aside: a table of messages without texts, and one of texts without times whose rows name those of the first
+ * or are named by them (a message in parts, texts in a table of their own). The first gets a column that reads them.
+ */
+import type { Row, Table, Value } from '../model';
+import { numbersByPlace } from './numbers';
+import { profileOf } from './profile';
+import { keyOf, type Key, type Reference } from './refs';
+import { cell, sampleOf, type Sheet, type SheetColumn } from './sheet';
+
+/** Column number of a column whose values stand in another table. */
+export const ASIDE = -2;
+
+export interface Aside {
+	sheet: Sheet;
+	text: SheetColumn;
+	/** Column of the messages that leads there; null for their record number. */
+	own: SheetColumn | null;
+	/** Column of the texts' table by which its rows are found; null for their record number. */
+	key: SheetColumn | null;
+	rows: ReadonlyMap<string, readonly Row[]>;
+}
+
+/** Share of a table's texts that may belong to one and the same message (its parts). */
+const ONE_TO_ONE = 0.6;
+const SURE = 0.4;
+
+/** The column that reads `texts` for the rows of `messages`, if their keys say that each has its own. */
+export function asideColumn(
+	messages: Sheet,
+	texts: { sheet: Sheet; text: SheetColumn },
+	references: ReadonlyMap<Sheet, readonly Reference[]>,
+	tables: readonly Table[]
+): SheetColumn | null {
+	if (messages.family || texts.sheet.family) return null;
+	const there = (references.get(texts.sheet) ?? []).find(
+		(r) =>
+			r.key.sheet === messages &&
+			r.from !== texts.text &&
+			r.confidence > SURE &&
+			r.coverage > 0.3 &&
+			(r.from.profile.many || r.from.profile.distinct.size > texts.sheet.sure.length * ONE_TO_ONE)
+	);
+	if (there) return made(messages, texts, there.key.column, there.from, tables);
+	const back = (references.get(messages) ?? []).find(
+		(r) =>
+			r.key.sheet === texts.sheet &&
+			r.key.column !== texts.text &&
+			r.confidence > SURE &&
+			r.coverage > 0.3 &&
+			(r.from.profile.many || r.from.profile.distinct.size > messages.sure.length * ONE_TO_ONE)
+	);
+	return back ? made(messages, texts, back.from, back.key.column, tables) : null;
+}
+
+function made(
+	messages: Sheet,
+	{ sheet, text }: { sheet: Sheet; text: SheetColumn },
+	own: SheetColumn | null,
+	key: Key['column'],
+	tables: readonly Table[]
+): SheetColumn {
+	const rows = new Map<string, Row[]>();
+	const numbered = key === null || key.column === tables[sheet.tables[0]!]!.rowidColumn;
+	const numbers = numbered ? numbersByPlace(sheet.rows) : null;
+	for (const row of sheet.rows) {
+		const k = keyOf(numbers ? (row.rowid ?? numbers.get(row)) : cell(row, key!, tables));
+		if (k === null || typeof cell(row, text, tables) !== 'string') continue;
+		const list = rows.get(String(k));
+		if (list) list.push(row);
+		else rows.set(String(k), [row]);
+	}
+	const aside: Aside = { sheet, text, own, key, rows };
+	const column: SheetColumn = { name: `${sheet.name}.${text.name}`, column: ASIDE, path: [], aside, profile: text.profile };
+	column.profile = profileOf(messages.sure, (r) => textAside(asideOf(r, aside, null, tables), aside, tables), sampleOf(messages.sure));
+	return column;
+}
+
+/** The rows with the texts of a message. `number`: its record number, where the row has lost it. */
+export function asideOf(row: Row, aside: Aside, number: number | null, tables: readonly Table[]): readonly Row[] {
+	const key = keyOf(aside.own ? cell(row, aside.own, tables) : row.rowid) ?? (aside.own ? null : number);
+	const found = key === null ? [] : (aside.rows.get(String(key)) ?? []);
+	const kept = found.filter((r) => r.standing === 'kept');
+	return kept.length > 0 ? kept : found;
+}
+
+/** The text that those rows make: parts one below the other. Of a key that is used again, the first whole one counts. */
+export function textAside(rows: readonly Row[], aside: Aside, tables: readonly Table[]): Value | undefined {
+	if (rows.length === 0) return undefined;
+	const parts = rows.every((r) => r.standing === 'kept') ? rows : rows.filter((r) => r.grade === 'whole').slice(0, 1);
+	const texts = (parts.length > 0 ? parts : rows.slice(0, 1)).map((r) => cell(r, aside.text, tables));
+	return texts.filter((t) => typeof t === 'string' && t !== '').join('\n') || undefined;
+}
