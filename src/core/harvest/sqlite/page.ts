@@ -108,6 +108,30 @@ function sortSpans(count: number): void {
 	}
 }
 
+/**
+ * Pointers of cells that are gone stay behind the array when it shrinks, or when the page becomes an interior one: where
+ * they end. Those that point into the content area are told by that; older ones by following each other downwards.
+ */
+function afterStalePointers(page: Uint8Array, header: PageHeader, usable: number): number {
+	let at = header.pointersEnd;
+	while (at + 2 <= header.contentStart) {
+		const pointer = readU16Be(page, at);
+		if (pointer < header.contentStart || pointer > usable - 4) break;
+		at += 2;
+	}
+	let end = at;
+	for (let last = usable; end + 2 <= header.contentStart; end += 2) {
+		const pointer = readU16Be(page, end);
+		if (pointer > last - 4 || pointer < last - FURTHEST_CELL || pointer < end) break;
+		last = pointer;
+	}
+	return end - at >= 2 * FOLLOWING ? end : at;
+}
+
+/** So many pointers in a row, each a cell's length below the one before, are no chance. */
+const FOLLOWING = 6;
+const FURTHEST_CELL = 1024;
+
 /** The stretches of a b-tree page that no live cell uses, after its header and pointers: [from, to) in page bytes. */
 export function freeRanges(page: Uint8Array, header: PageHeader, usable: number): { from: number; to: number }[] {
 	// Last pointer first: rows added in order lie one below the other, and then there is nothing to sort.
@@ -128,7 +152,7 @@ export function freeRanges(page: Uint8Array, header: PageHeader, usable: number)
 	}
 	if (!sorted) sortSpans(count);
 	const free: { from: number; to: number }[] = [];
-	let cursor = header.pointersEnd;
+	let cursor = afterStalePointers(page, header, usable);
 	for (let i = 0; i < count; i++) {
 		const from = starts[i]!;
 		const to = ends[i]!;
