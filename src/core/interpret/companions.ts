@@ -7,7 +7,8 @@ import type { Row, Table } from '../model';
 import type { Aside } from './aside';
 import type { AttachedReading, AttachmentReading, CopyReading, MessageReading } from './reading';
 import { keyOf, type Reference } from './refs';
-import { textScore, type Context } from './roles';
+import { textScore } from './columns';
+import type { Context } from './context';
 import { cell, type Sheet, type SheetColumn } from './sheet';
 
 const SAMPLED = 500;

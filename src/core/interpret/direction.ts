@@ -5,7 +5,8 @@
 import type { Value } from '../model';
 import type { DirectionRule, Guess, MessageReading } from './reading';
 import { keyOf } from './refs';
-import { ownerOfPair, type Context } from './roles';
+import type { Context } from './context';
+import { ownerOfPair } from './parties';
 import { cell, type SheetColumn } from './sheet';
 
 type Flag = string | number;

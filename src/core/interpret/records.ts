@@ -8,7 +8,9 @@ import { decideDirection } from './direction';
 import { ownerAmong } from './exported';
 import { blankReading, type DirectionRule, type MessageReading, type StoreReading } from './reading';
 import { keyOf } from './refs';
-import { addressShare, bestText, bestTime, ownerOfPair, readStore } from './roles';
+import { addressShare, bestText, bestTime } from './columns';
+import { ownerOfPair } from './parties';
+import { readStore } from './roles';
 import { cell, sheetsOf, type SheetColumn } from './sheet';
 
 /** Whose device an export is from: by the user's word, and by what the file is called. */

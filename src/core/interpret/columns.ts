@@ -1,0 +1,132 @@
+/** How much a column is like the texts, the times, the addresses or the names of messages and persons: told from its values. */
+import type { Row, Table } from '../model';
+import type { Guess, MessageReading } from './reading';
+import { cell, type Sheet, type SheetColumn } from './sheet';
+
+export const TABLE_NAME = -1;
+
+const TEXT_HINT = /(^|[^a-z])(text|body|content|message|msg|caption|txt)([^a-z]|$)/i;
+
+const TIME_HINT = /sent|date|time|stamp|created|when|ts$|^ts/i;
+
+const LATER_HINT = /read|deliver|recei|edit|modif|updat|expire|last|server|seen|play/i;
+
+/** How much a column is like the texts of messages. */
+export function textScore(column: SheetColumn, rows: number): { score: number; why: string[] } {
+	const p = column.profile;
+	if (p.texts < Math.max(1, p.filled * 0.9) || p.json > 0.3 || p.time || column.column === TABLE_NAME) return { score: -1, why: [] };
+	const why: string[] = [];
+	const varied = p.many ? 1 : p.distinct.size / Math.max(1, p.texts);
+	let score = p.prose * 3 + varied * 1.5 + Math.min(1, p.averageLength / 40);
+	score -= (p.phone + p.email + p.uuid + p.mime) * 3 + p.path * 2 + Math.max(0, p.token - 0.5) * 2;
+	if (p.prose > 0.3) why.push(`${Math.round(p.prose * 100)} % of its values read as sentences`);
+	if (varied > 0.5) why.push(`${p.many ? 'nearly all' : Math.round(varied * 100) + ' %'} of its values differ`);
+	if (p.filled < rows * 0.3) score -= 1.5;
+	if (TEXT_HINT.test(column.name)) {
+		score += 0.8;
+		why.push('its name speaks of text');
+	}
+	if (p.name > 0.85 && p.prose > 0.3 && p.averageLength < 24 && !TEXT_HINT.test(column.name)) score -= 1.2;
+	return { score, why };
+}
+
+export function bestText(sheet: Sheet): Guess<SheetColumn> | null {
+	const ranked = sheet.columns.map((column) => ({ column, ...textScore(column, sheet.sure.length) })).sort((a, b) => b.score - a.score);
+	const first = ranked[0];
+	if (!first || first.score < 1.1) return null;
+	return {
+		value: first.column,
+		confidence: Math.min(1, first.score / 5),
+		evidence: first.why,
+		...(ranked[1] && ranked[1].score > 0.5 ? { runnerUp: ranked[1].column.name } : {})
+	};
+}
+
+/** The time of sending among a sheet's time columns: filled in nearly every row, in the order of the record numbers, earliest in the row. */
+export function bestTime(sheet: Sheet, tables: readonly Table[]): MessageReading['time'] {
+	const times = sheet.columns.filter((c) => c.profile.time && c.profile.filled >= sheet.sure.length * 0.2);
+	if (times.length === 0) return null;
+	const scored = times.map((column) => {
+		const p = column.profile;
+		let score = p.time!.score + (p.filled / Math.max(1, sheet.sure.length)) * 2;
+		score += ascending(sheet.sure, column, tables);
+		score += Math.min(1, p.distinct.size / Math.max(1, p.filled)) * 0.8;
+		const name = column.name.split('.').at(-1)!;
+		if (TIME_HINT.test(name)) score += 0.4;
+		if (/sent|creat/i.test(name)) score += 0.3;
+		if (LATER_HINT.test(name)) score -= 0.7;
+		const zeros = p.distinct.get(0) ?? 0;
+		score -= (zeros / Math.max(1, p.filled)) * 2;
+		return { column, score };
+	});
+	scored.sort((a, b) => b.score - a.score);
+	let best = scored[0]!;
+	// Of two equally good ones the earlier within the row is the sending.
+	for (const other of scored.slice(1)) {
+		if (other.score > best.score - 0.45 && earlier(sheet.sure, other.column, best.column, tables)) best = other;
+	}
+	const reading = best.column.profile.time!;
+	return {
+		value: best.column,
+		confidence: Math.min(1, best.score / 6),
+		evidence: [
+			`its values are times as ${reading.label}`,
+			`${Math.round((best.column.profile.filled / sheet.sure.length) * 100)} % of the rows have one`
+		],
+		...(scored.length > 1 ? { runnerUp: scored.find((s) => s !== best)!.column.name } : {}),
+		reading
+	};
+}
+
+function ascending(rows: readonly Row[], column: SheetColumn, tables: readonly Table[]): number {
+	let up = 0;
+	let pairs = 0;
+	let last: number | null = null;
+	for (const row of rows.slice(0, 2000)) {
+		if (row.standing !== 'kept') continue;
+		const value = cell(row, column, tables);
+		const n = typeof value === 'number' || typeof value === 'bigint' ? Number(value) : typeof value === 'string' ? Date.parse(value) : NaN;
+		if (Number.isNaN(n)) continue;
+		if (last !== null) {
+			pairs++;
+			if (n >= last) up++;
+		}
+		last = n;
+	}
+	return pairs > 5 ? up / pairs : 0.5;
+}
+
+function earlier(rows: readonly Row[], a: SheetColumn, b: SheetColumn, tables: readonly Table[]): boolean {
+	if (a.profile.time!.label !== b.profile.time!.label || a.profile.time!.kind !== 'number') return false;
+	let less = 0;
+	let more = 0;
+	for (const row of rows.slice(0, 1000)) {
+		const x = Number(cell(row, a, tables) ?? NaN);
+		const y = Number(cell(row, b, tables) ?? NaN);
+		if (!(x > 0) || !(y > 0)) continue;
+		if (x < y) less++;
+		else if (x > y) more++;
+	}
+	return less > more * 3 && less > 3;
+}
+
+export const addressShare = (c: SheetColumn): number => Math.max(c.profile.phone, c.profile.email);
+
+export const isHandleLike = (c: SheetColumn): boolean => {
+	const p = c.profile;
+	return (
+		p.texts >= p.filled * 0.9 &&
+		p.texts > 0 &&
+		!p.time &&
+		p.mime < 0.3 &&
+		p.uuid < 0.5 &&
+		(addressShare(c) > 0.5 || (p.token > 0.8 && p.averageLength >= 2 && p.averageLength < 60))
+	);
+};
+
+export const nameScore = (c: SheetColumn): number =>
+	c.profile.name +
+	(/name|nick|title|label/i.test(c.name) ? 0.6 : 0) +
+	(c.profile.distinct.size / Math.max(1, c.profile.filled)) * 0.5 +
+	c.profile.prose * 0.4 -
+	Math.max(0, c.profile.token - 0.7);

@@ -1,0 +1,13 @@
+/** What the parts of a reading know of the store while it is made. */
+import type { Table } from '../model';
+import type { Key, Reference } from './refs';
+import type { Sheet } from './sheet';
+
+export interface Context {
+	tables: readonly Table[];
+	sheets: Sheet[];
+	keys: Key[];
+	references: Map<Sheet, Reference[]>;
+	/** Whose device it is, where the user said so. */
+	owner: string | null;
+}

@@ -1,0 +1,131 @@
+/** Gives the columns of a sheet of messages their roles. */
+import { addressShare, isHandleLike, TABLE_NAME } from './columns';
+import { findReply } from './companions';
+import type { Context } from './context';
+import { decideDirection } from './direction';
+import { findDeletedFlag, findOtherKinds } from './kinds';
+import { assignParties, holdsTogether, isLongNumber, mixedParties, namedPair, ownWriter, repeatsParty, writerBesidePeer } from './parties';
+import { blankReading, type Guess, type MessageReading, type PersonReading } from './reading';
+import type { Key, Reference } from './refs';
+import type { Sheet, SheetColumn } from './sheet';
+import { findThreadJoin, isJoin, isThreadKey } from './threads';
+
+export function readMessages(
+	sheet: Sheet,
+	text: Guess<SheetColumn>,
+	time: MessageReading['time'],
+	context: Context,
+	persons: PersonReading[]
+): MessageReading {
+	const refs = (context.references.get(sheet) ?? []).filter((r) => r.from !== text.value && r.from !== time?.value);
+	const personSheets = new Set(persons.map((p) => p.sheet));
+	const used = new Set<SheetColumn>([text.value, ...(time ? [time.value] : [])]);
+	const best = new Map<SheetColumn, Reference>();
+	for (const r of refs) if (!best.has(r.from) && r.confidence >= 0.45 && !isJoin(r.key.sheet, context)) best.set(r.from, r);
+	type Party = Guess<SheetColumn> & { key: Key | null };
+	const parties: Party[] = [];
+	for (const [column, r] of best) {
+		if (personSheets.has(r.key.sheet))
+			parties.push({
+				value: column,
+				key: r.key,
+				confidence: r.confidence,
+				evidence: [`${Math.round(r.inclusion * 100)} % of its values name rows of ${r.key.sheet.name}`]
+			});
+	}
+	for (const column of sheet.columns) {
+		if (used.has(column) || parties.some((p) => p.value === column) || column.column < 0) continue;
+		if (addressShare(column) > 0.4)
+			parties.push({ value: column, key: null, confidence: addressShare(column), evidence: ['its values are numbers or addresses'] });
+	}
+	if (parties.length < 2) parties.push(...namedPair(sheet, used, parties, context));
+	if (parties.length === 0) {
+		const handle = sheet.columns.find(
+			(c) =>
+				!used.has(c) &&
+				c.column >= 0 &&
+				isHandleLike(c) &&
+				!c.profile.many &&
+				c.profile.distinct.size > 1 &&
+				c.profile.distinct.size <= sheet.sure.length * 0.6 &&
+				!/type|kind|state|status|mime|dir/i.test(c.name) &&
+				c.profile.averageLength > 3
+		);
+		if (handle) parties.push({ value: handle, key: null, confidence: 0.5, evidence: ['its values recur and are written like handles'] });
+	}
+	const beside = parties.length === 0 ? writerBesidePeer(sheet, used, context) : null;
+	if (beside)
+		parties.push({
+			value: beside.peer,
+			key: null,
+			confidence: 0.7,
+			evidence: ['its values recur, and stand as writers in another column']
+		});
+	if (parties.length === 0) {
+		const number = sheet.columns.find((c) => !used.has(c) && c.column >= 0 && isLongNumber(c, sheet));
+		if (number)
+			parties.push({ value: number, key: null, confidence: 0.5, evidence: ['its values are as long as telephone numbers, and recur'] });
+	}
+	let thread: MessageReading['thread'] = null;
+	for (const [column, r] of best) {
+		if (personSheets.has(r.key.sheet)) continue;
+		if (column.profile.distinct.size > sheet.sure.length * 0.8 && sheet.sure.length > 10) continue;
+		if (!thread || r.confidence > thread.confidence)
+			thread = {
+				value: column,
+				key: r.key,
+				confidence: r.confidence,
+				evidence: [`${Math.round(r.inclusion * 100)} % of its values name rows of ${r.key.sheet.name}`]
+			};
+	}
+	if (thread) {
+		const index = parties.findIndex((p) => p.value === thread!.value);
+		if (index >= 0) parties.splice(index, 1);
+	}
+	const tableColumn = sheet.columns.find((c) => c.column === TABLE_NAME);
+	if (!thread && tableColumn && !mixedParties(sheet, parties[0]?.value ?? null, context))
+		thread = { value: tableColumn, key: null, confidence: 0.8, evidence: ['each table holds one thread'] };
+	const threadJoin = thread ? null : findThreadJoin(sheet, context, personSheets, parties.length === 0);
+	if (!thread && !threadJoin) {
+		const loose = sheet.columns.find(
+			(c) =>
+				!used.has(c) &&
+				!parties.some((p) => p.value === c) &&
+				c.column >= 0 &&
+				isThreadKey(c, sheet) &&
+				!repeatsParty(c, parties, sheet, context) &&
+				holdsTogether(c, parties, sheet, context)
+		);
+		if (loose)
+			thread = { value: loose, key: null, confidence: 0.5, evidence: ['its values recur over stretches of rows, as a thread number does'] };
+	}
+	const reading: MessageReading = { ...blankReading(sheet, text, time), thread, threadJoin };
+	assignParties(reading, parties, context);
+	reading.guid = sheet.columns.find((c) => c.profile.uuid > 0.8 && c.profile.unique) ?? null;
+	let direction = decideDirection(reading, context);
+	if (beside && direction.confidence < 0.95)
+		direction = {
+			value: { kind: 'sender', column: beside.writer, owner: [beside.owner] },
+			confidence: 0.9,
+			evidence: [`the writer is the other side, or ${beside.owner}: the owner`],
+			runnerUp: direction.value.kind
+		};
+	reading.direction = direction;
+	const self = !reading.sender && reading.peer ? ownWriter(reading, context) : null;
+	if (self !== null) {
+		const rule = { kind: 'sender' as const, column: reading.peer!.value, owner: [self] };
+		reading.direction = {
+			...direction,
+			value: rule,
+			evidence: [...direction.evidence, 'all of the sent rows have one writer, and no received row has that one']
+		};
+	}
+	if (reading.direction.value.kind === 'sender' && !reading.sender && reading.peer) {
+		reading.sender = reading.peer;
+		reading.peer = null;
+	}
+	reading.deleted = findDeletedFlag(reading, context);
+	reading.otherKinds = findOtherKinds(reading, context);
+	reading.replyTo = findReply(reading, context.tables);
+	return reading;
+}

@@ -1,0 +1,211 @@
+/** Who a message is from and to: which columns of its sheet name persons, and which of them is the writer, the other side, the owner. */
+import type { Value } from '../model';
+import { addressShare } from './columns';
+import type { Context } from './context';
+import type { MessageReading } from './reading';
+import { keyOf } from './refs';
+import { cell, type Sheet, type SheetColumn } from './sheet';
+
+/** Two columns of which one and the same value stands in one or the other of every row: who wrote, and to whom. */
+export function namedPair(
+	sheet: Sheet,
+	used: ReadonlySet<SheetColumn>,
+	known: readonly NonNullable<MessageReading['peer']>[],
+	context: Context
+): NonNullable<MessageReading['peer']>[] {
+	if (known.some((p) => p.key !== null) || known.length > 1) return [];
+	const recurs = (c: SheetColumn): boolean => {
+		const p = c.profile;
+		if (used.has(c) || c.column < 0 || p.time || p.many || p.reals > 0 || p.blobs > 0 || p.filled < sheet.sure.length * 0.9) return false;
+		if (p.distinct.size < 2 || p.distinct.size > sheet.sure.length * 0.6 || p.mime > 0.2 || p.averageLength > 60) return false;
+		return PAIR_NAME.test(c.name.split('.').at(-1)!);
+	};
+	const columns = sheet.columns.filter(recurs);
+	for (const a of columns)
+		for (const b of columns) {
+			if (a === b || sheet.columns.indexOf(a) > sheet.columns.indexOf(b)) continue;
+			if (ownerOfPair(sheet, a, b, context) === null) continue;
+			const party = (value: SheetColumn): NonNullable<MessageReading['peer']> => ({
+				value,
+				key: null,
+				confidence: 0.6,
+				evidence: ['one and the same value stands in it or in the column beside it']
+			});
+			return [a, b].filter((c) => !known.some((k) => k.value === c)).map(party);
+		}
+	return [];
+}
+
+const PAIR_NAME =
+	/^(from|to|src|dst|dest|sender|receiver|recipient|author|addressee|source|target|destination)([_.\s-]?(id|name|key|user|who|person|uid|addr|address))?$|send|recip|recei|author/i;
+
+/** A column of names in which each row has the other side or one and the same writer, and the column of that other side. */
+export function writerBesidePeer(
+	sheet: Sheet,
+	used: ReadonlySet<SheetColumn>,
+	context: Context
+): { peer: SheetColumn; writer: SheetColumn; owner: string | number } | null {
+	const recurs = (c: SheetColumn): boolean =>
+		!used.has(c) &&
+		c.column >= 0 &&
+		!c.profile.time &&
+		!c.profile.many &&
+		c.profile.texts > 0 &&
+		c.profile.averageLength < 60 &&
+		c.profile.distinct.size >= 2 &&
+		c.profile.distinct.size <= sheet.sure.length * 0.6;
+	const columns = sheet.columns.filter(recurs);
+	const rows = sheet.sure.slice(0, 2000);
+	for (const peer of columns)
+		for (const writer of columns) {
+			if (peer === writer) continue;
+			let same = 0;
+			const others = new Map<string | number, number>();
+			for (const row of rows) {
+				const a = keyOf(cell(row, peer, context.tables));
+				const b = keyOf(cell(row, writer, context.tables));
+				if (a === null || b === null) continue;
+				if (a === b) same++;
+				else others.set(b, (others.get(b) ?? 0) + 1);
+			}
+			const [owner] = others.keys();
+			if (others.size === 1 && same > rows.length * 0.1 && same < rows.length * 0.95 && !peer.profile.distinct.has(owner!))
+				return { peer, writer, owner: owner! };
+		}
+	return null;
+}
+
+/** Whole numbers of nine to fifteen digits that recur and are no times: telephone numbers, or a service's own. */
+export function isLongNumber(c: SheetColumn, sheet: Sheet): boolean {
+	const p = c.profile;
+	if (p.time || p.texts > 0 || p.blobs > 0 || p.reals > 0 || p.ints === 0 || p.many || p.filled < sheet.sure.length * 0.9) return false;
+	if (/size|byte|len|dur|width|height|hash|time|date|stamp/i.test(c.name)) return false;
+	return p.low >= 1e8 && p.high < 1e15 && p.distinct.size >= 2 && p.distinct.size <= sheet.sure.length * 0.6;
+}
+
+/** Whether the rows of one value have one party, for enough of the values: a thread's have, a running number's have not. */
+export function holdsTogether(
+	c: SheetColumn,
+	parties: readonly NonNullable<MessageReading['peer']>[],
+	sheet: Sheet,
+	context: Context
+): boolean {
+	const party = parties.find((p) => addressShare(p.value) > 0.4 || p.key !== null);
+	if (!party) return true;
+	const perValue = new Map<string | number, { parties: Set<string | number>; rows: number }>();
+	for (const row of sheet.sure.slice(0, 4000)) {
+		const value = keyOf(cell(row, c, context.tables));
+		const who = keyOf(cell(row, party.value, context.tables));
+		if (value === null || who === null) continue;
+		const seen = perValue.get(value);
+		if (seen) {
+			seen.parties.add(who);
+			seen.rows++;
+		} else perValue.set(value, { parties: new Set([who]), rows: 1 });
+	}
+	const several = [...perValue.values()].filter((v) => v.rows > 1);
+	return several.length === 0 || several.filter((v) => v.parties.size <= 2).length >= several.length * 0.4;
+}
+
+/** Whether a column often holds what the party's column of the same row holds: then it says who wrote, and no thread. */
+export function repeatsParty(
+	c: SheetColumn,
+	parties: readonly NonNullable<MessageReading['peer']>[],
+	sheet: Sheet,
+	context: Context
+): boolean {
+	const rows = sheet.sure.slice(0, 2000);
+	return parties.some((p) => {
+		const same = rows.filter((row) => {
+			const value = keyOf(cell(row, c, context.tables));
+			return value !== null && value === keyOf(cell(row, p.value, context.tables));
+		});
+		return same.length > rows.length * 0.2;
+	});
+}
+
+/** Whether the tables of a family each hold several parties: then they are boxes, not threads. */
+export function mixedParties(sheet: Sheet, party: SheetColumn | null, context: Context): boolean {
+	if (!party || !sheet.family) return false;
+	const perTable = new Map<number, Set<string | number>>();
+	for (const row of sheet.sure.slice(0, 5000)) {
+		const key = keyOf(cell(row, party, context.tables));
+		if (key === null || !row.tableKnown) continue;
+		const set = perTable.get(row.table);
+		if (set) set.add(key);
+		else perTable.set(row.table, new Set([key]));
+	}
+	const sizes = [...perTable.values()].map((s) => s.size);
+	return sizes.length <= 6 && sizes.some((n) => n >= 3);
+}
+
+/**
+ * The owner as a writer, where the party column holds who wrote rather than the other side: sent rows have one value,
+ * which no received row has. It is told only where there is a thread to say whom the sent ones went to.
+ */
+export function ownWriter(reading: MessageReading, context: Context): string | number | null {
+	const rule = reading.direction.value;
+	if (rule.kind !== 'flag' || (!reading.thread && !reading.threadJoin)) return null;
+	const sent = new Map<string | number, number>();
+	const received = new Set<string | number>();
+	for (const row of reading.sheet.sure.slice(0, 4000)) {
+		const flag = keyOf(cell(row, rule.column, context.tables));
+		const value = keyOf(cell(row, reading.peer!.value, context.tables));
+		if (flag === null || value === null) continue;
+		if (rule.out.includes(flag)) sent.set(value, (sent.get(value) ?? 0) + 1);
+		else if (rule.in.includes(flag)) received.add(value);
+	}
+	const [only] = sent.keys();
+	return sent.size === 1 && received.size >= 1 && !received.has(only!) && sent.get(only!)! > 2 ? only! : null;
+}
+
+/** One party column is the peer, or the sender; two are sender and recipient. */
+export function assignParties(reading: MessageReading, parties: MessageReading['peer'][], context: Context): void {
+	const [first, second] = parties.filter((p) => p !== null).sort((a, b) => partyRank(b!) - partyRank(a!));
+	if (!first) return;
+	if (second && second.key?.sheet === first.key?.sheet) {
+		const a = ownerOfPair(reading.sheet, first.value, second.value, context);
+		if (a !== null) {
+			const senderFirst =
+				/from|send|author|src|origin/i.test(first.value.name) ||
+				/to|recip|dest|dst/i.test(second.value.name) ||
+				reading.sheet.columns.indexOf(first.value) < reading.sheet.columns.indexOf(second.value);
+			const swap =
+				/^(to|recip|dest|dst)|_to$/i.test(first.value.name) ||
+				(/from|send|author/i.test(second.value.name) && !/from|send|author/i.test(first.value.name));
+			reading.sender = swap || !senderFirst ? second : first;
+			reading.recipient = reading.sender === first ? second : first;
+			return;
+		}
+	}
+	reading.peer = first;
+	if (!second) return;
+	// Of two parties one that stands only in some rows is the writer in a group, and the other the group.
+	const rows = reading.sheet.sure.length;
+	const [sparse, full] = first.value.profile.filled < second.value.profile.filled ? [first, second] : [second, first];
+	if (sparse.value.profile.filled >= rows * 0.7 || full.value.profile.filled <= rows * 0.9) return;
+	reading.peer = full;
+	reading.participant = sparse;
+}
+
+const partyRank = (p: NonNullable<MessageReading['peer']>): number =>
+	p.confidence + (/peer|address|handle|sender|from|author|person|contact|user|who/i.test(p.value.name) ? 0.3 : 0) + (p.key ? 0.1 : 0);
+
+/** The one value that stands in one of two columns of (nearly) every row: the owner. */
+export function ownerOfPair(sheet: Sheet, a: SheetColumn, b: SheetColumn, context: Pick<Context, 'tables'>): string | number | null {
+	// What is the same in every row is a state rather than somebody, unless its name says that it is.
+	if ([a, b].some((c) => c.profile.distinct.size < 2 && !PAIR_NAME.test(c.name.split('.').at(-1)!))) return null;
+	const counts = new Map<string | number, number>();
+	let rows = 0;
+	let different = 0;
+	for (const row of sheet.sure.slice(0, 4000)) {
+		const x = keyOf(cell(row, a, context.tables) as Value);
+		const y = keyOf(cell(row, b, context.tables) as Value);
+		if (x === null && y === null) continue;
+		rows++;
+		if (x !== y) different++;
+		for (const v of new Set([x, y])) if (v !== null) counts.set(v, (counts.get(v) ?? 0) + 1);
+	}
+	const [best] = [...counts].sort((p, q) => q[1] - p[1]);
+	return best && rows > 0 && best[1] >= rows * 0.9 && different > rows * 0.5 ? best[0] : null;
+}

@@ -1,0 +1,96 @@
+/** Sheets of threads, what joins them to messages and persons, and columns that tell a thread. */
+import { addressShare, nameScore } from './columns';
+import type { Context } from './context';
+import { saysWay } from './direction';
+import type { MessageReading, PersonReading, ThreadReading } from './reading';
+import type { Sheet, SheetColumn } from './sheet';
+
+/**
+ * A sheet of threads rather than persons: a join leads from it to persons, or it points to them itself, or its rows
+ * mostly have no title. A sheet with an address of its own in each row is one of persons.
+ */
+export function looksLikeThreads(sheet: Sheet, context: Context): boolean {
+	if (sheet.columns.some((c) => addressShare(c) > 0.6 && c.profile.unique && c.profile.filled > sheet.sure.length * 0.6)) return false;
+	// A row's own number is no reference, though others have the same.
+	const { rowidColumn } = context.tables[sheet.tables[0]!]!;
+	const own = (context.references.get(sheet) ?? []).some(
+		(r) => r.confidence > 0.6 && r.key.sheet !== sheet && r.from.column !== rowidColumn
+	);
+	const joined = context.sheets.some((s) => {
+		if (s === sheet || !isJoin(s, context)) return false;
+		const refs = (context.references.get(s) ?? []).filter((r) => r.confidence > 0.5);
+		if (!refs.some((r) => r.key.sheet === sheet)) return false;
+		// A join has two ends: the one whose rows all have a name is that of persons, where the other's have none.
+		const others = refs.filter((r) => r.key.sheet !== sheet).map((r) => r.key.sheet);
+		return others.length === 0 || !(isNamed(sheet) && others.every((o) => !isNamed(o)));
+	});
+	const untitled = sheet.columns.every(
+		(c) => c.profile.texts === 0 || c.profile.filled < sheet.sure.length * 0.6 || c.profile.uuid > 0.6 || c.profile.json > 0.5
+	);
+	return own || joined || untitled || /thread|chat|conv|room|dialog|session/i.test(sheet.name);
+}
+
+/** Whether (nearly) every row has a name of its own. */
+const isNamed = (sheet: Sheet): boolean =>
+	sheet.columns.some(
+		(c) =>
+			c.profile.texts > 0 &&
+			c.profile.name > 0.6 &&
+			c.profile.uuid < 0.3 &&
+			c.profile.filled > sheet.sure.length * 0.8 &&
+			c.profile.distinct.size > sheet.sure.length * 0.8 &&
+			c.profile.token < 0.9
+	);
+
+export function isJoin(sheet: Sheet, context: Context): boolean {
+	// A row's own number is no reference, though others have the same.
+	const { rowidColumn } = context.tables[sheet.tables[0]!]!;
+	const strong = (context.references.get(sheet) ?? []).filter((r) => r.confidence > 0.5 && r.from.column !== rowidColumn);
+	return new Set(strong.map((r) => r.from)).size >= 2 && sheet.columns.length <= 4;
+}
+
+export function isThreadKey(c: SheetColumn, sheet: Sheet): boolean {
+	const p = c.profile;
+	if (p.time || p.many || p.reals > 0 || p.blobs > 0 || p.filled < sheet.sure.length * 0.9 || p.prose > 0.3) return false;
+	if (p.distinct.size <= 8 && [...p.distinct.keys()].some((v) => typeof v === 'string' && saysWay(v))) return false;
+	if (p.distinct.size < 3 || p.distinct.size > Math.max(3, sheet.sure.length * 0.4))
+		return /thread|chat|conv|room/i.test(c.name) && p.distinct.size <= sheet.sure.length * 0.6;
+	return (
+		(p.ints > 0 && /thread|chat|conv|room|peer|group/i.test(c.name)) ||
+		(p.texts > 0 && p.averageLength > 5 && p.token > 0.9 && p.mime === 0 && p.path < 0.5) ||
+		(p.ints > 0 && p.distinct.size >= 6)
+	);
+}
+
+/** `toPersons`: where nothing in the row says with whom, a join may say it. */
+export function findThreadJoin(sheet: Sheet, context: Context, personSheets: Set<Sheet>, toPersons: boolean): MessageReading['threadJoin'] {
+	for (const join of context.sheets) {
+		if (join === sheet || join.columns.length > 5) continue;
+		const refs = context.references.get(join) ?? [];
+		const toMessage = refs.find((r) => r.key.sheet === sheet && r.from.profile.distinct.size > join.sure.length * 0.8);
+		if (!toMessage) continue;
+		const toThread = refs.find(
+			(r) => r.from !== toMessage.from && r.key.sheet !== sheet && r.from.profile.distinct.size < join.sure.length * 0.8
+		);
+		if (toThread && (toPersons || !personSheets.has(toThread.key.sheet) || looksLikeThreads(toThread.key.sheet, context)))
+			return { sheet: join, message: toMessage.from, thread: toThread.from, messageKey: toMessage.key, threadKey: toThread.key };
+	}
+	return null;
+}
+
+export function readThreadSheet(sheet: Sheet, context: Context, persons: PersonReading[]): ThreadReading {
+	const personSheets = new Set(persons.map((p) => p.sheet));
+	const { rowidColumn } = context.tables[sheet.tables[0]!]!;
+	const ref = (context.references.get(sheet) ?? []).find(
+		(r) => personSheets.has(r.key.sheet) && r.key.sheet !== sheet && r.confidence > 0.5 && r.from.column !== rowidColumn
+	);
+	const address = sheet.columns.find((c) => addressShare(c) > 0.4);
+	const titles = sheet.columns
+		.filter((c) => c.profile.texts > 0 && c.profile.name > 0.5 && addressShare(c) < 0.3 && c.profile.uuid < 0.3 && c !== address)
+		.sort((a, b) => nameScore(b) - nameScore(a));
+	return {
+		sheet,
+		title: titles[0] ?? null,
+		peer: ref ? { column: ref.from, key: ref.key } : address ? { column: address, key: null } : null
+	};
+}
