@@ -130,3 +130,8 @@ export const nameScore = (c: SheetColumn): number =>
 	(c.profile.distinct.size / Math.max(1, c.profile.filled)) * 0.5 +
 	c.profile.prose * 0.4 -
 	Math.max(0, c.profile.token - 0.7);
+
+/** Whether all of many rows have one and the same value (blobs are not counted by value). */
+export const isConstant = (c: SheetColumn, sheet: Sheet): boolean =>
+	c.profile.blobs === 0 && c.profile.distinct.size < 2 && sheet.sure.length > CONSTANT_ROWS;
+const CONSTANT_ROWS = 10;

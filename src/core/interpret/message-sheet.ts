@@ -1,14 +1,26 @@
 /** Gives the columns of a sheet of messages their roles. */
-import { addressShare, isHandleLike, TABLE_NAME } from './columns';
+import { addressShare, isConstant, isHandleLike, TABLE_NAME } from './columns';
 import { findReply } from './companions';
 import type { Context } from './context';
 import { decideDirection } from './direction';
 import { findDeletedFlag, findOtherKinds } from './kinds';
-import { assignParties, holdsTogether, isLongNumber, mixedParties, namedPair, ownWriter, repeatsParty, writerBesidePeer } from './parties';
+import {
+	assignParties,
+	groupBeside,
+	holdsTogether,
+	isLongNumber,
+	isNameLike,
+	mixedParties,
+	nameBeside,
+	namedPair,
+	ownWriter,
+	repeatsParty,
+	writerBesidePeer
+} from './parties';
 import { blankReading, type Guess, type MessageReading, type PersonReading } from './reading';
 import type { Key, Reference } from './refs';
 import type { Sheet, SheetColumn } from './sheet';
-import { findThreadJoin, isJoin, isThreadKey } from './threads';
+import { findThreadJoin, isJoin, isThreadKey, looksLikeThreads } from './threads';
 
 export function readMessages(
 	sheet: Sheet,
@@ -24,7 +36,10 @@ export function readMessages(
 	for (const r of refs) if (!best.has(r.from) && r.confidence >= 0.45 && !isJoin(r.key.sheet, context)) best.set(r.from, r);
 	type Party = Guess<SheetColumn> & { key: Key | null };
 	const parties: Party[] = [];
+	preferThreads(best, refs, sheet, personSheets, context);
 	for (const [column, r] of best) {
+		// What is the same in every row is nobody in particular.
+		if (isConstant(column, sheet)) continue;
 		if (personSheets.has(r.key.sheet))
 			parties.push({
 				value: column,
@@ -35,8 +50,13 @@ export function readMessages(
 	}
 	for (const column of sheet.columns) {
 		if (used.has(column) || parties.some((p) => p.value === column) || column.column < 0) continue;
-		if (addressShare(column) > 0.4)
-			parties.push({ value: column, key: null, confidence: addressShare(column), evidence: ['its values are numbers or addresses'] });
+		if (addressShare(column) > 0.4 || column.profile.addresses > 0.6)
+			parties.push({
+				value: column,
+				key: null,
+				confidence: Math.min(1, column.profile.addresses),
+				evidence: ['its values are numbers or addresses']
+			});
 	}
 	if (parties.length < 2) parties.push(...namedPair(sheet, used, parties, context));
 	if (parties.length === 0) {
@@ -53,8 +73,8 @@ export function readMessages(
 		);
 		if (handle) parties.push({ value: handle, key: null, confidence: 0.5, evidence: ['its values recur and are written like handles'] });
 	}
-	const beside = parties.length === 0 ? writerBesidePeer(sheet, used, context) : null;
-	if (beside)
+	const beside = parties.length <= 1 && parties.every((p) => p.key === null) ? writerBesidePeer(sheet, used, context) : null;
+	if (beside && parties.length === 0)
 		parties.push({
 			value: beside.peer,
 			key: null,
@@ -65,6 +85,10 @@ export function readMessages(
 		const number = sheet.columns.find((c) => !used.has(c) && c.column >= 0 && isLongNumber(c, sheet));
 		if (number)
 			parties.push({ value: number, key: null, confidence: 0.5, evidence: ['its values are as long as telephone numbers, and recur'] });
+	}
+	if (parties.length === 0) {
+		const name = sheet.columns.find((c) => !used.has(c) && isNameLike(c, sheet));
+		if (name) parties.push({ value: name, key: null, confidence: 0.4, evidence: ['its values recur and are written like names'] });
 	}
 	let thread: MessageReading['thread'] = null;
 	for (const [column, r] of best) {
@@ -124,8 +148,36 @@ export function readMessages(
 		reading.sender = reading.peer;
 		reading.peer = null;
 	}
+	reading.peerName = nameBeside(reading, context);
+	reading.group = groupBeside(reading, context);
 	reading.deleted = findDeletedFlag(reading, context);
 	reading.otherKinds = findOtherKinds(reading, context);
 	reading.replyTo = findReply(reading, context.tables);
 	return reading;
+}
+
+/**
+ * Of two columns whose numbers can be keys of persons, one may as well be keys of threads: then the one that stands in
+ * every row is, since the owner's own messages mostly name no person.
+ */
+function preferThreads(
+	best: Map<SheetColumn, Reference>,
+	refs: readonly Reference[],
+	sheet: Sheet,
+	personSheets: ReadonlySet<Sheet>,
+	context: Context
+): void {
+	const toPersons = [...best].filter(([, r]) => personSheets.has(r.key.sheet));
+	if (toPersons.length < 2) return;
+	const named = (c: SheetColumn): number => c.profile.filled - (c.profile.distinct.get(0) ?? 0);
+	for (const [column, current] of toPersons) {
+		const other = refs.find(
+			(r) =>
+				r.from === column && !personSheets.has(r.key.sheet) && r.inclusion >= current.inclusion && looksLikeThreads(r.key.sheet, context)
+		);
+		const sparser = toPersons.some(([c]) => c !== column && named(c) < named(column) * 0.95);
+		if (!other || !sparser || named(column) < sheet.sure.length * 0.95 || other.confidence < current.confidence - 0.15) continue;
+		best.set(column, other);
+		return;
+	}
 }

@@ -5,7 +5,8 @@ import { Belongings, type Attached, type Copied, type StatedFile } from './belon
 import { messageKeyOf } from './companions';
 import { normalAddress, PeopleBook, type Party } from './people';
 import type { MembersReading, MessageReading, StoreReading } from './reading';
-import { keyOf } from './refs';
+import { addressesIn } from './profile';
+import { keyOf, keysIn } from './refs';
 import { cell, type SheetColumn } from './sheet';
 import { inferNumbers, numbersByPlace } from './numbers';
 import { timeOf } from './time';
@@ -106,6 +107,17 @@ class MessageSheet {
 		return cell(row, column, this.tables);
 	}
 
+	/** Sender and recipients but the owner, where the recipients are a list and those are several. */
+	private severalParties(row: Row, sender: Party | null): Party[] | null {
+		const { recipient } = this.m;
+		const value = recipient && !recipient.key ? this.get(row, recipient.value) : null;
+		const list = typeof value === 'string' ? addressesIn(value) : [];
+		if (list.length < 2) return null;
+		const all = [...(sender?.address ? [sender.address] : []), ...list].filter((a) => !this.owners.has(a));
+		const distinct = [...new Map(all.map((a) => [normalAddress(a), a])).values()];
+		return distinct.length > 1 ? distinct.map((a) => this.people.byAddressText(a)) : null;
+	}
+
 	/** The text of a message that stands in another table, with its rows there. */
 	private aside(row: Row): { text: Value | undefined; rows: readonly Row[] } | null {
 		const { aside } = this.m.text.value;
@@ -130,10 +142,22 @@ class MessageSheet {
 		const direction = this.direction(row);
 		const sender = this.party(row, m.sender);
 		const recipient = this.party(row, m.recipient);
+		const others = this.severalParties(row, sender);
+		const room = m.group ? keyOf(this.get(row, m.group)) : null;
 		const peer = this.party(row, m.peer);
 		const participant = this.party(row, m.participant);
-		const threadKey = this.threadKey(row, sender, recipient, peer, direction);
+		const threadKey = others
+			? `r:${others
+					.map((p) => normalAddress(p.address ?? ''))
+					.sort()
+					.join(' ')}`
+			: room !== null
+				? `r:${room}`
+				: this.threadKey(row, sender, recipient, peer, direction);
 		const info = this.thread(threadKey, row);
+		if (others) info.members = others;
+		if (others || room !== null) info.group = true;
+		if (room !== null) info.title = String(room);
 		if (participant) {
 			info.group = true;
 			info.title ??= peer?.name ?? peer?.address ?? null;
@@ -224,9 +248,10 @@ class MessageSheet {
 			const row2 = this.people.rowByKey(role.key, real);
 			return row2 ? null : { address: typeof key === 'string' && key.length > 3 ? key : null, name: null };
 		}
-		return typeof value === 'string' || typeof value === 'number' || typeof value === 'bigint'
-			? this.people.byAddressText(String(value))
-			: null;
+		if (typeof value !== 'string' && typeof value !== 'number' && typeof value !== 'bigint') return null;
+		const party = this.people.byAddressText(String(value));
+		const name = this.m.peerName && role === (this.m.peer ?? this.m.sender) ? this.get(row, this.m.peerName) : null;
+		return typeof name === 'string' && name !== '' && party.name === null ? { ...party, name } : party;
 	}
 
 	private direction(row: Row): Direction | null {
@@ -291,7 +316,7 @@ class MessageSheet {
 		this.threads.set(key, info);
 		const { m } = this;
 		const value = key.startsWith('t:') ? key.slice(2) : null;
-		if (value === null || value === '?') return info;
+		if (value === null || value === '?' || key.startsWith('r:')) return info;
 		if (m.threadTitled) info.title = value;
 		if (m.thread && m.thread.value.column < 0) {
 			info.peer = this.people.byTableName(this.tables[row.table]!.name.slice(this.prefix.length));
@@ -302,7 +327,7 @@ class MessageSheet {
 		const threadKey = m.thread?.key ?? m.threadJoin?.threadKey ?? null;
 		if (threadKey) this.fromThreadSheet(info, threadKey, value);
 		const members = this.reading.members.find((x) => x.threadKey.sheet === threadKey?.sheet);
-		if (members)
+		if (members && info.members.length === 0)
 			info.members = this.membersOf(members, value)
 				.filter((p) => !this.owners.has(String(p.key)))
 				.map((p) => p.party);
@@ -319,7 +344,12 @@ class MessageSheet {
 			const title = this.get(row, sheet.title);
 			info.title = typeof title === 'string' && title !== '' ? title : null;
 		}
-		if (sheet?.peer) {
+		if (sheet?.list) {
+			const { list } = sheet;
+			const keys = keysIn(this.get(row, list.column)).filter((k) => !this.owners.has(k));
+			info.members = keys.map((k) => this.people.byKey(list.key, k)).filter((p) => p !== null);
+			if (info.members.length === 1) info.peer = info.members[0]!;
+		} else if (sheet?.peer) {
 			const peer = this.get(row, sheet.peer.column);
 			const k = keyOf(peer);
 			if (k !== null && k !== 0) {

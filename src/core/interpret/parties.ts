@@ -3,6 +3,8 @@ import type { Value } from '../model';
 import { addressShare } from './columns';
 import type { Context } from './context';
 import type { MessageReading } from './reading';
+import { saysWay } from './direction';
+import { addressesIn } from './profile';
 import { keyOf } from './refs';
 import { cell, type Sheet, type SheetColumn } from './sheet';
 
@@ -81,6 +83,15 @@ export function isLongNumber(c: SheetColumn, sheet: Sheet): boolean {
 	if (p.time || p.texts > 0 || p.blobs > 0 || p.reals > 0 || p.ints === 0 || p.many || p.filled < sheet.sure.length * 0.9) return false;
 	if (/size|byte|len|dur|width|height|hash|time|date|stamp/i.test(c.name)) return false;
 	return p.low >= 1e8 && p.high < 1e15 && p.distinct.size >= 2 && p.distinct.size <= sheet.sure.length * 0.6;
+}
+
+/** Values that recur and are written like names of persons. */
+export function isNameLike(c: SheetColumn, sheet: Sheet): boolean {
+	const p = c.profile;
+	if (p.texts < p.filled || p.name < 0.8 || p.many || p.averageLength < 3 || p.uuid > 0.3 || p.mime > 0 || c.column < 0) return false;
+	if (p.filled < sheet.sure.length * 0.9 || p.distinct.size < 2 || p.distinct.size > sheet.sure.length * 0.6) return false;
+	const values = [...p.distinct.keys()].map(String);
+	return values.filter((v) => /^[\p{Lu}\p{Lo}]/u.test(v) && !saysWay(v)).length > values.length * 0.8;
 }
 
 /** Whether the rows of one value have one party, for enough of the values: a thread's have, a running number's have not. */
@@ -184,12 +195,16 @@ export function assignParties(reading: MessageReading, parties: MessageReading['
 	const rows = reading.sheet.sure.length;
 	const [sparse, full] = first.value.profile.filled < second.value.profile.filled ? [first, second] : [second, first];
 	if (sparse.value.profile.filled >= rows * 0.7 || full.value.profile.filled <= rows * 0.9) return;
+	// A number of two or three values is a box rather than a group.
+	if (full.value.profile.texts === 0 && full.value.profile.distinct.size < sparse.value.profile.distinct.size) return;
 	reading.peer = full;
 	reading.participant = sparse;
 }
 
 const partyRank = (p: NonNullable<MessageReading['peer']>): number =>
 	p.confidence + (/peer|address|handle|sender|from|author|person|contact|user|who/i.test(p.value.name) ? 0.3 : 0) + (p.key ? 0.1 : 0);
+
+const each = (value: string | number | null): (string | number | null)[] => (typeof value === 'string' ? addressesIn(value) : [value]);
 
 /** The one value that stands in one of two columns of (nearly) every row: the owner. */
 export function ownerOfPair(sheet: Sheet, a: SheetColumn, b: SheetColumn, context: Pick<Context, 'tables'>): string | number | null {
@@ -204,8 +219,75 @@ export function ownerOfPair(sheet: Sheet, a: SheetColumn, b: SheetColumn, contex
 		if (x === null && y === null) continue;
 		rows++;
 		if (x !== y) different++;
-		for (const v of new Set([x, y])) if (v !== null) counts.set(v, (counts.get(v) ?? 0) + 1);
+		for (const v of new Set([...each(x), ...each(y)])) if (v !== null) counts.set(v, (counts.get(v) ?? 0) + 1);
 	}
 	const [best] = [...counts].sort((p, q) => q[1] - p[1]);
 	return best && rows > 0 && best[1] >= rows * 0.9 && different > rows * 0.5 ? best[0] : null;
+}
+
+/** Share of an address's rows that must have one and the same name beside it. */
+const SAME_NAME = 0.95;
+const NAME_NAMED = /name|person|display|contact|alias|nick|title|who/i;
+
+/** A column with the name of the other side beside its address: the same for all rows of one address. */
+export function nameBeside(reading: MessageReading, context: Context): SheetColumn | null {
+	const party = reading.peer ?? reading.sender;
+	if (!party || party.key || reading.participant || reading.recipient) return null;
+	const rows = reading.sheet.sure.slice(0, 4000);
+	const used = [reading.text.value, reading.time?.value, party.value, reading.thread?.value];
+	return (
+		reading.sheet.columns.find((c) => {
+			const p = c.profile;
+			if (used.includes(c) || c.column < 0 || p.texts < p.filled || p.name < 0.6 || p.averageLength < 2 || p.uuid > 0.3 || p.mime > 0)
+				return false;
+			if (p.distinct.size > party.value.profile.distinct.size + 1) return false;
+			if (p.distinct.size < 3 && !NAME_NAMED.test(c.name)) return false;
+			const names = new Map<string | number, Map<string | number, number>>();
+			for (const row of rows) {
+				const address = keyOf(cell(row, party.value, context.tables));
+				const name = keyOf(cell(row, c, context.tables));
+				if (address === null || name === null || address === name) continue;
+				const counts = names.get(address) ?? new Map<string | number, number>();
+				counts.set(name, (counts.get(name) ?? 0) + 1);
+				names.set(address, counts);
+			}
+			const all = [...names.values()];
+			const sum = (list: number[]): number => list.reduce((a, b) => a + b, 0);
+			const most = sum(all.map((counts) => Math.max(...counts.values())));
+			return all.length > 0 && most >= sum(all.map((counts) => sum([...counts.values()]))) * SAME_NAME;
+		}) ?? null
+	);
+}
+
+const GROUP_NAMED = /gr(ou)?p|room|chat|conv|thread|channel|circle/i;
+
+/** A column that stands only in messages to several: the room they were written in. */
+export function groupBeside(reading: MessageReading, context: Context): SheetColumn | null {
+	if (reading.thread || reading.threadJoin || !reading.peer || reading.participant) return null;
+	const { sheet, peer } = reading;
+	const used = [reading.text.value, reading.time?.value, peer.value, reading.guid];
+	const rows = sheet.sure.slice(0, 4000);
+	return (
+		sheet.columns.find((c) => {
+			const p = c.profile;
+			if (used.includes(c) || c.column < 0 || p.time || p.reals > 0 || p.many || p.prose > 0.3 || p.mime > 0 || p.filled === 0)
+				return false;
+			if (p.filled > rows.length * 0.7 || p.distinct.size > Math.max(1, p.filled * 0.5)) return false;
+			let alone = 0;
+			let without = 0;
+			const writers = new Map<string | number, Set<string | number>>();
+			for (const row of rows) {
+				const room = keyOf(cell(row, c, context.tables));
+				const who = keyOf(cell(row, peer.value, context.tables));
+				if (who === null) {
+					alone++;
+					if (room !== null) without++;
+				} else if (room !== null) writers.set(room, (writers.get(room) ?? new Set()).add(who));
+			}
+			const several = [...writers.values()].filter((w) => w.size > 1).length;
+			// Rows that name nobody are those with a room; or the name says so, and several write in one.
+			if (alone > 0 && without >= alone * 0.9 && (writers.size === 0 || several > 0)) return p.texts > 0 || GROUP_NAMED.test(c.name);
+			return GROUP_NAMED.test(c.name) && several > 0;
+		}) ?? null
+	);
 }

@@ -3,15 +3,20 @@ import { md5, sha1 } from '@noble/hashes/legacy.js';
 import { sha256 } from '@noble/hashes/sha2.js';
 import { bytesToHex, utf8ToBytes } from '@noble/hashes/utils.js';
 import type { Row, Table } from '../model';
+import { EMAIL, PHONE, UUID } from './profile';
 import type { PersonReading, StoreReading } from './reading';
 import { keyOf, type Key } from './refs';
 import { cell, type Sheet } from './sheet';
+import { jsonOf } from './stored';
 
 export interface Party {
 	/** As stored: number, address, handle; null where only a name is known. */
 	address: string | null;
 	name: string | null;
 }
+
+/** Rows of lists of persons that are read for their names. */
+const LISTS_READ = 20_000;
 
 const normalForms = new Map<string, string>();
 
@@ -59,6 +64,28 @@ export class PeopleBook {
 					const key = normalAddress(address);
 					if (!this.byAddress.has(key) || (!this.byAddress.get(key)!.name && party.name))
 						this.byAddress.set(key, { address, name: party.name });
+				}
+			}
+		}
+		const messages = new Set(reading.messages.map((m) => m.sheet));
+		for (const { sheet } of reading.sheets) if (!messages.has(sheet)) this.takeLists(sheet);
+	}
+
+	/** Names that a list of persons, stored as one value, gives their addresses. */
+	private takeLists(sheet: Sheet): void {
+		for (const column of sheet.columns) {
+			if (column.profile.json < 0.5 || column.column < 0) continue;
+			for (const row of sheet.rows.slice(0, LISTS_READ)) {
+				const list = jsonOf(cell(row, column, this.tables));
+				for (const one of Array.isArray(list) ? list.slice(0, 1000) : []) {
+					if (one === null || typeof one !== 'object') continue;
+					const texts = Object.values(one).filter((v): v is string => typeof v === 'string');
+					const name = texts.find((t) => /^\p{L}/u.test(t) && !EMAIL.test(t) && !UUID.test(t));
+					for (const address of texts) {
+						if (address === name || !(PHONE.test(address) || EMAIL.test(address))) continue;
+						const key = normalAddress(address);
+						if (name && !this.byAddress.get(key)?.name) this.byAddress.set(key, { address, name });
+					}
 				}
 			}
 		}

@@ -20,6 +20,8 @@ export interface Profile {
 	/** Shares (0–1) of the texts that look like … */
 	phone: number;
 	email: number;
+	/** … an address, or a list of several. */
+	addresses: number;
 	uuid: number;
 	token: number;
 	path: number;
@@ -73,6 +75,7 @@ const emptyProfile = (): Profile => ({
 	averageLength: 0,
 	phone: 0,
 	email: 0,
+	addresses: 0,
 	uuid: 0,
 	token: 0,
 	path: 0,
@@ -122,6 +125,7 @@ function judgeForms(p: Profile, values: readonly (Value | undefined)[]): void {
 	p.averageLength = texts.reduce((sum, t) => sum + t.length, 0) / texts.length;
 	p.phone = share((t) => PHONE.test(t));
 	p.email = share((t) => EMAIL.test(t));
+	p.addresses = p.phone + p.email + share((t) => addressesIn(t).length > 1);
 	p.uuid = share((t) => UUID.test(t));
 	p.path = share((t) => PATH.test(t) && !MIME.test(t) && !/\s\S+\s/.test(t));
 	p.mime = share((t) => MIME.test(t));
@@ -129,6 +133,17 @@ function judgeForms(p: Profile, values: readonly (Value | undefined)[]): void {
 	p.token = share((t) => /^[\w.:@+\-=/]+$/.test(t) && t.length < 80);
 	p.prose = share(isProse);
 	p.name = share((t) => t.length <= 40 && /^\p{L}/u.test(t) && t.split(/\s+/).length <= 4 && !/[.!?…,:;]\s|[!?…]$/u.test(t));
+}
+
+/** The addresses of a list of them (as text, or JSON), or the text itself where it is no such list. */
+export function addressesIn(text: string): string[] {
+	if (!/[;,|]/.test(text) && text[0] !== '[') return [text];
+	const parts = text
+		.replace(/^\[|\]$/g, '')
+		.split(/[;,|]/)
+		.map((part) => part.trim().replace(/^"|"$/g, ''))
+		.filter((part) => part !== '');
+	return parts.length > 0 && parts.every((part) => PHONE.test(part) || EMAIL.test(part)) ? parts : [text];
 }
 
 /** Writing meant to be read: words with spaces, or a script that has none. */

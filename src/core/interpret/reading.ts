@@ -42,6 +42,10 @@ export interface MessageReading {
 	deleted: Guess<{ column: SheetColumn; values: (string | number)[] }> | null;
 	/** Rows of another kind (calls, system lines) that stand in the same table. */
 	otherKinds: Guess<{ column: SheetColumn; values: (string | number)[] }> | null;
+	/** The name of the other side, beside its address in the same row. */
+	peerName: SheetColumn | null;
+	/** Stands only in messages of groups: the room. */
+	group: SheetColumn | null;
 	/** In groups: the writer, where `peer` is the group. */
 	participant: (Guess<SheetColumn> & { key: Key | null }) | null;
 	/** A text key that is each message's own. */
@@ -67,6 +71,8 @@ export const blankReading = (sheet: Sheet, text: MessageReading['text'], time: M
 	threadJoin: null,
 	deleted: null,
 	otherKinds: null,
+	peerName: null,
+	group: null,
 	participant: null,
 	guid: null,
 	replyTo: null
@@ -140,6 +146,8 @@ export interface PersonReading {
 export interface ThreadReading {
 	sheet: Sheet;
 	title: SheetColumn | null;
+	/** A column that lists the keys of a thread's members. */
+	list: { column: SheetColumn; key: Key } | null;
 	/** A column with the other party: a key into persons, or an address. */
 	peer: { column: SheetColumn; key: Key | null } | null;
 }

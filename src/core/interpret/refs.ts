@@ -31,6 +31,18 @@ export const keyOf = (value: Value | undefined): string | number | null =>
 				? hex(value)
 				: value;
 
+/** Keys in a list of them, written one after the other. */
+export const keysIn = (value: Value | undefined): string[] =>
+	typeof value === 'string'
+		? value
+				.replace(/^[[{(]|[\])}]$/g, '')
+				.split(/[\s,;|]+/)
+				.map((part) => part.replace(/^"|"$/g, ''))
+				.filter((part) => part !== '')
+		: typeof value === 'number'
+			? [String(value)]
+			: [];
+
 function hex(bytes: Uint8Array): string {
 	let out = 'x';
 	for (let i = 0; i < Math.min(bytes.length, 64); i++) out += bytes[i]!.toString(16).padStart(2, '0');
@@ -87,6 +99,11 @@ function weightedInclusion(values: readonly (string | number)[], p: Profile, key
 	return all === 0 ? null : inside / all;
 }
 
+/** Whether all values are keys but one, which is no number: the owner is often not among the persons. */
+const butForOne = (values: readonly (string | number)[], inside: number, p: Profile): boolean =>
+	inside >= 3 && inside === values.length - 1 && p.texts >= p.filled && p.averageLength < 60;
+const BUT_FOR_ONE = 0.9;
+
 const isKey = (key: Key, d: string | number): boolean =>
 	key.values.has(d) || (typeof d === 'number' ? key.values.has(String(d)) : /^\d{1,15}$/.test(d) && key.values.has(Number(d)));
 
@@ -118,7 +135,9 @@ export function referencesOf(sheet: Sheet, keys: readonly Key[], tables: readonl
 			if (relevant.length === 0) continue;
 			let inside = 0;
 			for (const d of relevant) if (isKey(key, d)) inside++;
-			const inclusion = weightedInclusion(relevant, p, key, signed) ?? inside / relevant.length;
+			const inclusion = butForOne(relevant, inside, p)
+				? BUT_FOR_ONE
+				: (weightedInclusion(relevant, p, key, signed) ?? inside / relevant.length);
 			const coverage = inside / key.values.size;
 			if (inclusion < 0.7 && !(declared && inclusion > 0.3)) continue;
 			let confidence = inclusion * 0.4;

@@ -71,7 +71,7 @@ export function readStore(
 	}
 	for (const sheet of others) {
 		const { rowidColumn } = tables[sheet.tables[0]!]!;
-		const refs = (references.get(sheet) ?? []).filter((r) => r.from.column !== rowidColumn);
+		const refs = (references.get(sheet) ?? []).filter((r) => r.from.column !== rowidColumn && !saysNothing(r.from));
 		const toThread = refs.find((r) => threadKeys.has(r.key.sheet) && r.confidence > 0.4);
 		const toPerson = refs.find((r) => personSheets.has(r.key.sheet) && r.confidence > 0.4 && r.from !== toThread?.from);
 		const address = sheet.columns.find((c) => addressShare(c) > 0.5);
@@ -171,6 +171,9 @@ function readPersons(sheet: Sheet, context: Context): PersonReading | null {
 	addresses.sort((a, b) => addressShare(b) - addressShare(a) || Number(b.profile.unique) - Number(a.profile.unique));
 	return { sheet, name: names[0] ?? null, addresses, via: via ? { column: via.from, key: via.key } : null };
 }
+
+/** A column with one value in all rows (the engine's kind of entity, say) leads nowhere. */
+const saysNothing = (c: SheetColumn): boolean => c.profile.blobs === 0 && c.profile.filled > 3 && c.profile.distinct.size < 2;
 
 type Candidate = { sheet: Sheet; text: Guess<SheetColumn>; time: MessageReading['time'] };
 

@@ -106,7 +106,11 @@ const FIELDS_ALIKE = 0.5;
 function kindsOf(rows: Row[], table: Table): { rows: Row[]; label: string }[] {
 	const one = [{ rows, label: '' }];
 	const sample = sampleOf(rows).slice(0, 400);
-	const looks = (row: Row, c: number): boolean => typeof row.values[c] === 'string' && /^\s*\{.*\}\s*$/s.test(row.values[c]);
+	const looks = (row: Row, c: number): boolean => {
+		const v = row.values[c];
+		if (v && typeof v === 'object') return v[0] === 0x7b && v.at(-1) === 0x7d;
+		return typeof v === 'string' && /^\s*\{.*\}\s*$/s.test(v);
+	};
 	const column = table.columns.findIndex((_, c) => sample.filter((r) => looks(r, c)).length > sample.length * 0.8);
 	if (column < 0 || rows.length < 2 * KIND_ROWS) return one;
 	const kinds: { fields: Set<string>; rows: Row[] }[] = [];

@@ -67,7 +67,7 @@ export function pathsIn(values: readonly unknown[]): string[][] {
 		if (value === null || typeof value !== 'object' || Array.isArray(value) || path.length > DEEPEST || paths.size > MOST_PATHS) return;
 		for (const [key, inner] of Object.entries(value).slice(0, MOST_FIELDS)) {
 			const own = [...path, key];
-			if (inner !== null && typeof inner === 'object' && !(inner instanceof Uint8Array)) collect(inner, own);
+			if (inner !== null && typeof inner === 'object' && !Array.isArray(inner) && !(inner instanceof Uint8Array)) collect(inner, own);
 			else paths.set(own.join('\u0000'), own);
 		}
 	};

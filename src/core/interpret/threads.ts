@@ -3,7 +3,8 @@ import { addressShare, nameScore } from './columns';
 import type { Context } from './context';
 import { saysWay } from './direction';
 import type { MessageReading, PersonReading, ThreadReading } from './reading';
-import type { Sheet, SheetColumn } from './sheet';
+import { keysIn } from './refs';
+import { cell, type Sheet, type SheetColumn } from './sheet';
 
 /**
  * A sheet of threads rather than persons: a join leads from it to persons, or it points to them itself, or its rows
@@ -11,6 +12,7 @@ import type { Sheet, SheetColumn } from './sheet';
  */
 export function looksLikeThreads(sheet: Sheet, context: Context): boolean {
 	if (sheet.columns.some((c) => addressShare(c) > 0.6 && c.profile.unique && c.profile.filled > sheet.sure.length * 0.6)) return false;
+	if (memberList(sheet, context, null)) return true;
 	// A row's own number is no reference, though others have the same.
 	const { rowidColumn } = context.tables[sheet.tables[0]!]!;
 	const own = (context.references.get(sheet) ?? []).some(
@@ -91,6 +93,25 @@ export function readThreadSheet(sheet: Sheet, context: Context, persons: PersonR
 	return {
 		sheet,
 		title: titles[0] ?? null,
+		list: ref || address ? null : memberList(sheet, context, personSheets),
 		peer: ref ? { column: ref.from, key: ref.key } : address ? { column: address, key: null } : null
 	};
+}
+
+/** A column of which each value lists keys of persons, several in some rows at least. */
+function memberList(sheet: Sheet, context: Context, personSheets: ReadonlySet<Sheet> | null): ThreadReading['list'] {
+	const rows = sheet.sure.slice(0, 500);
+	for (const column of sheet.columns) {
+		const p = column.profile;
+		if (column.column < 0 || p.time || p.blobs > 0 || p.texts === 0 || p.prose > 0.3 || p.phone > 0.3) continue;
+		const lists = rows.map((row) => keysIn(cell(row, column, context.tables))).filter((list) => list.length > 0);
+		if (lists.length < rows.length * 0.8 || !lists.some((list) => list.length > 1)) continue;
+		const key = context.keys.find(
+			(k) =>
+				(personSheets?.has(k.sheet) ?? (k.sheet !== sheet && k.values.size > 1)) &&
+				lists.filter((list) => list.every((v) => k.values.has(v) || k.values.has(Number(v)))).length >= lists.length * 0.9
+		);
+		if (key) return { column, key };
+	}
+	return null;
 }
