@@ -63,6 +63,8 @@ const FOLLOWED = 2;
 /** A number outside what its column has held; and up to so much more the further it is. */
 const OUTSIDE = -3;
 const FURTHER = 2;
+/** The byte with which all blobs of the column begin. */
+const LEAD = 2;
 /** A text or blob of another length, where all of the column's have one. */
 const OTHER_LENGTH = -4;
 const HEADER_THERE = 3;
@@ -126,7 +128,11 @@ function weigh(b: Uint8Array, body: number, limit: number, count: number, shape:
 			score += fit > 0 ? (size >= 3 ? 4 : 1) : fit < 0 ? OUTSIDE + (fit + 1) * FURTHER : size >= 3 ? 1 : 0.5;
 		} else if (cls === NULL) nulls++;
 		// Keys are often blobs of one length.
-		else score += shape.rows >= 40 && shape.shortest[k] === shape.longest[k] && size !== shape.longest[k] ? OTHER_LENGTH : 0.5;
+		else {
+			score += shape.rows >= 40 && shape.shortest[k] === shape.longest[k] && size !== shape.longest[k] ? OTHER_LENGTH : 0.5;
+			// Many forms begin with one and the same byte.
+			if (size > 3 && shape.lead[k]! > 0) score += b[at] === shape.lead[k] ? LEAD : -LEAD;
+		}
 		at += size;
 	}
 	weighedProof = score;
@@ -581,7 +587,11 @@ export function carve(b: Uint8Array, from: number, to: number, ctx: CarveContext
 		if (!found) continue;
 		if (found.score < 0) damaged.push(found);
 		else {
+			const before = clean.at(-1);
+			// A likeness that begins inside a surer cell says nothing of what comes after that.
+			const within = before !== undefined && found.start < before.end && found.grade !== 'whole' && found.score <= before.score;
 			clean.push(found);
+			if (within) continue;
 			if (found.fills && found.score >= BEYOND_DOUBT) o = found.end - 1;
 			// No cell begins inside proper text: a header's control bytes cannot be text.
 			else if (ctx.encoding === 'utf8' && found.from === b) text = longestText(found);
@@ -609,6 +619,9 @@ function longestText(found: Weighed): { from: number; to: number } {
 	return best;
 }
 
+const isSurer = (a: Weighed, b: Weighed): boolean =>
+	(a.grade === 'whole') === (b.grade === 'whole') ? a.score > b.score : a.grade === 'whole';
+
 /**
  * A cell that starts inside another's proper text is a chance likeness (a header's control bytes cannot be text). One
  * that starts elsewhere inside and reaches its end was written over it later: the older one is cut there.
@@ -624,6 +637,12 @@ function resolveOverlaps(b: Uint8Array, found: Weighed[], ctx: CarveContext): We
 		// In UTF-16 any bytes can pass for text: there a proven cell inside a text is what overwrote it.
 		const proven = ctx.encoding !== 'utf8' && current.grade === 'whole';
 		if (!proven && (insideText(before, current.start) || current.end < before.end || current.grade === 'fragment')) continue;
+		// One that begins in the other's header reads the same bytes another way.
+		if (current.start < before.body) {
+			if (isSurer(current, before)) kept[kept.length - 1] = current;
+			continue;
+		}
+		if (current.grade !== 'whole' && current.score <= before.score) continue;
 		kept.pop();
 		const cut = cutAt(b, before, current.start, ctx);
 		if (cut) kept.push(cut);

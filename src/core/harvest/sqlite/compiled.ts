@@ -47,7 +47,8 @@ export class CompiledShape {
 				if (!this.allows(column, type)) continue;
 				// Null, 0 and 1 leave no bytes to tell them apart by: only what was seen there is guessed.
 				if (shape.rows >= 20 && type === 0 && !(shape.seen[column]! & NULL)) continue;
-				if (shape.rows >= 20 && ((type === 8 && !(shape.bare[column]! & 1)) || (type === 9 && !(shape.bare[column]! & 2)))) continue;
+				if (shape.rows >= 20 && type === 8 && !(shape.bare[column]! & 1)) continue;
+				if (shape.rows >= 20 && type === 9 && !(shape.bare[column]! & 2) && !isRunning(shape, column)) continue;
 				if (type >= 13 && type % 2 === 1 && fixed >= 0 && (type - 13) / 2 !== fixed) continue;
 				all.push(type);
 			}
@@ -56,6 +57,10 @@ export class CompiledShape {
 		return list;
 	}
 }
+
+/** Whether a column holds running numbers of which the first can be gone. */
+const isRunning = (shape: Shape, column: number): boolean =>
+	shape.low[column]! > 1 && shape.high[column]! - shape.low[column]! >= 20 && shape.high[column]! < 1e7;
 
 export class ShapeIndex {
 	readonly all: CompiledShape[];

@@ -29,7 +29,9 @@ export interface Shape {
 	high: number[];
 	shortest: number[];
 	longest: number[];
-	/** Record columns seen holding nothing but plain text. */
+	/** The byte with which each column's blobs begin: −1 where none was seen, −2 where they differ. */
+	lead: number[];
+	/** Rows seen. */
 	rows: number;
 	/** Fewest columns seen in a record: older rows of a table that has grown have fewer. */
 	fewest: number;
@@ -85,6 +87,7 @@ function blank(order: number[]): Shape {
 		high: column(-Infinity),
 		shortest: column(Infinity),
 		longest: column(0),
+		lead: column(-1),
 		rows: 0,
 		fewest: order.length,
 		rowidAt: -1,
@@ -125,6 +128,7 @@ export function learn(shape: Shape, rowid: number | bigint | null, values: (Valu
 			shape.seen[k]! |= BLOB;
 			if (value.length < shape.shortest[k]!) shape.shortest[k] = value.length;
 			if (value.length > shape.longest[k]!) shape.longest[k] = value.length;
+			if (value.length > 0) learnLead(shape, k, value[0]!);
 		} else {
 			const n = Number(value);
 			shape.seen[k]! |= Number.isInteger(n) ? INT : REAL;
@@ -134,6 +138,11 @@ export function learn(shape: Shape, rowid: number | bigint | null, values: (Valu
 			if (n > shape.high[k]!) shape.high[k] = n;
 		}
 	}
+}
+
+function learnLead(shape: Shape, column: number, byte: number): void {
+	const known = shape.lead[column]!;
+	if (known !== byte && known !== -2) shape.lead[column] = known === -1 ? byte : -2;
 }
 
 /**
@@ -159,6 +168,7 @@ export function learnScanned(shape: Shape, rowid: number | bigint, b: Uint8Array
 			seen[k]! |= type & 1 ? TEXT : BLOB;
 			if (size < shortest[k]!) shortest[k] = size;
 			if (size > longest[k]!) longest[k] = size;
+			if ((type & 1) === 0 && size > 0) learnLead(shape, k, b[at]!);
 			at += size;
 			continue;
 		}
