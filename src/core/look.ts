@@ -183,7 +183,7 @@ export class Look {
 			this.books.flatMap((b) => b.cards),
 			new Set(parties.map((p) => p.address ?? ''))
 		);
-		this.giveNames(stores, book);
+		this.giveNames(stores, book, namesOfStores(stores, parties));
 		const result = weave(stores, new Identities(book, parties).canonical);
 		this.woven = { rows, stores, result };
 		return { stores, weave: result };
@@ -235,12 +235,16 @@ export class Look {
 	}
 
 	/** Correspondents without a name get the one an address book has for them, or the one an export calls them by. */
-	private giveNames(stores: readonly WovenStore[], book: AddressBook): void {
+	private giveNames(stores: readonly WovenStore[], book: AddressBook, others: AddressBook | null): void {
 		for (const store of stores) {
-			if (this.books.length === 0 && !store.exported) continue;
+			if (this.books.length === 0 && others === null && !store.exported) continue;
 			const named = <T extends { address: string | null; name: string | null }>(party: T): T => {
 				if (party.name !== null || party.address === null) return party;
-				return { ...party, name: book.nameOf(party.address) ?? (store.exported && isName(party.address) ? party.address : null) };
+				return {
+					...party,
+					name:
+						book.nameOf(party.address) ?? others?.nameOf(party.address) ?? (store.exported && isName(party.address) ? party.address : null)
+				};
 			};
 			for (const u of store.understood.messages) {
 				if (u.correspondent) u.correspondent = named(u.correspondent);
@@ -293,6 +297,15 @@ export class Look {
 	allNotes(): Note[] {
 		return [...this.notes, ...this.harvests.flatMap((h) => h.notes)];
 	}
+}
+
+/** The names that stores give to addresses, those in use in the newest first; null where one store alone could. */
+function namesOfStores(stores: readonly WovenStore[], parties: readonly Party[]): AddressBook | null {
+	if (stores.length < 2) return null;
+	const newest = stores.toSorted((a, b) => (b.takenAt ?? 0) - (a.takenAt ?? 0));
+	const contacts = newest.flatMap((s) => contactsOf(s.reading, s.harvest.tables)).filter((c) => c.name !== null);
+	contacts.sort((a, b) => Number(a.standing !== 'kept') - Number(b.standing !== 'kept'));
+	return new AddressBook(contacts, new Set(parties.map((p) => p.address ?? '')), 'first');
 }
 
 /** Those of a time that is wanted, and those of none. */

@@ -165,8 +165,8 @@ describe('files of a folder', () => {
 describe('one correspondent under many names', () => {
 	const book = new AddressBook(
 		[
-			{ name: 'Odile Marchetti', numbers: ['06 39 98 04 17'], emails: ['Odile@Marrow.example'], handles: [], offset: 0, length: 0 },
-			{ name: 'Tamsin Okafor', numbers: ['+44 7700 900271'], emails: [], handles: [], offset: 0, length: 0 }
+			{ name: 'Odile Marchetti', numbers: ['06 39 98 04 17'], emails: ['Odile@Marrow.example'], handles: [] },
+			{ name: 'Tamsin Okafor', numbers: ['+44 7700 900271'], emails: [], handles: [] }
 		],
 		['+33639980418', '+33639980419']
 	);

@@ -293,7 +293,7 @@ export class RowBook {
 		if (better) {
 			known.values = known.values.map((v, k) => (again.values[k] !== undefined ? again.values[k] : v));
 			known.cut = again.cut;
-		} else if (known.values.includes(undefined)) known.values = known.values.map((v, k) => (v === undefined ? again.values[k] : v));
+		} else fillFrom(known, again);
 		if (known.rowid === null && again.rowid !== null) {
 			known.rowid = again.rowid;
 			this.of(known.table).numbered(known);
@@ -312,6 +312,16 @@ export class RowBook {
 		this.rows.push(row);
 		this.of(row.table).add(row, largest);
 	}
+}
+
+/** Takes over what is lost in one row and left in another; of a text that is cut in both the longer part. */
+function fillFrom(known: Row, again: Row): void {
+	const { cut } = again;
+	const longer = (k: number): boolean => k === known.cut && k === cut && String(again.values[k]).length > String(known.values[k]).length;
+	if (!known.values.includes(undefined) && !longer(cut)) return;
+	const cutHere = cut >= 0 && known.values[cut] === undefined && again.values[cut] !== undefined;
+	known.values = known.values.map((v, k) => (v === undefined || longer(k) ? again.values[k] : v));
+	if (cutHere) known.cut = cut;
 }
 
 export function addSighting(row: { sightings: Sighting[]; moreSightings?: number }, sighting: Sighting): void {

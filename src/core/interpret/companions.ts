@@ -151,7 +151,8 @@ export function fileColumns(sheet: Sheet, except: readonly (SheetColumn | undefi
 }
 
 function attachmentsOf(sheet: Sheet, m: MessageReading, others: readonly Sheet[], context: Context): AttachmentReading | null {
-	const direct = toMessages(sheet, m, context)[0];
+	// A row's own number names no message, though messages have the same.
+	const direct = toMessages(sheet, m, context).find((r) => !isOwnNumber(r.from, sheet, context.tables));
 	const columns = fileColumns(sheet, [direct?.from]);
 	if (!columns) return null;
 	if (direct) return { sheet, of: m, columns, link: { kind: 'direct', key: direct.from, messageKey: direct.key.column } };
@@ -162,7 +163,10 @@ function attachmentsOf(sheet: Sheet, m: MessageReading, others: readonly Sheet[]
 	for (const join of others) {
 		if (join === sheet || join.columns.length > 5) continue;
 		const toMessage = toMessages(join, m, context)[0];
-		const toFile = (context.references.get(join) ?? []).find((r) => r.key.sheet === sheet && r.from !== toMessage?.from);
+		// A file belongs to one message, or few: a column of threads recurs.
+		const toFile = (context.references.get(join) ?? []).find(
+			(r) => r.key.sheet === sheet && r.from !== toMessage?.from && r.from.profile.distinct.size > join.sure.length * 0.5
+		);
 		if (toMessage && toFile)
 			return {
 				sheet,

@@ -1,7 +1,9 @@
 /** Persons of a store as contacts: name, numbers, mail addresses, handles. */
-import type { Sighting, Standing, Table } from '../model';
-import type { StoreReading } from './reading';
+import type { Row, Sighting, Standing, Table } from '../model';
+import { nameIn } from './people';
 import { PHONE } from './profile';
+import type { PersonReading, StoreReading } from './reading';
+import { keyOf, type Key } from './refs';
 import { cell } from './sheet';
 
 export interface Contact {
@@ -13,26 +15,52 @@ export interface Contact {
 	sightings: Sighting[];
 }
 
+/** Each person once: rows of another table that only give its addresses are taken with its own. */
 export function contactsOf(reading: StoreReading, tables: readonly Table[]): Contact[] {
-	return reading.persons.flatMap((person) =>
-		person.sheet.rows.flatMap((row): Contact[] => {
-			const name = person.name ? cell(row, person.name, tables) : null;
-			const contact: Contact = {
-				name: typeof name === 'string' && name !== '' ? name : null,
-				numbers: [],
-				emails: [],
-				handles: [],
-				standing: row.standing,
-				sightings: [...row.sightings]
-			};
-			for (const column of person.addresses) {
-				const value = cell(row, column, tables);
-				if (value === null || value === undefined || value === '' || typeof value === 'object') continue;
-				const text = String(value);
-				(PHONE.test(text) ? contact.numbers : text.includes('@') ? contact.emails : contact.handles).push(text);
-			}
-			const addresses = contact.numbers.length + contact.emails.length + contact.handles.length;
-			return contact.name !== null || addresses > 0 ? [contact] : [];
-		})
-	);
+	const byKey = new Map<Key['sheet'], Map<Row, Contact>>();
+	const out: Contact[] = [];
+	const lists = reading.persons.filter((p) => p.via);
+	for (const person of [...reading.persons.filter((p) => !p.via), ...lists]) {
+		const rows = person.via ? rowsByKey(person.via.key, tables) : null;
+		for (const row of person.sheet.rows) {
+			const named = rows?.get(String(keyOf(cell(row, person.via!.column, tables)))) ?? null;
+			const known = named ? byKey.get(person.via!.key.sheet)?.get(named) : undefined;
+			const contact = known ?? blank(nameIn(person, row, tables), row);
+			if (known) known.sightings.push(...row.sightings);
+			take(contact, person, row, tables);
+			if (known || (contact.name === null && contact.numbers.length + contact.emails.length + contact.handles.length === 0)) continue;
+			out.push(contact);
+			const own = byKey.get(person.sheet) ?? new Map<Row, Contact>();
+			byKey.set(person.sheet, own.set(row, contact));
+		}
+	}
+	return out;
+}
+
+const blank = (name: string | null, row: Row): Contact => ({
+	name,
+	numbers: [],
+	emails: [],
+	handles: [],
+	standing: row.standing,
+	sightings: [...row.sightings]
+});
+
+function take(contact: Contact, person: PersonReading, row: Row, tables: readonly Table[]): void {
+	for (const column of person.addresses) {
+		const value = cell(row, column, tables);
+		if (value === null || value === undefined || value === '' || typeof value === 'object') continue;
+		const text = String(value);
+		const list = PHONE.test(text) ? contact.numbers : text.includes('@') ? contact.emails : contact.handles;
+		if (!list.includes(text)) list.push(text);
+	}
+}
+
+function rowsByKey(key: Key, tables: readonly Table[]): Map<string, Row> {
+	const rows = new Map<string, Row>();
+	for (const row of key.sheet.rows) {
+		const value = keyOf(key.column ? cell(row, key.column, tables) : row.rowid);
+		if (value !== null && !rows.has(String(value))) rows.set(String(value), row);
+	}
+	return rows;
 }

@@ -118,7 +118,7 @@ function roleOf(column: SheetColumn, sheet: Sheet, reading: StoreReading): Given
 	if (m) return roleInMessages(column, m);
 	const other = (role: string): Given => ({ ...NOTHING, role, confidence: 0.6 });
 	const person = reading.persons.find((p) => p.sheet === sheet);
-	if (person?.name === column) return other('name');
+	if (person?.names.includes(column)) return other('name');
 	if (person?.addresses.includes(column)) return other('address');
 	if (reading.threads.some((t) => t.sheet === sheet && t.title === column)) return other('title');
 	return NOTHING;

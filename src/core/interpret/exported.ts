@@ -105,6 +105,6 @@ export function readExported(harvest: ExportHarvest, owner: { owner: string; why
 		sheets: [{ sheet, role: { value: 'messages', confidence: 1, evidence: ['an exported conversation'] } }],
 		messages: [m],
 		...none,
-		persons: mail ? [{ sheet, name: column('from name'), addresses: [column('from')], via: null }] : []
+		persons: mail ? [{ sheet, names: [column('from name')], addresses: [column('from')], via: null }] : []
 	};
 }

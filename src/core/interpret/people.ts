@@ -37,6 +37,12 @@ function normalize(address: string): string {
 	return bare.toLowerCase();
 }
 
+/** The name that a person's row gives, its parts joined. */
+export function nameIn(person: PersonReading, row: Row, tables: readonly Table[]): string | null {
+	const parts = person.names.map((c) => stringOf(cell(row, c, tables))?.trim()).filter((part) => part);
+	return parts.join(' ') || null;
+}
+
 const stringOf = (value: unknown): string | null =>
 	value === null || value === undefined || value === '' || typeof value === 'object' ? null : String(value);
 
@@ -93,7 +99,7 @@ export class PeopleBook {
 
 	private partyOf(person: PersonReading, row: Row, depth: number): Party | null {
 		const address = person.addresses.map((c) => stringOf(cell(row, c, this.tables))).find((a) => a !== null) ?? null;
-		let name = person.name ? stringOf(cell(row, person.name, this.tables)) : null;
+		let name = nameIn(person, row, this.tables);
 		if (!name && person.via && depth < 3)
 			name = this.byKey(person.via.key, keyOf(cell(row, person.via.column, this.tables)), depth + 1)?.name ?? null;
 		return address || name ? { address: address ?? name, name } : null;

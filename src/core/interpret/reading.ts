@@ -137,7 +137,8 @@ export interface AttachmentReading {
 
 export interface PersonReading {
 	sheet: Sheet;
-	name: SheetColumn | null;
+	/** Columns that make the name, in the order in which they are read. */
+	names: SheetColumn[];
 	addresses: SheetColumn[];
 	/** Another person sheet that this one's rows point into for their name. */
 	via: { column: SheetColumn; key: Key } | null;

@@ -60,7 +60,7 @@ class Parties {
 		const parties = found.filter((c) => addressShare(c) > 0.4 || !found.some((a) => addressShare(a) > 0.4 && this.says(a, c)));
 		for (const address of found.filter((c) => addressShare(c) > 0.4)) {
 			const name = found.find((c) => c !== address && addressShare(c) <= 0.4 && this.says(address, c));
-			if (name) this.reading.persons.push({ sheet: m.sheet, name, addresses: [address], via: null });
+			if (name) this.reading.persons.push({ sheet: m.sheet, names: [name], addresses: [address], via: null });
 		}
 		if (parties.length > 0) this.assign(parties);
 		const stray = m.thread !== null && (this.isDay(m.thread.value) || found.includes(m.thread.value));
@@ -160,7 +160,8 @@ class Parties {
 	private namesOf(who: SheetColumn, values: readonly string[]): Map<string, string> {
 		const person = this.reading.persons.find((p) => p.sheet === this.m.sheet && p.addresses[0] === who);
 		const out = new Map<string, string>();
-		if (person?.name) for (const row of this.rows) out.set(String(this.value(row, who)), String(this.value(row, person.name) ?? ''));
+		const [name] = person?.names ?? [];
+		if (name) for (const row of this.rows) out.set(String(this.value(row, who)), String(this.value(row, name) ?? ''));
 		for (const v of values) if (!out.has(v)) out.set(v, v);
 		return out;
 	}

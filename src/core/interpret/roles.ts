@@ -53,7 +53,8 @@ export function readStore(
 	for (const sheet of others) {
 		const person = wanted(sheet) === 'other' ? null : readPersons(sheet, context);
 		if (person && wanted(sheet) === 'persons') persons.push(person);
-		else if (person && !isJoin(sheet, context) && !looksLikeThreads(sheet, context)) persons.push(person);
+		else if (person && !isJoin(sheet, context) && (listsAddresses(person, chosen, context) || !looksLikeThreads(sheet, context)))
+			persons.push(person);
 	}
 	const personSheets = new Set(persons.map((p) => p.sheet));
 	const messages = chosen.map((c) => readMessages(c.sheet, c.text, c.time, context, persons));
@@ -150,7 +151,7 @@ function readPersons(sheet: Sheet, context: Context): PersonReading | null {
 	const addresses = sheet.columns.filter(
 		(c) =>
 			c.profile.filled > 0 &&
-			(addressShare(c) > 0.4 || (isHandleLike(c) && /addr|handle|phone|number|mail|jid|login|user|nick/i.test(c.name)))
+			(c.profile.phone + c.profile.email > 0.4 || (isHandleLike(c) && /addr|handle|phone|number|mail|jid|login|user|nick/i.test(c.name)))
 	);
 	const names = sheet.columns
 		.filter(
@@ -158,6 +159,8 @@ function readPersons(sheet: Sheet, context: Context): PersonReading | null {
 				c.profile.texts > 0 &&
 				c.profile.name > 0.6 &&
 				!addresses.includes(c) &&
+				!saysNothing(c) &&
+				!containsAddresses(c) &&
 				c.profile.uuid < 0.3 &&
 				c.profile.averageLength >= 2 &&
 				c.profile.mime === 0 &&
@@ -169,7 +172,30 @@ function readPersons(sheet: Sheet, context: Context): PersonReading | null {
 	);
 	if (addresses.length === 0 && names.length === 0) return null;
 	addresses.sort((a, b) => addressShare(b) - addressShare(a) || Number(b.profile.unique) - Number(a.profile.unique));
-	return { sheet, name: names[0] ?? null, addresses, via: via ? { column: via.from, key: via.key } : null };
+	return { sheet, names: wholeName(names), addresses, via: via ? { column: via.from, key: via.key } : null };
+}
+
+/** Whether a sheet only gives the persons of another one their addresses: no message names its rows. */
+const listsAddresses = (person: PersonReading, chosen: readonly Candidate[], context: Context): boolean =>
+	person.via !== null &&
+	!chosen.some((c) => (context.references.get(c.sheet) ?? []).some((r) => r.key.sheet === person.sheet && r.confidence > 0.45));
+
+/** Whether most of a column's values have a number in them: a key made of it, no name. */
+function containsAddresses(c: SheetColumn): boolean {
+	const values = [...c.profile.distinct.keys()].slice(0, 200);
+	return values.filter((v) => /\d{6}|@/.test(String(v))).length > values.length * 0.5;
+}
+
+const GIVEN_NAMED = /first|given|fore|^z?f_?name/i;
+const FAMILY_NAMED = /last|sur_?name|family|^z?l_?name/i;
+
+/** The columns that make a person's name, given name first: mostly one. */
+function wholeName(ranked: readonly SheetColumn[]): SheetColumn[] {
+	const given = ranked.find((c) => GIVEN_NAMED.test(c.name));
+	const family = ranked.find((c) => FAMILY_NAMED.test(c.name));
+	const [best] = ranked;
+	if (given && family && (best === given || best === family)) return [given, family];
+	return best ? [best] : [];
 }
 
 /** A column with one value in all rows (the engine's kind of entity, say) leads nowhere. */

@@ -6,6 +6,9 @@
 import { parsePhoneNumberFromString } from 'libphonenumber-js/min';
 import type { Card } from './vcard';
 
+/** A person with a name and the addresses it has. */
+export type Named = Pick<Card, 'name' | 'numbers' | 'emails' | 'handles'>;
+
 export class AddressBook {
 	private readonly byKey = new Map<string, string | null>();
 	private readonly forms = new Map<string, string>();
@@ -14,8 +17,10 @@ export class AddressBook {
 
 	/** `seen`: addresses of the evidence, from which the country is told that numbers without one belong to. */
 	constructor(
-		readonly cards: readonly Card[],
-		seen: Iterable<string>
+		readonly cards: readonly Named[],
+		seen: Iterable<string>,
+		/** What a number is called to which two names are given: by neither, or by the one that comes first. */
+		private readonly conflict: 'neither' | 'first' = 'neither'
 	) {
 		this.callingCode = commonCallingCode([...seen, ...cards.flatMap((c) => c.numbers)]);
 		for (const card of cards) {
@@ -23,8 +28,8 @@ export class AddressBook {
 			for (const address of [...card.numbers, ...card.emails, ...card.handles]) {
 				const key = this.keyOf(address);
 				const known = this.byKey.get(key);
-				// A number that two people have names neither.
-				this.byKey.set(key, known !== undefined && known !== card.name ? null : card.name);
+				if (known === undefined) this.byKey.set(key, card.name);
+				else if (known !== card.name && this.conflict === 'neither') this.byKey.set(key, null);
 			}
 		}
 	}
