@@ -171,7 +171,7 @@ const LAYOUTS: Layout[] = [
 			db.exec('create table docs(key text primary key, value blob)');
 			const put = (key: string, value: object): void =>
 				void db.run('insert into docs values(?,?)', [key, new TextEncoder().encode(JSON.stringify(value))]);
-			PEOPLE.forEach((p, i) => put(`contact:${i}`, { id: `u${i}`, phone: p.phone, displayName: p.name }));
+			PEOPLE.forEach((p, i) => put(`contact:${i}`, { id: `u${i}`, number: p.phone, displayName: p.name }));
 			ROOMS.forEach((members, i) => put(`room:${i}`, { id: `r${i}`, members: members.map((m) => `u${m}`), topic: roomName(i) }));
 			for (const s of said)
 				put(`msg:${s.i}`, { room: `r${s.room}`, author: s.who === null ? 'me' : `u${s.who}`, created: s.at * 1000, body: s.text });
@@ -232,11 +232,11 @@ const LAYOUTS: Layout[] = [
 					s.at * 1000,
 					s.text
 				]);
-			for (let i = 0; i < 20; i++)
+			for (let n = 0; n < 20; n++)
 				db.run('insert into log values(?,?,null,0,?,6,null,null)', [
-					1000 + i,
-					`${PEOPLE[i % 5]!.phone.slice(1)}@p.example`,
-					1_735_700_000_000 + i * 5e6
+					1000 + n,
+					`${PEOPLE[n % 5]!.phone.slice(1)}@p.example`,
+					1_735_700_000_000 + n * 5e6
 				]);
 		},
 		remove: without('log')
@@ -272,7 +272,7 @@ const LAYOUTS: Layout[] = [
 			const peers = PEOPLE.map(() => bytes16(r));
 			const rooms = ROOMS.map(() => bytes16(r));
 			db.run('insert into peer values(?,?,?)', [me, OWNER, 'Me']);
-			PEOPLE.forEach((p, i) => db.run('insert into peer values(?,?,?)', [peers[i]!, p.phone, p.name]));
+			PEOPLE.forEach((p, i) => db.run('insert into peer values(?,?,?)', [peers[i]!, `${p.phone}`, p.name]));
 			ROOMS.forEach((members, i) => {
 				db.run('insert into dialog values(?,null)', [rooms[i]!]);
 				for (const peer of [me, ...members.map((m) => peers[m]!)]) db.run('insert into attend values(?,?)', [rooms[i]!, peer]);

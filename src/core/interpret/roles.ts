@@ -12,7 +12,7 @@ import { readMessages } from './message-sheet';
 import type { Guess, MembersReading, MessageReading, PersonReading, SheetRole, StoreReading, ThreadReading } from './reading';
 import { keysOf, referencesOf } from './refs';
 import { cell, type Sheet, type SheetColumn } from './sheet';
-import { isJoin, looksLikeThreads, readThreadSheet } from './threads';
+import { isJoin, isNamed, looksLikeThreads, readThreadSheet } from './threads';
 
 /** Reads a whole store. */
 export function readStore(
@@ -53,7 +53,7 @@ export function readStore(
 	for (const sheet of others) {
 		const person = wanted(sheet) === 'other' ? null : readPersons(sheet, context);
 		if (person && wanted(sheet) === 'persons') persons.push(person);
-		else if (person && !isJoin(sheet, context) && (listsAddresses(person, chosen, context) || !looksLikeThreads(sheet, context)))
+		else if (person && (listsAddresses(person, chosen, context) || !(isJoin(sheet, context) || looksLikeThreads(sheet, context))))
 			persons.push(person);
 	}
 	const personSheets = new Set(persons.map((p) => p.sheet));
@@ -176,9 +176,13 @@ function readPersons(sheet: Sheet, context: Context): PersonReading | null {
 }
 
 /** Whether a sheet only gives the persons of another one their addresses: no message names its rows. */
-const listsAddresses = (person: PersonReading, chosen: readonly Candidate[], context: Context): boolean =>
-	person.via !== null &&
-	!chosen.some((c) => (context.references.get(c.sheet) ?? []).some((r) => r.key.sheet === person.sheet && r.confidence > 0.45));
+function listsAddresses(person: PersonReading, chosen: readonly Candidate[], context: Context): boolean {
+	const { via } = person;
+	const named = (sheet: Sheet): boolean =>
+		chosen.some((c) => (context.references.get(c.sheet) ?? []).some((r) => r.key.sheet === sheet && r.confidence > 0.45));
+	// Numbers of a room's members are no persons' of that name.
+	return via !== null && !named(person.sheet) && (!named(via.key.sheet) || isNamed(via.key.sheet));
+}
 
 /** Whether most of a column's values have a number in them: a key made of it, no name. */
 function containsAddresses(c: SheetColumn): boolean {

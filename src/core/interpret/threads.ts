@@ -33,7 +33,7 @@ export function looksLikeThreads(sheet: Sheet, context: Context): boolean {
 }
 
 /** Whether (nearly) every row has a name of its own. */
-const isNamed = (sheet: Sheet): boolean =>
+export const isNamed = (sheet: Sheet): boolean =>
 	sheet.columns.some(
 		(c) =>
 			c.profile.texts > 0 &&
@@ -47,6 +47,8 @@ const isNamed = (sheet: Sheet): boolean =>
 export function isJoin(sheet: Sheet, context: Context): boolean {
 	// A row's own number is no reference, though others have the same.
 	const { rowidColumn } = context.tables[sheet.tables[0]!]!;
+	// Numbers or addresses of persons, each with its kind, join nothing.
+	if (sheet.columns.some((c) => c.profile.phone + c.profile.email > 0.6)) return false;
 	const strong = (context.references.get(sheet) ?? []).filter((r) => r.confidence > 0.5 && r.from.column !== rowidColumn);
 	return new Set(strong.map((r) => r.from)).size >= 2 && sheet.columns.length <= 4;
 }

@@ -83,12 +83,14 @@ export class Woven {
 	/** Takes over what is not known here. */
 	private fill(u: Understood): void {
 		const { first } = this;
-		if (first.sentAt !== null && first.direction !== null && first.correspondent !== null) return;
+		const complete = first.sentAt !== null && first.direction !== null && first.correspondent !== null;
+		if (complete && (first.files.length > 0 || u.files.length === 0)) return;
 		this.first = {
 			...first,
 			sentAt: first.sentAt ?? u.sentAt,
 			direction: first.direction ?? u.direction,
-			correspondent: first.correspondent ?? u.correspondent
+			correspondent: first.correspondent ?? u.correspondent,
+			files: first.files.length > 0 ? first.files : u.files
 		};
 	}
 

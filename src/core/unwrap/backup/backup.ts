@@ -20,6 +20,10 @@ export interface Backup {
 	date: number | null;
 	device: string | null;
 	locked: boolean;
+	/** It states that it holds only what changed since the one before. */
+	partial: boolean;
+	/** What it lists and does not hold, by the hash it is named by. */
+	absent: Named[];
 }
 
 const HASH_NAME = /^[0-9a-f]{32,64}$/i;
@@ -48,11 +52,29 @@ export function findBackups(files: readonly GivenFile[]): Backup[] {
 		if (list) list.push(f);
 		else roots.set(root, [f]);
 	}
-	return [...roots].flatMap(([root, own]) => {
+	const backups = [...roots].flatMap(([root, own]) => {
 		const backup = readBackup(root, own, files);
 		return backup ? [backup] : [];
 	});
+	backups.sort((a, b) => (a.date ?? 0) - (b.date ?? 0));
+	backups.forEach((backup, i) => complete(backup, backups.slice(0, i)));
+	return backups;
 }
+
+/** A partial backup's files that did not change since are those of the newest one before it, of the same device. */
+function complete(backup: Backup, before: readonly Backup[]): void {
+	if (!backup.partial || backup.date === null) return;
+	for (const { hash, path } of backup.absent) {
+		const own = pathIn(backup.folder, path);
+		const held = before
+			.filter((b) => b.device === backup.device && b.date !== null)
+			.toReversed()
+			.flatMap((b) => b.files.filter((f) => f.path === pathIn(b.folder, path) && (f.origin ?? '').toLowerCase().includes(hash)))[0];
+		if (held) backup.files.push({ ...held, name: baseOf(own), path: own });
+	}
+}
+
+const pathIn = (folder: string, path: string): string => `${folder ? `${folder}/` : ''}${clean(path)}`;
 
 function readBackup(folder: string, hashed: readonly GivenFile[], all: readonly GivenFile[]): Backup | null {
 	const byHash = new Map(hashed.map((f) => [baseOf(f.path).toLowerCase(), f]));
@@ -63,16 +85,21 @@ function readBackup(folder: string, hashed: readonly GivenFile[], all: readonly 
 		const taken = new Set<string>([list.path]);
 		const files: GivenFile[] = [];
 		const used = new Set<string>();
+		const absent: Named[] = [];
 		for (const { hash, path } of named) {
 			const file = byHash.get(hash);
-			if (!file || path === '') continue;
+			if (path === '') continue;
+			if (!file) {
+				absent.push({ hash, path });
+				continue;
+			}
 			taken.add(file.path);
-			const own = `${folder ? `${folder}/` : ''}${clean(path)}`;
+			const own = pathIn(folder, path);
 			const unique = used.has(own) ? `${own} (${hash.slice(0, 8)})` : own;
 			used.add(unique);
 			files.push({ ...file, name: baseOf(unique), path: unique, origin: file.origin ?? file.path });
 		}
-		return { folder, files, taken, ...statedBy(beside) };
+		return { folder, files, taken, absent, ...statedBy(beside) };
 	}
 	return null;
 }
@@ -175,10 +202,11 @@ function namesInPlist(plist: PlistValue, byHash: ReadonlyMap<string, GivenFile>)
 }
 
 /** What the property lists beside the files state: date, device, whether it is locked. */
-function statedBy(beside: readonly GivenFile[]): { date: number | null; device: string | null; locked: boolean } {
+function statedBy(beside: readonly GivenFile[]): Pick<Backup, 'date' | 'device' | 'locked' | 'partial'> {
 	let date: number | null = null;
 	let device: string | null = null;
 	let locked = false;
+	let partial = false;
 	for (const file of beside) {
 		if (file.source.size > PLIST_AT_MOST || hasMagic(file.source.read(0, 16))) continue;
 		const plist = readPlist(file.source.read(0, file.source.size));
@@ -189,7 +217,9 @@ function statedBy(beside: readonly GivenFile[]): { date: number | null; device: 
 				date = Math.max(date ?? 0, value.getTime());
 			if (typeof value === 'string' && /^(device|display)?\s*name$/i.test(key)) device ??= value;
 			if (typeof value === 'boolean' && /encrypt|locked/i.test(key)) locked ||= value;
+			if (typeof value === 'boolean' && /full|whole|complete/i.test(key)) partial ||= !value;
+			if (typeof value === 'boolean' && /incremental|partial/i.test(key)) partial ||= value;
 		}
 	}
-	return { date, device, locked };
+	return { date, device, locked, partial };
 }
