@@ -71,6 +71,8 @@ const HEADER_THERE = 3;
 const TYPES_THERE = 2;
 /** Two readings of one place that weigh nearly the same: what differs between them is not known. */
 const AS_GOOD = 0.8;
+/** A record's header lies no further behind the beginning of its cell: payload length and rowid are varints. */
+const BEFORE_HEADER = 14;
 const MOST_COLUMNS = 2000;
 
 const types = new Int32Array(MOST_COLUMNS);
@@ -572,6 +574,7 @@ export function carve(b: Uint8Array, from: number, to: number, ctx: CarveContext
 	const clean: Weighed[] = [];
 	const damaged: Weighed[] = [];
 	let text: { from: number; to: number } | null = null;
+	let header = from;
 	for (let o = from; o + 4 <= to; o++) {
 		if (text && o >= text.from && o < text.to) {
 			o = text.to - 1;
@@ -583,7 +586,8 @@ export function carve(b: Uint8Array, from: number, to: number, ctx: CarveContext
 			o = lastOfZeros(b, o + 3, to) - 3;
 			continue;
 		}
-		const found = (byte !== 0 ? wholeCellAt(b, o, to, ctx) : null) ?? headlessCellAt(b, o, to, ctx);
+		if (header <= o) header = ctx.shapes.nextHeader(b, o + 1, to);
+		const found = (byte !== 0 && header - o <= BEFORE_HEADER ? wholeCellAt(b, o, to, ctx) : null) ?? headlessCellAt(b, o, to, ctx);
 		if (!found) continue;
 		if (found.score < 0) damaged.push(found);
 		else {

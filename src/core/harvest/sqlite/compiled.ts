@@ -70,12 +70,17 @@ export class ShapeIndex {
 	readonly largestHeader: number;
 	/** Whether a record header of so many bytes (below 128) is possible at all. */
 	readonly headerFits = new Uint8Array(NARROW);
+	/** By byte: whether it can be (the first of) a record header's size, or of its first serial type. */
+	private readonly sizeFits = new Uint8Array(256);
+	private readonly firstFits = new Uint8Array(256);
 
 	constructor(shapes: readonly Shape[], withoutRowid = false) {
 		this.all = shapes.filter((s) => s.order.length > 0 && s.withoutRowid === withoutRowid).map((s) => new CompiledShape(s));
 		let smallest = Infinity;
 		let largest = 0;
 		for (const compiled of this.all) {
+			for (let type = 0; type < NARROW; type++) if (compiled.allows(0, type)) this.firstFits[type] = 1;
+			if (compiled.allows(0, 128) || compiled.allows(0, 129)) this.firstFits.fill(1, NARROW);
 			for (let n = compiled.fewest; n <= compiled.count; n++) {
 				(this.byCount[n] ??= []).push(compiled);
 				smallest = Math.min(smallest, n + 1);
@@ -88,5 +93,15 @@ export class ShapeIndex {
 		}
 		this.smallestHeader = smallest;
 		this.largestHeader = largest;
+		this.sizeFits.set(this.headerFits);
+		if (largest >= NARROW) this.sizeFits.fill(1, NARROW);
+	}
+
+	/** The next place from `at` on where a record header can begin, or `to`: passes nearly all other bytes at once. */
+	nextHeader(b: Uint8Array, at: number, to: number): number {
+		const { sizeFits, firstFits } = this;
+		let h = at;
+		while (h + 1 < to && (sizeFits[b[h]!]! & firstFits[b[h + 1]!]!) === 0) h++;
+		return h + 1 < to ? h : to;
 	}
 }
