@@ -184,6 +184,36 @@ describe('which number is the day', () => {
 	});
 });
 
+describe('years of other calendars', () => {
+	const first = (date: string): string =>
+		new Date(
+			look({ 'a.txt': ['08:00', '08:05', '09:10'].map((t, i) => dash(`${date}, ${t}`, `Odile Marchetti: number ${i}`)).join('') })
+				.messages[0]!.first.sentAt!
+		).toISOString();
+	// The same day as the host's own calendars write it.
+	for (const [calendar, written] of [
+		['persian', '1403/10/25'],
+		['islamic-umalqura', '1446/07/14'],
+		['buddhist', '14/01/2568']
+	] as const)
+		it(`of the ${calendar} calendar`, () => {
+			const at = Date.UTC(2025, 0, 14);
+			const parts = new Intl.DateTimeFormat(`en-u-ca-${calendar}-nu-latn`, {
+				timeZone: 'UTC',
+				year: 'numeric',
+				month: '2-digit',
+				day: '2-digit'
+			}).formatToParts(at);
+			for (const type of ['year', 'month', 'day'])
+				assert.ok(written.includes(parts.find((p) => p.type === type)!.value.padStart(2, '0')), `${type} of ${written}`);
+			assert.equal(first(written), '2025-01-14T08:00:00.000Z');
+		});
+	it('of the Hebrew calendar, months from Tishrei', () => assert.equal(first('5785/04/14'), '2025-01-14T08:00:00.000Z'));
+	it('but no day that there is not', () => {
+		assert.equal(look({ 'a.txt': dash('1403/13/25, 08:00', 'Odile Marchetti: number') }).messages.length, 0);
+	});
+});
+
 describe('whose device it is', () => {
 	const two = TEXT_FORMS[0]!.write(story(10).filter((s) => s.writer !== 'Bram Vesterholt'));
 	it('the file is called after the other side', () => {

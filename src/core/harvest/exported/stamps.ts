@@ -3,6 +3,15 @@
  * without seconds, digits of other scripts, names of months in many languages. Which number is the day is decided
  * over the whole file. Forms and names come from the host's own locale data (ECMA-402).
  */
+import {
+	CalendarDate,
+	GregorianCalendar,
+	HebrewCalendar,
+	IslamicUmalquraCalendar,
+	PersianCalendar,
+	toCalendar,
+	type Calendar
+} from '@internationalized/date';
 
 /** A date and time as written, before it is decided which number is which. */
 export interface Stamp {
@@ -243,6 +252,23 @@ export function findTime(line: string, from = 0): { from: number; to: number; wr
 	return { from: from + m.index, to: from + m.index + written.length, written, time };
 }
 
+/** Calendars told by their years: those that fall into the time of telephones lie apart. */
+const ELSEWHERE: readonly { from: number; to: number; calendar: () => Calendar }[] = [
+	{ from: 1370, to: 1415, calendar: () => new PersianCalendar() },
+	{ from: 1416, to: 1475, calendar: () => new IslamicUmalquraCalendar() },
+	{ from: 5750, to: 5850, calendar: () => new HebrewCalendar() }
+];
+
+/** A day of another calendar in ms UTC; null where the year is none of one, or there is no such day. */
+function dateElsewhere(year: number, month: number, day: number): number | null {
+	const one = ELSEWHERE.find((c) => year >= c.from && year <= c.to);
+	if (!one) return null;
+	const date = new CalendarDate(one.calendar(), year, month, day);
+	if (date.month !== month || date.day !== day) return null;
+	const { year: y, month: m, day: d } = toCalendar(date, new GregorianCalendar());
+	return Date.UTC(y, m - 1, d);
+}
+
 /** Years in the calendar of Thailand run 543 ahead. */
 const BUDDHIST = 543;
 const EARLIEST = 1990;
@@ -267,6 +293,8 @@ export function stampTime(stamp: Stamp, reading: Pick<DateReading, 'order' | 'mo
 		if (digits[reading.order.indexOf('d')]! > 2) return null;
 	}
 	if (year < 100) year += 2000;
+	const elsewhere = dateElsewhere(year, month, day);
+	if (elsewhere !== null) return elsewhere + stamp.time - (stamp.zone ?? 0);
 	if (year > 2400) year -= BUDDHIST;
 	if (year < EARLIEST || year > LATEST || month < 1 || month > 12 || day < 1) return null;
 	const date = new Date(Date.UTC(year, month - 1, day));
