@@ -6,6 +6,7 @@ import type { Value } from '../model';
 import type { DirectionRule, Guess, MessageReading } from './reading';
 import { keyOf } from './refs';
 import type { Context } from './context';
+import { TABLE_NAME } from './columns';
 import { ownerOfPair } from './parties';
 import { cell, type SheetColumn } from './sheet';
 
@@ -345,7 +346,7 @@ function receiptDifference(
 
 /** Tables of one shape as boxes: received in one, sent in the other. */
 function tableRule(reading: MessageReading, context: Context): Guess<DirectionRule> | null {
-	const column = reading.sheet.columns.find((c) => c.column === -1);
+	const column = reading.sheet.columns.find((c) => c.column === TABLE_NAME);
 	if (!column || !reading.sheet.family || reading.thread?.value === column || column.profile.distinct.size > 6) return null;
 	const names = [...column.profile.distinct.keys()];
 	const out = names.filter((n) => sheetName(String(n)) === 'out');

@@ -34,9 +34,53 @@ export function readMessages(
 	const used = new Set<SheetColumn>([text.value, ...(time ? [time.value] : [])]);
 	const best = new Map<SheetColumn, Reference>();
 	for (const r of refs) if (!best.has(r.from) && r.confidence >= 0.45 && !isJoin(r.key.sheet, context)) best.set(r.from, r);
-	type Party = Guess<SheetColumn> & { key: Key | null };
-	const parties: Party[] = [];
 	preferThreads(best, refs, sheet, personSheets, context);
+	const { parties, beside } = partiesIn(sheet, used, best, personSheets, context);
+	const { thread, threadJoin } = threadIn(sheet, used, best, parties, personSheets, context);
+	const reading: MessageReading = { ...blankReading(sheet, text, time), thread, threadJoin };
+	assignParties(reading, parties, context);
+	reading.guid = sheet.columns.find((c) => c.profile.uuid > 0.8 && c.profile.unique) ?? null;
+	let direction = decideDirection(reading, context);
+	if (beside && direction.confidence < 0.95)
+		direction = {
+			value: { kind: 'sender', column: beside.writer, owner: [beside.owner] },
+			confidence: 0.9,
+			evidence: [`the writer is the other side, or ${beside.owner}: the owner`],
+			runnerUp: direction.value.kind
+		};
+	reading.direction = direction;
+	const self = !reading.sender && reading.peer ? ownWriter(reading, context) : null;
+	if (self !== null) {
+		const rule = { kind: 'sender' as const, column: reading.peer!.value, owner: [self] };
+		reading.direction = {
+			...direction,
+			value: rule,
+			evidence: [...direction.evidence, 'all of the sent rows have one writer, and no received row has that one']
+		};
+	}
+	if (reading.direction.value.kind === 'sender' && !reading.sender && reading.peer) {
+		reading.sender = reading.peer;
+		reading.peer = null;
+	}
+	reading.peerName = nameBeside(reading, context);
+	reading.group = groupBeside(reading, context);
+	reading.deleted = findDeletedFlag(reading, context);
+	reading.otherKinds = findOtherKinds(reading, context);
+	reading.replyTo = findReply(reading, context.tables);
+	return reading;
+}
+
+type Party = Guess<SheetColumn> & { key: Key | null };
+
+/** The columns that name persons, the surest kinds first; the weaker are tried only where there is none of those. */
+function partiesIn(
+	sheet: Sheet,
+	used: ReadonlySet<SheetColumn>,
+	best: ReadonlyMap<SheetColumn, Reference>,
+	personSheets: ReadonlySet<Sheet>,
+	context: Context
+): { parties: Party[]; beside: ReturnType<typeof writerBesidePeer> } {
+	const parties: Party[] = [];
 	for (const [column, r] of best) {
 		// What is the same in every row is nobody in particular.
 		if (isConstant(column, sheet)) continue;
@@ -90,6 +134,18 @@ export function readMessages(
 		const name = sheet.columns.find((c) => !used.has(c) && isNameLike(c, sheet));
 		if (name) parties.push({ value: name, key: null, confidence: 0.4, evidence: ['its values recur and are written like names'] });
 	}
+	return { parties, beside };
+}
+
+/** What tells a message's thread: a key of threads, the table's name, a join, a number that recurs. A party that does is none. */
+function threadIn(
+	sheet: Sheet,
+	used: ReadonlySet<SheetColumn>,
+	best: ReadonlyMap<SheetColumn, Reference>,
+	parties: Party[],
+	personSheets: Set<Sheet>,
+	context: Context
+): Pick<MessageReading, 'thread' | 'threadJoin'> {
 	let thread: MessageReading['thread'] = null;
 	for (const [column, r] of best) {
 		if (personSheets.has(r.key.sheet)) continue;
@@ -123,37 +179,7 @@ export function readMessages(
 		if (loose)
 			thread = { value: loose, key: null, confidence: 0.5, evidence: ['its values recur over stretches of rows, as a thread number does'] };
 	}
-	const reading: MessageReading = { ...blankReading(sheet, text, time), thread, threadJoin };
-	assignParties(reading, parties, context);
-	reading.guid = sheet.columns.find((c) => c.profile.uuid > 0.8 && c.profile.unique) ?? null;
-	let direction = decideDirection(reading, context);
-	if (beside && direction.confidence < 0.95)
-		direction = {
-			value: { kind: 'sender', column: beside.writer, owner: [beside.owner] },
-			confidence: 0.9,
-			evidence: [`the writer is the other side, or ${beside.owner}: the owner`],
-			runnerUp: direction.value.kind
-		};
-	reading.direction = direction;
-	const self = !reading.sender && reading.peer ? ownWriter(reading, context) : null;
-	if (self !== null) {
-		const rule = { kind: 'sender' as const, column: reading.peer!.value, owner: [self] };
-		reading.direction = {
-			...direction,
-			value: rule,
-			evidence: [...direction.evidence, 'all of the sent rows have one writer, and no received row has that one']
-		};
-	}
-	if (reading.direction.value.kind === 'sender' && !reading.sender && reading.peer) {
-		reading.sender = reading.peer;
-		reading.peer = null;
-	}
-	reading.peerName = nameBeside(reading, context);
-	reading.group = groupBeside(reading, context);
-	reading.deleted = findDeletedFlag(reading, context);
-	reading.otherKinds = findOtherKinds(reading, context);
-	reading.replyTo = findReply(reading, context.tables);
-	return reading;
+	return { thread, threadJoin };
 }
 
 /**
