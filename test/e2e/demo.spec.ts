@@ -146,12 +146,29 @@ test('the bundle shows its real pages and is saved as a zip whose sums hold', as
 	}
 });
 
+/** Waits until a pick is in the browser's database: while a look still writes there, it takes its turn. */
+async function storedPick(page: Page): Promise<void> {
+	const stored = (): Promise<boolean> =>
+		new Promise((done) => {
+			const opening = indexedDB.open('ombudsman');
+			opening.onsuccess = (): void => {
+				const reading = opening.result.transaction('picks').objectStore('picks').getAll();
+				reading.onsuccess = (): void => {
+					opening.result.close();
+					done(reading.result.some((pick: { threads: object }) => Object.keys(pick.threads).length > 0));
+				};
+			};
+		});
+	await expect.poll(() => page.evaluate(stored), { timeout: 30_000 }).toBe(true);
+}
+
 for (const mode of ['light', 'dark'] as const) {
 	test(`access checks find nothing serious, ${mode}`, async ({ page }) => {
 		await page.emulateMedia({ colorScheme: mode });
 		await openDemo(page);
 		await page.keyboard.press('Shift+X');
 		await expect(page.getByRole('contentinfo')).toContainText('1 thread');
+		await storedPick(page);
 		for (const path of ['/threads', '/intake', '/sources', '/sources/reading', '/cases', '/log', '/bundle']) {
 			await page.goto(path);
 			if (path === '/bundle') await expect(page.getByRole('contentinfo')).toContainText(/Page 1 of/, { timeout: 30_000 });
