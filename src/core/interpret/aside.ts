@@ -84,10 +84,15 @@ export function asideOf(row: Row, aside: Aside, number: number | null, tables: r
 	return kept.length > 0 ? kept : found;
 }
 
-/** The text that those rows make: parts one below the other. Of a key that is used again, the first whole one counts. */
+/** Of a message's text rows those that make its text: its parts where they are in use; of a lost key, which can have been used again, one. */
+export function partsOf(rows: readonly Row[]): readonly Row[] {
+	if (rows.every((r) => r.standing === 'kept')) return rows;
+	const whole = rows.find((r) => r.grade === 'whole');
+	return whole ? [whole] : rows.slice(0, 1);
+}
+
+/** The text that those rows make: parts one below the other. */
 export function textAside(rows: readonly Row[], aside: Aside, tables: readonly Table[]): Value | undefined {
-	if (rows.length === 0) return undefined;
-	const parts = rows.every((r) => r.standing === 'kept') ? rows : rows.filter((r) => r.grade === 'whole').slice(0, 1);
-	const texts = (parts.length > 0 ? parts : rows.slice(0, 1)).map((r) => cell(r, aside.text, tables));
+	const texts = partsOf(rows).map((r) => cell(r, aside.text, tables));
 	return texts.filter((t) => typeof t === 'string' && t !== '').join('\n') || undefined;
 }

@@ -1,6 +1,6 @@
 /** Applies a store's reading to its rows: each row of a message sheet becomes what it says, in the store's own terms. */
 import type { Direction, Row, Table, Value } from '../model';
-import { asideOf, textAside } from './aside';
+import { asideOf, partsOf, textAside } from './aside';
 import { Belongings, type Attached, type Copied, type StatedFile } from './belongings';
 import { messageKeyOf } from './companions';
 import { normalAddress, PeopleBook, type Party } from './people';
@@ -123,7 +123,8 @@ class MessageSheet {
 		const { aside } = this.m.text.value;
 		if (!aside) return null;
 		const rows = asideOf(row, aside, this.numbers.get(row) ?? null, this.tables);
-		return { text: textAside(rows, aside, this.tables), rows };
+		// Its other rows stay copies of their own: what they say must not be lost.
+		return { text: textAside(rows, aside, this.tables), rows: partsOf(rows) };
 	}
 
 	private one(row: Row): Understood | null {
