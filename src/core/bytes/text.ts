@@ -73,12 +73,15 @@ function isUtf8Text(b: Uint8Array, start: number, end: number, mayBeCut: boolean
 function isUtf16Text(b: Uint8Array, start: number, end: number, little: boolean, mayBeCut = false): boolean {
 	if ((end - start) % 2) return false;
 	const blocks = new Set<number>();
+	let swapped = 0;
 	for (let i = start; i < end; i += 2) {
 		const unit = little ? b[i]! | (b[i + 1]! << 8) : (b[i]! << 8) | b[i + 1]!;
 		if (unit < 0x20 && unit !== 9 && unit !== 10 && unit !== 13) return false;
-		if (unit === 0xfffe || unit === 0xffff) return false;
+		if (unit === 0xfffe || unit === 0xffff || (unit >= 0x7f && unit < 0xa0)) return false;
 		if (unit >= 0xdc00 && unit < 0xf900) return false; // lone surrogates and private use
 		const high = unit >> 8;
+		// Latin letters read from the wrong byte on: a script of its own has hardly any such.
+		if (high > 0x20 && (unit & 0xff) === 0 && ++swapped > 2 && swapped > (end - start) / 6) return false;
 		// Writing keeps to one script or two; bytes that are no text jump between many.
 		if (high > 0 && high < 0xd8 && high !== 0x20 && (high < 0x25 || high > 0x27) && high !== 0x30)
 			blocks.add(high >= 0x4e && high <= 0x9f ? 0x4e : high >= 0xac ? 0xac : high <= 2 ? 1 : high);

@@ -23,21 +23,21 @@ export interface Aside {
 
 /** Share of a table's texts that may belong to one and the same message (its parts). */
 const ONE_TO_ONE = 0.6;
-const SURE = 0.4;
 
-/** The column that reads `texts` for the rows of `messages`, if their keys say that each has its own. */
+/** The column that reads `texts` for the rows of `messages`, if their keys say, at least so surely, that each has its own. */
 export function asideColumn(
 	messages: Sheet,
 	texts: { sheet: Sheet; text: SheetColumn },
 	references: ReadonlyMap<Sheet, readonly Reference[]>,
-	tables: readonly Table[]
+	tables: readonly Table[],
+	least: number
 ): SheetColumn | null {
 	if (messages.family || texts.sheet.family) return null;
 	const there = (references.get(texts.sheet) ?? []).find(
 		(r) =>
 			r.key.sheet === messages &&
 			r.from !== texts.text &&
-			r.confidence > SURE &&
+			r.confidence > least &&
 			r.coverage > 0.3 &&
 			(r.from.profile.many || r.from.profile.distinct.size > texts.sheet.sure.length * ONE_TO_ONE)
 	);
@@ -46,7 +46,7 @@ export function asideColumn(
 		(r) =>
 			r.key.sheet === texts.sheet &&
 			r.key.column !== texts.text &&
-			r.confidence > SURE &&
+			r.confidence > least &&
 			r.coverage > 0.3 &&
 			(r.from.profile.many || r.from.profile.distinct.size > messages.sure.length * ONE_TO_ONE)
 	);

@@ -110,7 +110,8 @@ function earlier(rows: readonly Row[], a: SheetColumn, b: SheetColumn, tables: r
 	return less > more * 3 && less > 3;
 }
 
-export const addressShare = (c: SheetColumn): number => Math.max(c.profile.phone, c.profile.email);
+/** Share of a column's texts that are numbers or mail addresses: a store can hold both side by side. */
+export const addressShare = (c: SheetColumn): number => c.profile.phone + c.profile.email;
 
 export const isHandleLike = (c: SheetColumn): boolean => {
 	const p = c.profile;
@@ -130,6 +131,9 @@ export const nameScore = (c: SheetColumn): number =>
 	(c.profile.distinct.size / Math.max(1, c.profile.filled)) * 0.5 +
 	c.profile.prose * 0.4 -
 	Math.max(0, c.profile.token - 0.7);
+
+/** Times written as digits look like numbers of telephones, but hardly one comes twice. */
+export const isFurtherTime = (c: SheetColumn): boolean => c.profile.time !== null && c.profile.distinct.size > c.profile.filled * 0.5;
 
 /** Whether all of many rows have one and the same value (blobs are not counted by value). */
 export const isConstant = (c: SheetColumn, sheet: Sheet): boolean =>

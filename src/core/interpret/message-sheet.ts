@@ -1,5 +1,5 @@
 /** Gives the columns of a sheet of messages their roles. */
-import { addressShare, isConstant, isHandleLike, TABLE_NAME } from './columns';
+import { addressShare, isConstant, isFurtherTime, isHandleLike, TABLE_NAME } from './columns';
 import { findReply } from './companions';
 import type { Context } from './context';
 import { decideDirection } from './direction';
@@ -10,6 +10,7 @@ import {
 	holdsTogether,
 	isLongNumber,
 	isNameLike,
+	isPairName,
 	mixedParties,
 	nameBeside,
 	namedPair,
@@ -92,9 +93,19 @@ function partiesIn(
 				evidence: [`${Math.round(r.inclusion * 100)} % of its values name rows of ${r.key.sheet.name}`]
 			});
 	}
-	for (const column of sheet.columns) {
-		if (used.has(column) || parties.some((p) => p.value === column) || column.column < 0) continue;
-		if (addressShare(column) > 0.4 || column.profile.addresses > 0.6)
+	const addressed = sheet.columns.filter(
+		(c) =>
+			!used.has(c) &&
+			c.column >= 0 &&
+			!parties.some((p) => p.value === c) &&
+			!isFurtherTime(c) &&
+			(addressShare(c) > 0.4 || c.profile.addresses > 0.6)
+	);
+	const threaded = [...best].some(([c, r]) => !personSheets.has(r.key.sheet) && c.profile.distinct.size > 1);
+	for (const column of addressed) {
+		// The same address in every row is the owner's account, if anybody else is there.
+		const others = parties.length > 0 || addressed.some((c) => !isConstant(c, sheet)) || threaded;
+		if (!(isConstant(column, sheet) && others && !isPairName(column)))
 			parties.push({
 				value: column,
 				key: null,

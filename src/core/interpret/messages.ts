@@ -159,12 +159,7 @@ class MessageSheet {
 		if (others) info.members = others;
 		if (others || room !== null) info.group = true;
 		if (room !== null) info.title = String(room);
-		if (participant) {
-			info.group = true;
-			info.title ??= peer?.name ?? peer?.address ?? null;
-			info.senders.set(normalAddress(participant.address ?? participant.name ?? ''), participant);
-			info.remote = normalAddress(peer?.address ?? peer?.name ?? '');
-		}
+		if (participant) this.takeParticipant(info, participant, peer);
 		const other = m.recipient ? (direction === 'out' ? recipient : sender) : direction === 'out' ? null : (sender ?? peer);
 		const writer = m.recipient ? other : (sender ?? peer);
 		const fromOwner = direction === 'out' && m.sender !== null && !m.recipient;
@@ -194,6 +189,17 @@ class MessageSheet {
 			attached: this.belongings.attachedTo(m, row),
 			answers: m.replyTo ? messageKeyOf(row, m.replyTo.column, this.tables) : null
 		};
+	}
+
+	/** A writer who is not the remote address itself makes it a group's. */
+	private takeParticipant(info: ThreadInfo, participant: Party, peer: Party | null): void {
+		const writer = normalAddress(participant.address ?? participant.name ?? '');
+		const remote = normalAddress(peer?.address ?? peer?.name ?? '');
+		info.senders.set(writer, participant);
+		if (writer === remote) return;
+		info.group = true;
+		info.title ??= peer?.name ?? peer?.address ?? null;
+		info.remote = remote;
 	}
 
 	/** After all rows were seen: whether the thread is a group's, and who the other side is. */
@@ -245,7 +251,8 @@ class MessageSheet {
 			const rule = this.m.direction.value;
 			const real = rule.kind === 'sign' && rule.column === role.value && typeof key === 'number' ? Math.abs(key) : key;
 			const party = this.people.byKey(role.key, real);
-			if (party) return party;
+			// A list of rooms beside that of persons can have the same address, without the name.
+			if (party) return party.name === null && party.address !== null ? this.people.byAddressText(party.address) : party;
 			const row2 = this.people.rowByKey(role.key, real);
 			return row2 ? null : { address: typeof key === 'string' && key.length > 3 ? key : null, name: null };
 		}

@@ -20,7 +20,7 @@ export function namedPair(
 		const p = c.profile;
 		if (used.has(c) || c.column < 0 || p.time || p.many || p.reals > 0 || p.blobs > 0 || p.filled < sheet.sure.length * 0.9) return false;
 		if (p.distinct.size < 2 || p.distinct.size > sheet.sure.length * 0.6 || p.mime > 0.2 || p.averageLength > 60) return false;
-		return PAIR_NAME.test(c.name.split('.').at(-1)!);
+		return isPairName(c);
 	};
 	const columns = sheet.columns.filter(recurs);
 	for (const a of columns)
@@ -38,6 +38,8 @@ export function namedPair(
 	return [];
 }
 
+/** Whether a column's name says that it is one of sender and recipient. */
+export const isPairName = (c: SheetColumn): boolean => PAIR_NAME.test(c.name.split('.').at(-1)!);
 const PAIR_NAME =
 	/^(from|to|src|dst|dest|sender|receiver|recipient|author|addressee|source|target|destination)([_.\s-]?(id|name|key|user|who|person|uid|addr|address))?$|send|recip|recei|author/i;
 
@@ -209,7 +211,7 @@ const each = (value: string | number | null): (string | number | null)[] => (typ
 /** The one value that stands in one of two columns of (nearly) every row: the owner. */
 export function ownerOfPair(sheet: Sheet, a: SheetColumn, b: SheetColumn, context: Pick<Context, 'tables'>): string | number | null {
 	// What is the same in every row is a state rather than somebody, unless its name says that it is.
-	if ([a, b].some((c) => c.profile.distinct.size < 2 && !PAIR_NAME.test(c.name.split('.').at(-1)!))) return null;
+	if ([a, b].some((c) => c.profile.distinct.size < 2 && !isPairName(c))) return null;
 	const counts = new Map<string | number, number>();
 	let rows = 0;
 	let different = 0;

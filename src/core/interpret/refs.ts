@@ -104,6 +104,8 @@ const butForOne = (values: readonly (string | number)[], inside: number, p: Prof
 	inside >= 3 && inside === values.length - 1 && p.texts >= p.filled && p.averageLength < 60;
 const BUT_FOR_ONE = 0.9;
 
+const isEnumeration = (p: Profile): boolean => p.texts === 0 && p.low >= -1 && p.high <= 4;
+
 const isKey = (key: Key, d: string | number): boolean =>
 	key.values.has(d) || (typeof d === 'number' ? key.values.has(String(d)) : /^\d{1,15}$/.test(d) && key.values.has(Number(d)));
 
@@ -147,6 +149,8 @@ export function referencesOf(sheet: Sheet, keys: readonly Key[], tables: readonl
 			else
 				confidence +=
 					Math.min(0.3, coverage * 0.3) + (relevant.length >= 5 ? 0.1 : 0) - (relevant.length <= 3 && key.values.size > 6 ? 0.25 : 0);
+			// One, two, three … are as well the kinds of anything.
+			if (isEnumeration(p) && !declared && nameHint(column, key.sheet) === 0) confidence -= inclusion < 0.95 ? 0.3 : 0.15;
 			// A number that the table itself gives no column for is seldom what others name its rows by.
 			if (key.column === null && !declared && key.sheet.tables.every((t) => tables[t]!.rowidColumn < 0 && tables[t]!.primaryKey.length > 0))
 				confidence -= 0.35;

@@ -10,7 +10,7 @@ import type { Context } from './context';
 import { correctColumns, correctedText, correctionFor, roleWanted, type Correction } from './correction';
 import { readMessages } from './message-sheet';
 import type { Guess, MembersReading, MessageReading, PersonReading, SheetRole, StoreReading, ThreadReading } from './reading';
-import { keysOf, referencesOf } from './refs';
+import { keyOf, keysOf, referencesOf } from './refs';
 import { cell, type Sheet, type SheetColumn } from './sheet';
 import { isJoin, isNamed, looksLikeThreads, readThreadSheet } from './threads';
 
@@ -89,7 +89,7 @@ export function readStore(
 	}
 	const named = new Set(persons.filter((p) => p.addresses.length === 0).map((p) => p.sheet));
 	const free = others.filter(
-		(s) => !roles.has(s) && (!personSheets.has(s) || named.has(s)) && !messages.some((m) => m.threadJoin?.sheet === s)
+		(s) => !roles.has(s) && (!personSheets.has(s) || named.has(s)) && !messages.some((m) => m.threadJoin?.sheet === s || isPartyOf(s, m))
 	);
 	const companions = findCompanions(free, messages, context);
 	for (const c of companions.copies)
@@ -105,7 +105,9 @@ export function readStore(
 	for (const m of messages)
 		if (m.threadJoin)
 			roles.set(m.threadJoin.sheet, { value: 'message-thread', confidence: 0.8, evidence: ['each row joins a message and a thread'] });
-	for (const person of persons)
+	const naming = [...messageSheets, ...threadKeys, ...roles.keys(), ...persons.filter((p) => p.addresses.length > 0).map((p) => p.sheet)];
+	const meant = persons.filter((p) => p.addresses.length > 0 || isNamedBy(p.sheet, naming, context));
+	for (const person of meant)
 		if (!roles.has(person.sheet))
 			roles.set(person.sheet, {
 				value: 'persons',
@@ -118,7 +120,7 @@ export function readStore(
 			role: roles.get(sheet) ?? { value: 'other', confidence: 0.3, evidence: ['nothing in it reads as messages, persons or threads'] }
 		})),
 		messages,
-		persons,
+		persons: meant,
 		threads,
 		members,
 		...companions
@@ -134,10 +136,12 @@ function readTextsAside(context: Context): Set<Sheet> {
 		const text = timed.get(sheet) ? null : bestText(sheet);
 		return text ? [{ sheet, text: text.value }] : [];
 	});
+	// Where messages have their texts in their own rows, another sheet's need surer keys to have theirs elsewhere.
+	const least = sheets.some((s) => timed.get(s) && isWriting(bestText(s), s)) ? SURE_KEY : LIKELY_KEY;
 	for (const sheet of sheets) {
 		if (!timed.get(sheet) || texts.length === 0 || bestText(sheet)) continue;
 		for (const one of texts) {
-			const column = one.sheet === sheet || found.has(one.sheet) ? null : asideColumn(sheet, one, references, tables);
+			const column = one.sheet === sheet || found.has(one.sheet) ? null : asideColumn(sheet, one, references, tables, least);
 			if (!column) continue;
 			sheet.columns.push(column);
 			found.add(one.sheet);
@@ -146,6 +150,15 @@ function readTextsAside(context: Context): Set<Sheet> {
 	}
 	return found;
 }
+
+const LIKELY_KEY = 0.4;
+const SURE_KEY = 0.75;
+/** Rows from which texts say that they are somebody's messages, and share of them that must read as sentences. */
+const WRITINGS = 20;
+const PROSE = 0.5;
+
+const isWriting = (text: Guess<SheetColumn> | null, sheet: Sheet): boolean =>
+	text !== null && sheet.sure.length >= WRITINGS && text.value.profile.prose > PROSE;
 
 function readPersons(sheet: Sheet, context: Context): PersonReading | null {
 	const addresses = sheet.columns.filter(
@@ -162,17 +175,61 @@ function readPersons(sheet: Sheet, context: Context): PersonReading | null {
 				!saysNothing(c) &&
 				!containsAddresses(c) &&
 				c.profile.uuid < 0.3 &&
+				c.profile.path < 0.3 &&
 				c.profile.averageLength >= 2 &&
 				c.profile.mime === 0 &&
 				!c.profile.time
 		)
 		.sort((a, b) => nameScore(b) - nameScore(a));
-	const via = (context.references.get(sheet) ?? []).find(
-		(r) => r.confidence > 0.55 && r.key.sheet !== sheet && addresses.length > 0 && names.length === 0
-	);
 	if (addresses.length === 0 && names.length === 0) return null;
+	if (addresses.length === 0) addresses.push(...handleBeside(names, sheet));
 	addresses.sort((a, b) => addressShare(b) - addressShare(a) || Number(b.profile.unique) - Number(a.profile.unique));
+	const [address] = addresses;
+	// Where the same addresses come again and again, the rows are what happened with somebody: calls, visits.
+	if (address && names.length === 0 && address.profile.distinct.size < address.profile.filled * LISTED_ONCE) return null;
+	const via = (context.references.get(sheet) ?? []).find(
+		(r) => r.confidence > 0.55 && r.key.sheet !== sheet && address && names.length === 0 && goesWith(address, r.from, sheet, context)
+	);
 	return { sheet, names: wholeName(names), addresses, via: via ? { column: via.from, key: via.key } : null };
+}
+
+const isPartyOf = (sheet: Sheet, m: MessageReading): boolean =>
+	[m.peer, m.sender, m.recipient, m.participant].some((party) => party?.key?.sheet === sheet);
+
+/** A column of handles, each its own row's, beside those of names: written small, as names are not. */
+function handleBeside(names: readonly SheetColumn[], sheet: Sheet): SheetColumn[] {
+	const handle = sheet.columns.find(
+		(c) =>
+			!names.slice(0, 1).includes(c) &&
+			c.column >= 0 &&
+			isHandleLike(c) &&
+			c.profile.unique &&
+			c.profile.filled >= sheet.sure.length * 0.8 &&
+			c.profile.path < 0.3 &&
+			c.profile.averageLength > 3 &&
+			[...c.profile.distinct.keys()].slice(0, 200).every((v) => !/\p{Lu}/u.test(String(v)))
+	);
+	return handle ? [handle] : [];
+}
+
+/** Whether rows of other sheets point to those of this one: names alone are no persons. */
+const isNamedBy = (sheet: Sheet, others: readonly (Sheet | undefined)[], context: Context): boolean =>
+	others.some((s) => s && s !== sheet && (context.references.get(s) ?? []).some((r) => r.key.sheet === sheet && r.confidence > 0.45));
+
+/** Share of a list's addresses that are there once. */
+const LISTED_ONCE = 0.45;
+
+/** Whether each address has one and the same key beside it in all of its rows. */
+function goesWith(address: SheetColumn, key: SheetColumn, sheet: Sheet, context: Context): boolean {
+	const keys = new Map<string | number, string | number | null>();
+	return sheet.sure.slice(0, 2000).every((row) => {
+		const a = keyOf(cell(row, address, context.tables));
+		const k = keyOf(cell(row, key, context.tables));
+		if (a === null) return true;
+		const known = keys.get(a);
+		keys.set(a, k);
+		return known === undefined || known === k;
+	});
 }
 
 /** Whether a sheet only gives the persons of another one their addresses: no message names its rows. */
@@ -224,7 +281,7 @@ function chooseMessageSheets(candidates: Candidate[], context: Context): Candida
 	for (const { c, w } of ranked) {
 		if (w < 3.2 && !(c === best.c && w > 2.2)) continue;
 		if (c !== best.c && !c.time && best.c.time) continue;
-		if (c !== best.c && socialScore(c, context) < 0.5) continue;
+		if (c !== best.c && (socialScore(c, context) < 0.5 || beginAlike(c, context))) continue;
 		const referencedByMessages = chosen.some((m) =>
 			(context.references.get(m.sheet) ?? []).some(
 				(r) => r.key.sheet === c.sheet && r.confidence > 0.6 && m.sheet.sure.length > c.sheet.sure.length
@@ -235,6 +292,20 @@ function chooseMessageSheets(candidates: Candidate[], context: Context): Candida
 		chosen.push(c);
 	}
 	return chosen;
+}
+
+/** Share of texts that begin with the same word, from which on they are a program's lines. */
+const ONE_BEGINNING = 0.8;
+
+function beginAlike(c: Candidate, context: Context): boolean {
+	const beginnings = new Map<string, number>();
+	const rows = c.sheet.sure.slice(0, 500);
+	for (const row of rows) {
+		const text = cell(row, c.text.value, context.tables);
+		const word = typeof text === 'string' ? text.split(/\s/, 1)[0]! : '';
+		beginnings.set(word, (beginnings.get(word) ?? 0) + 1);
+	}
+	return rows.length > 5 && Math.max(...beginnings.values()) > rows.length * ONE_BEGINNING;
 }
 
 /** Whether the rows say who with: a flag, a sender, a thread. */

@@ -43,12 +43,19 @@ const SAMPLE = 3000;
 /** Rows whose values are opened to see what is inside. */
 const OPENED = 400;
 const SURE = 20;
+const ENOUGH = 3;
 
 /** Sheets of a store, those with rows only. Engine-owned tables are left out. */
 export function sheetsOf(harvest: Harvested): Sheet[] {
 	const groups = new Map<string, Table[]>();
 	for (const table of harvest.tables) {
-		if (table.index === 0 || /^sqlite_/i.test(table.name) || harvest.book.rowsOf(table.index).length === 0) continue;
+		if (
+			table.index === 0 ||
+			/^sqlite_/i.test(table.name) ||
+			isIndexData(table, harvest.tables) ||
+			harvest.book.rowsOf(table.index).length === 0
+		)
+			continue;
 		const key = JSON.stringify([table.withoutRowid, table.columns.map((c) => [c.name.toLowerCase(), c.type])]);
 		const list = groups.get(key);
 		if (list) list.push(table);
@@ -63,9 +70,14 @@ export function sheetsOf(harvest: Harvested): Sheet[] {
 	return sheets;
 }
 
+/** What a full-text index keeps of its own beside its texts (FTS3 and FTS4, section 9.1 "Shadow Tables"). */
+function isIndexData(table: Table, tables: readonly Table[]): boolean {
+	const [, index] = /^(.+)_(?:segments|segdir|docsize|stat)$/i.exec(table.name) ?? [];
+	return index !== undefined && tables.some((t) => t.name === `${index}_content`);
+}
+
 function sheetOf(index: number, tables: readonly Table[], rows: Row[], label: string, harvest: Harvested): Sheet {
-	const whole = rows.filter((r) => r.grade === 'whole');
-	const sure = whole.length >= Math.min(SURE, rows.length * 0.2) ? whole : rows;
+	const sure = surest(rows);
 	const family = tables.length > 1;
 	const names = tables.map((t) => t.name).join(', ');
 	const sheet: Sheet = {
@@ -94,6 +106,14 @@ function sheetOf(index: number, tables: readonly Table[], rows: Row[], label: st
 		sheet.columns.push({ name: '(table)', column: -1, path: [], profile: profileOf(sure, (r) => harvest.tables[r.table]!.name, sample) });
 	}
 	return sheet;
+}
+
+/** The rows whose values are all there, if they are enough; else those rebuilt as well; else all. */
+function surest(rows: Row[]): Row[] {
+	const whole = rows.filter((r) => r.grade === 'whole');
+	if (whole.length >= Math.min(SURE, rows.length * 0.2)) return whole;
+	const complete = rows.filter((r) => r.grade !== 'fragment');
+	return complete.length >= ENOUGH ? complete : rows;
 }
 
 /** So many rows make a kind of their own; fewer go with the largest. */
@@ -153,7 +173,11 @@ function alike(tables: Table[], harvest: Harvested): Table[][] {
 		}
 		const sorts = table.columns.map((_, i) => sortOf(rows.map((r) => r.values[i])));
 		// A column that is empty here says nothing against one that is not.
-		const group = groups.find((g) => g.sorts.every((sort, i) => sort === sorts[i] || sort === EMPTY || sorts[i] === EMPTY));
+		const group = groups.find(
+			(g) =>
+				g.sorts.every((sort, i) => sort === sorts[i] || sort === EMPTY || sorts[i] === EMPTY) &&
+				!(g.tables.length === 1 && sameKeys(g.tables[0]!, table, harvest))
+		);
 		if (!group) groups.push({ sorts, tables: [table] });
 		else {
 			group.tables.push(table);
@@ -172,6 +196,18 @@ function alike(tables: Table[], harvest: Harvested): Table[][] {
 	sorted[0]!.push(...few);
 	return sorted.map((g) => g.sort((a, b) => a.index - b.index));
 }
+
+/** Whether two tables name the same things by one column's texts: then each says something else of them. */
+function sameKeys(a: Table, b: Table, harvest: Harvested): boolean {
+	return a.columns.some((_, i) => {
+		const [inA, inB] = [a, b].map((t) => harvest.book.rowsOf(t.index).flatMap((r) => (r.standing === 'kept' ? [r.values[i]] : [])));
+		const set = new Set(inA);
+		if (set.size < TELLING_ROWS || set.size < inA!.length || new Set(inB).size < inB!.length) return false;
+		const same = inB!.filter((v) => typeof v === 'string' && v.length > 3 && set.has(v)).length;
+		return same >= Math.min(inA!.length, inB!.length) * SAME_KEYS;
+	});
+}
+const SAME_KEYS = 0.5;
 
 /** What sort of values these mostly are. */
 function sortOf(values: readonly (Value | undefined)[]): string {

@@ -66,17 +66,24 @@ export function isThreadKey(c: SheetColumn, sheet: Sheet): boolean {
 	);
 }
 
+/** Share of the messages that a join must name: a chance likeness of numbers names few. */
+const MOST_JOINED = 0.4;
+
 /** `toPersons`: where nothing in the row says with whom, a join may say it. */
 export function findThreadJoin(sheet: Sheet, context: Context, personSheets: Set<Sheet>, toPersons: boolean): MessageReading['threadJoin'] {
 	for (const join of context.sheets) {
 		if (join === sheet || join.columns.length > 5) continue;
 		const refs = context.references.get(join) ?? [];
-		const toMessage = refs.find((r) => r.key.sheet === sheet && r.from.profile.distinct.size > join.sure.length * 0.8);
+		const toMessage = refs.find(
+			(r) => r.key.sheet === sheet && r.from.profile.distinct.size > join.sure.length * 0.8 && r.coverage > MOST_JOINED
+		);
 		if (!toMessage) continue;
 		const toThread = refs.find(
 			(r) => r.from !== toMessage.from && r.key.sheet !== sheet && r.from.profile.distinct.size < join.sure.length * 0.8
 		);
-		if (toThread && (toPersons || !personSheets.has(toThread.key.sheet) || looksLikeThreads(toThread.key.sheet, context)))
+		// A join says nothing of its own: lines of a log can be numbered as messages are.
+		const own = join.columns.some((c) => c !== toMessage.from && c !== toThread?.from && c.profile.prose > 0.3);
+		if (toThread && !own && (toPersons || !personSheets.has(toThread.key.sheet) || looksLikeThreads(toThread.key.sheet, context)))
 			return { sheet: join, message: toMessage.from, thread: toThread.from, messageKey: toMessage.key, threadKey: toThread.key };
 	}
 	return null;

@@ -152,15 +152,18 @@ export function readTimes(values: readonly (Value | undefined)[]): TimeReading |
 		}
 	}
 	if (numbers.length < filled * 0.9) return null;
-	return readNumbers(numbers);
+	const zeros = values.map(trailingZeros).sort((a, b) => a - b);
+	return readNumbers(numbers, zeros[Math.floor(zeros.length * ODD)]!);
 }
 
-function readNumbers(numbers: number[]): TimeReading | null {
+/** Share of values that may be odd ones (zero dates, a clock set wrong, a lost row misread): they must not decide. */
+const ODD = 0.03;
+
+/** `whole`: the zeros in which all of the numbers end, as stored. */
+function readNumbers(numbers: number[], whole: number): TimeReading | null {
 	const sorted = [...numbers].sort((a, b) => a - b);
-	// A few odd values (zero dates, a clock set wrong) must not decide.
-	const low = sorted[Math.floor(sorted.length * 0.03)]!;
-	const high = sorted[Math.ceil(sorted.length * 0.97) - 1] ?? low;
-	const whole = Math.min(...numbers.slice(0, 400).map(trailingZeros));
+	const low = sorted[Math.floor(sorted.length * ODD)]!;
+	const high = sorted[Math.ceil(sorted.length * (1 - ODD)) - 1] ?? low;
 	const distinct = new Set(numbers).size;
 	let best: TimeReading | null = null;
 	for (const { label, epoch, unit, prior } of NUMERIC) {
@@ -200,19 +203,12 @@ export function timeReading(label: string): TimeReading | null {
 	return found ? { label, kind: 'number', epoch: found.epoch, unit: found.unit, zoned: true, score: 3 } : null;
 }
 
-function trailingZeros(n: number): number {
-	if (!Number.isInteger(n) || n === 0) return 0;
-	let zeros = 0;
-	let rest = Math.abs(n);
-	if (rest > Number.MAX_SAFE_INTEGER) {
-		const digits = String(BigInt(Math.round(rest)));
-		return digits.length - digits.replace(/0+$/, '').length;
-	}
-	while (rest % 10 === 0 && zeros < 18) {
-		rest /= 10;
-		zeros++;
-	}
-	return zeros;
+/** Told from the digits as stored: a double of more than 2^53 has lost the last ones. */
+function trailingZeros(value: Value | undefined): number {
+	if (typeof value !== 'number' && typeof value !== 'bigint' && typeof value !== 'string') return Infinity;
+	if (value === 0 || value === -1 || value === '') return Infinity;
+	const digits = String(value);
+	return /^-?\d+$/.test(digits) ? /0*$/.exec(digits)![0].length : 0;
 }
 
 /** A value under a reading, in ms since 1970 UTC, or null where it is no time (zero, empty, absurd). */

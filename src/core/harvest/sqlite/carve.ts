@@ -18,7 +18,7 @@ import type { Grade, Value } from '../../model';
 import { CompiledShape, ShapeIndex } from './compiled';
 import { localPayload } from './page';
 import { readValue, sizeOfSerialType } from './record';
-import { classOfSerialType, fitsRange, INT, NULL, REAL, TEXT, type Shape } from './shape';
+import { classOfSerialType, ENOUGH, fitsRange, INT, NULL, REAL, TEXT, type Shape } from './shape';
 import { readSignedVarint, readVarint, sizeOfVarint, varintLength } from './varint';
 
 export interface Found {
@@ -63,6 +63,8 @@ const FOLLOWED = 2;
 /** A number outside what its column has held; and up to so much more the further it is. */
 const OUTSIDE = -3;
 const FURTHER = 2;
+/** A null in a column that has had none. */
+const NEVER_NULL = -6;
 /** The byte with which all blobs of the column begin. */
 const LEAD = 2;
 /** A text or blob of another length, where all of the column's have one. */
@@ -113,14 +115,8 @@ function weigh(b: Uint8Array, body: number, limit: number, count: number, shape:
 			} else {
 				score += Math.min(size, 12) * 0.5;
 				if (shape.rows >= 40 && size > shape.longest[k]! * 4 + 200) score -= 2;
-				if (
-					shape.rows >= 40 &&
-					shape.shortest[k] === shape.longest[k] &&
-					shape.longest[k]! > 8 &&
-					encoding === 'utf8' &&
-					size !== shape.longest[k]
-				)
-					score += OTHER_LENGTH;
+				if (encoding === 'utf8' && size !== shape.longest[k] && isOneLength(shape, k)) score += OTHER_LENGTH;
+				else if (isTooShort(shape, k, size)) score += OTHER_LENGTH;
 			}
 		} else if (cls === INT || cls === REAL) {
 			const value = Number(readValue(b, at, type, encoding));
@@ -128,7 +124,10 @@ function weigh(b: Uint8Array, body: number, limit: number, count: number, shape:
 			const fit = fitsRange(shape, k, value);
 			if (cls === INT && !isShortest(type, value)) score -= NOT_SHORTEST;
 			score += fit > 0 ? (size >= 3 ? 4 : 1) : fit < 0 ? OUTSIDE + (fit + 1) * FURTHER : size >= 3 ? 1 : 0.5;
-		} else if (cls === NULL) nulls++;
+		} else if (cls === NULL) {
+			if ((shape.seen[k]! & NULL) !== 0 || shape.rows < ENOUGH / 2) nulls++;
+			else score += NEVER_NULL;
+		}
 		// Keys are often blobs of one length.
 		else {
 			score += shape.rows >= 40 && shape.shortest[k] === shape.longest[k] && size !== shape.longest[k] ? OTHER_LENGTH : 0.5;
@@ -140,6 +139,14 @@ function weigh(b: Uint8Array, body: number, limit: number, count: number, shape:
 	weighedProof = score;
 	return score + nulls * 0.3;
 }
+
+/** Whether all texts of a column have one length: keys and the like have. */
+const isOneLength = (shape: Shape, k: number): boolean =>
+	shape.shortest[k] === shape.longest[k] && (shape.rows >= 40 ? shape.longest[k]! > 8 : shape.rows >= 4 && shape.longest[k]! >= 16);
+
+/** A text far shorter than any the column has held. */
+const isTooShort = (shape: Shape, k: number, size: number): boolean =>
+	shape.rows >= 4 && size * 3 < shape.shortest[k]! && shape.shortest[k]! >= 8;
 
 /** The smallest number of magnitude that an integer type of so many bytes is used for: below it a shorter one is. */
 const SHORTEST_FROM = [0, 0, 2 ** 7, 2 ** 15, 2 ** 23, 2 ** 31, 2 ** 47];
@@ -646,7 +653,8 @@ function resolveOverlaps(b: Uint8Array, found: Weighed[], ctx: CarveContext): We
 			if (isSurer(current, before)) kept[kept.length - 1] = current;
 			continue;
 		}
-		if (current.grade !== 'whole' && current.score <= before.score) continue;
+		// What was written over an older cell would show in its texts: they read as proper ones to their end.
+		if (current.grade !== 'whole' && (current.score <= before.score || (before.grade === 'whole' && ctx.encoding === 'utf8'))) continue;
 		kept.pop();
 		const cut = cutAt(b, before, current.start, ctx);
 		if (cut) kept.push(cut);

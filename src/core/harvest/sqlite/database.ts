@@ -25,6 +25,9 @@ export const enum PageUse {
 	LockByte = 9
 }
 
+/** Trees are told apart up to this number. */
+export const MOST_OWNERS = 65535;
+
 export interface StoreFiles {
 	/** All of the look's files; the indexes below point into it. */
 	sources: ByteSource[];
@@ -202,7 +205,7 @@ export class Database {
 			}
 			if (noting) {
 				this.use[page] = useOf(header.type);
-				this.owner[page] = Math.min(tree, 65535);
+				this.owner[page] = Math.min(tree, MOST_OWNERS);
 			} else seen!.add(page);
 			const interior = header.type === INTERIOR_TABLE || header.type === INTERIOR_INDEX;
 			if (interior) {

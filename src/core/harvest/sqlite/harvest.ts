@@ -9,7 +9,7 @@ import { HarvestedRow, type RowPlace, type RowReader } from '../row';
 import { RowBook, sameValue } from '../rowbook';
 import { carve, carveCell, type CarveContext, type Found } from './carve';
 import { ShapeIndex } from './compiled';
-import { Database, PageUse, type StoreFiles } from './database';
+import { Database, MOST_OWNERS, PageUse, type StoreFiles } from './database';
 import {
 	cellLength,
 	cellPointer,
@@ -37,8 +37,8 @@ const ENTRIES_LEARNED = 2000;
 /** Pages looked at, and what a freed cell must weigh, to learn a shape from freed space. */
 const PAGES_LEARNED = 5000;
 const LEARNED_AT_LEAST = 8;
-/** Stands for "some index" in the record of pages' owners. */
-const INDEX_OWNER = 65535;
+/** In the record of pages' owners: tables come first, by number, then the indexes. */
+const FIRST_INDEX = 32768;
 
 export class StoreHarvest implements Harvested {
 	readonly db: Database;
@@ -129,7 +129,7 @@ export class StoreHarvest implements Harvested {
 			};
 			// The walk itself cannot yield; big tables are walked child by child of the root.
 			for (const root of [table.rootPage, ...(this.moreRoots.get(table.index) ?? [])].flatMap((r) => this.subtrees(table, r))) {
-				db.walk(db.current, root, visit, table.index + 1);
+				db.walk(db.current, root, visit, Math.min(table.index + 1, FIRST_INDEX - 1));
 				if (done >= nextReport) {
 					nextReport = done + PAGES_A_STEP * db.pageSize;
 					yield { reach: 'used', done, total };
@@ -146,7 +146,7 @@ export class StoreHarvest implements Harvested {
 		const header = bytes && readPageHeader(bytes, root, db.usable);
 		if (!bytes || !header || header.type !== INTERIOR_TABLE || table.withoutRowid || db.use[root] !== PageUse.Unreached) return [root];
 		db.use[root] = PageUse.InteriorTable;
-		db.owner[root] = Math.min(table.index + 1, 65535);
+		db.owner[root] = Math.min(table.index + 1, FIRST_INDEX - 1);
 		const children: number[] = [];
 		for (let i = 0; i < header.cellCount; i++) {
 			const pointer = cellPointer(bytes, header, i, db.usable);
@@ -224,7 +224,7 @@ export class StoreHarvest implements Harvested {
 				if (samples.length < ENTRIES_LEARNED && header.type !== LEAF_TABLE)
 					this.eachCell(bytes, header, page, at, db.current, true, (values) => samples.push(values));
 			},
-			INDEX_OWNER
+			Math.min(FIRST_INDEX + this.indexes.indexOf(index), MOST_OWNERS)
 		);
 		const count = samples[0]?.length ?? 0;
 		if (!table || table.withoutRowid || count < 2 || samples.some((s) => s.length !== count)) return;
@@ -605,21 +605,12 @@ export class StoreHarvest implements Harvested {
 		if (header.type === LEAF_TABLE) {
 			const rows = this.cellsAsRows(bytes, header, page, at, view, standing, method, owner);
 			this.place(rows, owner);
-			const preferred = owner ? this.shapeByTable[owner.index]! : null;
+			const preferred = this.shapeOn(page, owner);
 			this.carveRanges(bytes, freeRanges(bytes, header, db.usable), page, at, view, preferred, owner, 'freed-cell');
 		} else {
 			if (owner?.withoutRowid && header.type !== INTERIOR_TABLE) this.readCells(owner, page, bytes, header, at, view, standing, method);
 			else if (header.type !== INTERIOR_TABLE) this.place(this.cellsAsRows(bytes, header, page, at, view, standing, method, null), null);
-			this.carveRanges(
-				bytes,
-				freeRanges(bytes, header, db.usable),
-				page,
-				at,
-				view,
-				owner ? this.shapeByTable[owner.index]! : null,
-				owner,
-				'freed-cell'
-			);
+			this.carveRanges(bytes, freeRanges(bytes, header, db.usable), page, at, view, this.shapeOn(page, owner), owner, 'freed-cell');
 		}
 	}
 
@@ -630,6 +621,13 @@ export class StoreHarvest implements Harvested {
 		if (use !== PageUse.LeafTable && use !== PageUse.InteriorTable && use !== PageUse.LeafIndex && use !== PageUse.InteriorIndex)
 			return null;
 		return this.tables[db.owner[page]! - 1] ?? null;
+	}
+
+	/** What the cells of a page's tree look like: its table's rows, or its index's entries. */
+	private shapeOn(page: number, owner: Table | null): Shape | null {
+		if (owner) return this.shapeByTable[owner.index]!;
+		const index = page < this.db.owner.length ? this.db.owner[page]! - FIRST_INDEX : -1;
+		return this.indexes[index]?.shape ?? null;
 	}
 
 	/** The cells of a leaf page that is not in use now, each taken as a row of the table whose shape fits best. */
@@ -741,8 +739,7 @@ export class StoreHarvest implements Harvested {
 			// A root that grew was a leaf once, and a page can have had another owner: interior and index pages count too.
 			const owner = this.ownerOf(page);
 			const ranges = freeRanges(bytes, header, db.usable);
-			if (owner?.index !== 0)
-				this.carveRanges(bytes, ranges, page, at, view, owner ? this.shapeByTable[owner.index]! : null, owner, 'freed-cell');
+			if (owner?.index !== 0) this.carveRanges(bytes, ranges, page, at, view, this.shapeOn(page, owner), owner, 'freed-cell');
 			return ranges.reduce((sum, r) => sum + r.to - r.from, 0);
 		}
 		if (header && header.type !== INTERIOR_TABLE && (header.type === LEAF_TABLE || this.indexShapes.all.length > 0)) {
@@ -751,7 +748,9 @@ export class StoreHarvest implements Harvested {
 			this.place([...rows, ...found], null);
 			return db.usable;
 		}
-		const from = use === PageUse.FreelistTrunk ? 8 + Math.min(readU32Be(bytes, 4), db.usable / 4) * 4 : 0;
+		// A page within the database begins with a header of its own or the number of the next overflow page: with no cell.
+		const from =
+			use === PageUse.FreelistTrunk ? 8 + Math.min(readU32Be(bytes, 4), db.usable / 4) * 4 : page <= db.current.pageCount ? 4 : 0;
 		this.carveRanges(bytes, [{ from, to: db.usable }], page, at, view, null, null, 'freed-page');
 		return db.usable;
 	}
@@ -831,7 +830,7 @@ export class StoreHarvest implements Harvested {
 			const table = shape.tables.length === 1 ? shape.tables[0]! : this.tableOf(list, shape, owner);
 			for (const row of list) {
 				if (row.place.method === 'index-entry') {
-					this.entries.push(row);
+					if (saysSomething(row, shape)) this.entries.push(row);
 					continue;
 				}
 				row.tableKnown = table >= 0;
@@ -962,6 +961,17 @@ class CellReader implements RowReader {
 		return this.inOrder(stored, row.rowid!);
 	}
 }
+
+/** An entry with a number that its table is far from, or with nothing that is the table's, is a chance likeness. */
+function saysSomething(entry: HarvestedRow, shape: Shape): boolean {
+	if (entry.rowid === null) return entry.values.some((v) => v !== undefined);
+	return (
+		shape.rows === 0 ||
+		(entry.rowid >= Math.min(shape.lowRowid, 1) &&
+			entry.rowid <= Math.max(shape.highRowid * 4, shape.highRowid + Math.max(FURTHER, shape.rows * 50)))
+	);
+}
+const FURTHER = 1000;
 
 const placeOf = (at: PageAt, page: number, method: Method, reader: RowReader | null = null): RowPlace => ({
 	file: at.file,
