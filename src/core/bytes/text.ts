@@ -70,10 +70,21 @@ function isUtf8Text(b: Uint8Array, start: number, end: number, mayBeCut: boolean
 	return true;
 }
 
+/** High bytes of scripts and signs that are seldom written beside another script; how much such a one counts. */
+const SELDOM: readonly [number, number][] = [
+	[0x07, 0x08],
+	[0x18, 0x1d],
+	[0x28, 0x2f],
+	[0x31, 0x33],
+	[0xa0, 0xab]
+];
+const RARE = 2;
+
 function isUtf16Text(b: Uint8Array, start: number, end: number, little: boolean, mayBeCut = false): boolean {
 	if ((end - start) % 2) return false;
 	const blocks = new Set<number>();
 	let swapped = 0;
+	let rare = false;
 	for (let i = start; i < end; i += 2) {
 		const unit = little ? b[i]! | (b[i + 1]! << 8) : (b[i]! << 8) | b[i + 1]!;
 		if (unit < 0x20 && unit !== 9 && unit !== 10 && unit !== 13) return false;
@@ -82,10 +93,11 @@ function isUtf16Text(b: Uint8Array, start: number, end: number, little: boolean,
 		const high = unit >> 8;
 		// Latin letters read from the wrong byte on: a script of its own has hardly any such.
 		if (high > 0x20 && (unit & 0xff) === 0 && ++swapped > 2 && swapped > (end - start) / 6) return false;
+		rare ||= high > 0 && SELDOM.some(([from, to]) => high >= from && high <= to);
 		// Writing keeps to one script or two; bytes that are no text jump between many.
 		if (high > 0 && high < 0xd8 && high !== 0x20 && (high < 0x25 || high > 0x27) && high !== 0x30)
 			blocks.add(high >= 0x4e && high <= 0x9f ? 0x4e : high >= 0xac ? 0xac : high <= 2 ? 1 : high);
-		if (blocks.size > 3) return false;
+		if (blocks.size + (rare ? RARE : 0) > 3) return false;
 		if (unit >= 0xd800 && unit < 0xdc00) {
 			if (i + 3 >= end) return mayBeCut;
 			const next = little ? b[i + 2]! | (b[i + 3]! << 8) : (b[i + 2]! << 8) | b[i + 3]!;

@@ -106,7 +106,9 @@ export class Belongings {
 			for (const row of c.sheet.rows) {
 				const key = messageKeyOf(row, c.key, this.tables);
 				const text = cell(row, c.text, this.tables);
-				if ((key === null && c.kind !== 'aside') || typeof text !== 'string' || text === '') continue;
+				// Of a text index's row that lost its number the text says enough.
+				const alone = key === null && c.kind === 'text-index' && row.tableKnown && row.grade !== 'fragment';
+				if ((key === null && c.kind !== 'aside' && !alone) || typeof text !== 'string' || text === '') continue;
 				const at = c.time ? timeOf(cell(row, c.time.value, this.tables), c.time.reading) : null;
 				yield {
 					row,

@@ -116,8 +116,9 @@ function copyOf(sheet: Sheet, m: MessageReading, context: Context): CopyReading 
 		if (byNumber.known > 0.5 && byNumber.same > 0.6) return made(column, null, null, 'text-index');
 		for (const r of toMessages(sheet, m, context)) {
 			if (r.from === column) continue;
+			const least = isOwnNumber(r.from, sheet, tables) ? 1 : NAMES_MESSAGES;
 			const { known, same } = share(column, r.from, r.key.column);
-			if (known < 0.5 || (same < 0.3 && r.confidence < NAMES_MESSAGES)) continue;
+			if (known < 0.5 || (same < 0.3 && r.confidence <= least)) continue;
 			return made(column, r.from, r.key.column, same > 0.6 && r.from.profile.unique ? 'text-index' : 'history');
 		}
 	}
@@ -187,7 +188,8 @@ function attachmentsOf(sheet: Sheet, m: MessageReading, others: readonly Sheet[]
 
 function attachedTo(sheet: Sheet, m: MessageReading, context: Context): AttachedReading | null {
 	if (sheet === m.threadJoin?.sheet) return null;
-	const link = toMessages(sheet, m, context)[0];
+	// Rows of anything are numbered as messages are: their own number links them only where its name says so.
+	const link = toMessages(sheet, m, context).find((r) => !isOwnNumber(r.from, sheet, context.tables) || r.confidence > NAMES_MESSAGES);
 	if (!link) return null;
 	const rest = sheet.columns.filter((c) => c !== link.from && c.column >= 0 && !isOwnNumber(c, sheet, context.tables));
 	const who = (context.references.get(sheet) ?? []).find((r) => r.from !== link.from && r.key.sheet !== m.sheet && r.confidence > 0.4);

@@ -400,7 +400,7 @@ function signRule(reading: MessageReading, context: Context): Guess<DirectionRul
 /** Rows without a sender are the owner's. */
 function emptySender(reading: MessageReading, context: Context): Guess<DirectionRule> | null {
 	const party = reading.participant ?? reading.sender ?? reading.peer;
-	if (!party || (!reading.thread && !reading.threadJoin && !reading.participant)) return null;
+	if (!party || (!reading.thread && !reading.threadJoin && !reading.participant && !reading.recipient)) return null;
 	const p = party.value.profile;
 	const zero = p.distinct.get(0) ?? 0;
 	const empty = reading.sheet.sure.slice(0, ROWS).filter((r) => {

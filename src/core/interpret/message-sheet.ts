@@ -2,7 +2,7 @@
 import { addressShare, isConstant, isFurtherTime, isHandleLike, TABLE_NAME } from './columns';
 import { findReply } from './companions';
 import type { Context } from './context';
-import { decideDirection } from './direction';
+import { decideDirection, saysWay } from './direction';
 import { findDeletedFlag, findOtherKinds } from './kinds';
 import {
 	assignParties,
@@ -40,6 +40,7 @@ export function readMessages(
 	const { thread, threadJoin } = threadIn(sheet, used, best, parties, personSheets, context);
 	const reading: MessageReading = { ...blankReading(sheet, text, time), thread, threadJoin };
 	assignParties(reading, parties, context);
+	const writes = reading.ownParticipant;
 	reading.guid = sheet.columns.find((c) => c.profile.uuid > 0.8 && c.profile.unique) ?? null;
 	let direction = decideDirection(reading, context);
 	if (beside && direction.confidence < 0.95)
@@ -47,6 +48,13 @@ export function readMessages(
 			value: { kind: 'sender', column: beside.writer, owner: [beside.owner] },
 			confidence: 0.9,
 			evidence: [`the writer is the other side, or ${beside.owner}: the owner`],
+			runnerUp: direction.value.kind
+		};
+	if (writes !== null && direction.confidence < 0.95)
+		direction = {
+			value: { kind: 'sender', column: reading.participant!.value, owner: [writes] },
+			confidence: 0.85,
+			evidence: [`${writes} writes in most of the threads, and is the other side of none: the owner`],
 			runnerUp: direction.value.kind
 		};
 	reading.direction = direction;
@@ -59,7 +67,7 @@ export function readMessages(
 			evidence: [...direction.evidence, 'all of the sent rows have one writer, and no received row has that one']
 		};
 	}
-	if (reading.direction.value.kind === 'sender' && !reading.sender && reading.peer) {
+	if (reading.direction.value.kind === 'sender' && !reading.sender && reading.peer && !reading.participant) {
 		reading.sender = reading.peer;
 		reading.peer = null;
 	}
@@ -93,6 +101,9 @@ function partiesIn(
 				evidence: [`${Math.round(r.inclusion * 100)} % of its values name rows of ${r.key.sheet.name}`]
 			});
 	}
+	// Numbers that may as well be kinds of anything give way to a column that surely names persons.
+	if (parties.some((p) => p.confidence >= SURELY))
+		for (const p of parties.filter((x) => x.confidence < HARDLY)) parties.splice(parties.indexOf(p), 1);
 	const addressed = sheet.columns.filter(
 		(c) =>
 			!used.has(c) &&
@@ -124,6 +135,7 @@ function partiesIn(
 				c.profile.distinct.size > 1 &&
 				c.profile.distinct.size <= sheet.sure.length * 0.6 &&
 				!/type|kind|state|status|mime|dir/i.test(c.name) &&
+				![...c.profile.distinct.keys()].some((v) => saysWay(String(v))) &&
 				c.profile.averageLength > 3
 		);
 		if (handle) parties.push({ value: handle, key: null, confidence: 0.5, evidence: ['its values recur and are written like handles'] });
@@ -148,6 +160,10 @@ function partiesIn(
 	return { parties, beside };
 }
 
+const SURELY = 0.7;
+const HARDLY = 0.55;
+const NAMED_THREAD = 0.7;
+
 /** What tells a message's thread: a key of threads, the table's name, a join, a number that recurs. A party that does is none. */
 function threadIn(
 	sheet: Sheet,
@@ -161,6 +177,8 @@ function threadIn(
 	for (const [column, r] of best) {
 		if (personSheets.has(r.key.sheet)) continue;
 		if (column.profile.distinct.size > sheet.sure.length * 0.8 && sheet.sure.length > 10) continue;
+		// As many rows as messages: another table of messages' own things.
+		if (sheet.sure.length > 10 && r.key.values.size > sheet.sure.length * 0.8 && r.confidence < NAMED_THREAD) continue;
 		if (!thread || r.confidence > thread.confidence)
 			thread = {
 				value: column,

@@ -146,7 +146,8 @@ class MessageSheet {
 		const others = this.severalParties(row, sender);
 		const room = m.group ? keyOf(this.get(row, m.group)) : null;
 		const peer = this.party(row, m.peer);
-		const participant = this.party(row, m.participant);
+		const own = m.participant && m.ownParticipant !== null && keyOf(this.get(row, m.participant.value)) === m.ownParticipant;
+		const participant = own ? null : this.party(row, m.participant);
 		const threadKey = others
 			? `r:${others
 					.map((p) => normalAddress(p.address ?? ''))

@@ -117,7 +117,8 @@ export function holdsTogether(
 		} else perValue.set(value, { parties: new Set([who]), rows: 1 });
 	}
 	const several = [...perValue.values()].filter((v) => v.rows > 1);
-	return several.length === 0 || several.filter((v) => v.parties.size <= 2).length >= several.length * 0.4;
+	const together = several.filter((v) => v.parties.size === 1 || (v.parties.size === 2 && v.rows > 4));
+	return several.length === 0 || together.length >= several.length * 0.4;
 }
 
 /** Whether a column often holds what the party's column of the same row holds: then it says who wrote, and no thread. */
@@ -172,7 +173,10 @@ export function ownWriter(reading: MessageReading, context: Context): string | n
 	return sent.size === 1 && received.size >= 1 && !received.has(only!) && sent.get(only!)! > 2 ? only! : null;
 }
 
-/** One party column is the peer, or the sender; two are sender and recipient. */
+/**
+ * One party column is the peer, or the sender; two are sender and recipient, or a room and its writers, of whom the
+ * owner is one.
+ */
 export function assignParties(reading: MessageReading, parties: MessageReading['peer'][], context: Context): void {
 	const [first, second] = parties.filter((p) => p !== null).sort((a, b) => partyRank(b!) - partyRank(a!));
 	if (!first) return;
@@ -190,6 +194,27 @@ export function assignParties(reading: MessageReading, parties: MessageReading['
 			reading.recipient = reading.sender === first ? second : first;
 			return;
 		}
+		const [from, to] = first.value.profile.filled < second.value.profile.filled ? [first, second] : [second, first];
+		if (oneWhereWritten(reading.sheet, from.value, to.value, context)) {
+			reading.sender = from;
+			reading.recipient = to;
+			return;
+		}
+	}
+	if (second) {
+		const [a, b] =
+			reading.sheet.columns.indexOf(first.value) < reading.sheet.columns.indexOf(second.value) ? [first, second] : [second, first];
+		for (const [peer, writer] of [
+			[a, b],
+			[b, a]
+		] as const) {
+			const owner = ownerAmongWriters(reading.sheet, peer.value, writer.value, context);
+			if (owner === null) continue;
+			reading.peer = peer;
+			reading.participant = writer;
+			reading.ownParticipant = owner;
+			return;
+		}
 	}
 	reading.peer = first;
 	if (!second) return;
@@ -201,6 +226,43 @@ export function assignParties(reading: MessageReading, parties: MessageReading['
 	if (full.value.profile.texts === 0 && full.value.profile.distinct.size < sparse.value.profile.distinct.size) return;
 	reading.peer = full;
 	reading.participant = sparse;
+	return;
+}
+
+/** Whether rows that name a writer all have one and the same recipient, the owner, and the others several. */
+function oneWhereWritten(sheet: Sheet, writer: SheetColumn, recipient: SheetColumn, context: Context): boolean {
+	const written = new Map<string | number, number>();
+	const others = new Set<string | number>();
+	let rows = 0;
+	for (const row of sheet.sure.slice(0, 4000)) {
+		const to = keyOf(cell(row, recipient, context.tables));
+		if (to === null) continue;
+		if (keyOf(cell(row, writer, context.tables)) === null) others.add(to);
+		else {
+			rows++;
+			written.set(to, (written.get(to) ?? 0) + 1);
+		}
+	}
+	const [owner] = [...written].sort((a, b) => b[1] - a[1]);
+	// A room in which several write is named in the owner's own messages as well.
+	return owner !== undefined && rows > 3 && others.size > 1 && owner[1] >= rows * 0.95 && !others.has(owner[0]);
+}
+
+/** Of writers beside rooms or other sides the one who writes in most of them, and is none of them himself. */
+function ownerAmongWriters(sheet: Sheet, peer: SheetColumn, writer: SheetColumn, context: Context): string | number | null {
+	const rooms = new Map<string | number, Set<string | number>>();
+	for (const row of sheet.sure.slice(0, 4000)) {
+		const room = keyOf(cell(row, peer, context.tables));
+		const who = keyOf(cell(row, writer, context.tables));
+		if (room === null || who === null) return null;
+		rooms.set(room, (rooms.get(room) ?? new Set()).add(who));
+	}
+	const counts = new Map<string | number, number>();
+	for (const writers of rooms.values()) for (const who of writers) counts.set(who, (counts.get(who) ?? 0) + 1);
+	const [best, next] = [...counts].sort((x, y) => y[1] - x[1]);
+	const known = [...counts.keys()].filter((who) => peer.profile.distinct.has(who)).length;
+	if (!best || rooms.size < 3 || best[1] < rooms.size * 0.7 || (next && next[1] > best[1] * 0.6) || known < 2) return null;
+	return peer.profile.distinct.has(best[0]) ? null : best[0];
 }
 
 const partyRank = (p: NonNullable<MessageReading['peer']>): number =>

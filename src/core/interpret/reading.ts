@@ -48,6 +48,8 @@ export interface MessageReading {
 	group: SheetColumn | null;
 	/** In groups: the writer, where `peer` is the group. */
 	participant: (Guess<SheetColumn> & { key: Key | null }) | null;
+	/** The owner, where he is a participant of every thread, and the other side of none. */
+	ownParticipant: string | number | null;
 	/** A text key that is each message's own. */
 	guid: SheetColumn | null;
 	/** Where it is known without being told from the values: the column that names a message's file, or null for none. */
@@ -74,6 +76,7 @@ export const blankReading = (sheet: Sheet, text: MessageReading['text'], time: M
 	peerName: null,
 	group: null,
 	participant: null,
+	ownParticipant: null,
 	guid: null,
 	replyTo: null
 });

@@ -99,12 +99,23 @@ function weightedInclusion(values: readonly (string | number)[], p: Profile, key
 	return all === 0 ? null : inside / all;
 }
 
-/** Whether all values are keys but one, which is no number: the owner is often not among the persons. */
-const butForOne = (values: readonly (string | number)[], inside: number, p: Profile): boolean =>
-	inside >= 3 && inside === values.length - 1 && p.texts >= p.filled && p.averageLength < 60;
+/** Whether all values are keys but one, which is no number unless the name speaks of writers: the owner is often not among the persons. */
+const butForOne = (values: readonly (string | number)[], inside: number, p: Profile, name: string): boolean =>
+	inside >= 3 && inside === values.length - 1 && (p.texts >= p.filled ? p.averageLength < 60 : PARTY_NAME.test(name));
+const PARTY_NAME = /send|recip|author|from|^to(_|$)/i;
 const BUT_FOR_ONE = 0.9;
 
-const isEnumeration = (p: Profile): boolean => p.texts === 0 && p.low >= -1 && p.high <= 4;
+/** Small numbers in (nearly) all rows: a lost row misread must not hide it. */
+function isEnumeration(p: Profile): boolean {
+	if (p.texts > 0 || p.many || p.blobs > 0) return false;
+	let small = 0;
+	let all = 0;
+	for (const [value, count] of p.distinct) {
+		all += count;
+		if (typeof value === 'number' && value >= -1 && value <= 4) small += count;
+	}
+	return small >= all * 0.97;
+}
 
 const isKey = (key: Key, d: string | number): boolean =>
 	key.values.has(d) || (typeof d === 'number' ? key.values.has(String(d)) : /^\d{1,15}$/.test(d) && key.values.has(Number(d)));
@@ -137,7 +148,7 @@ export function referencesOf(sheet: Sheet, keys: readonly Key[], tables: readonl
 			if (relevant.length === 0) continue;
 			let inside = 0;
 			for (const d of relevant) if (isKey(key, d)) inside++;
-			const inclusion = butForOne(relevant, inside, p)
+			const inclusion = butForOne(relevant, inside, p, column.name)
 				? BUT_FOR_ONE
 				: (weightedInclusion(relevant, p, key, signed) ?? inside / relevant.length);
 			const coverage = inside / key.values.size;
@@ -150,7 +161,7 @@ export function referencesOf(sheet: Sheet, keys: readonly Key[], tables: readonl
 				confidence +=
 					Math.min(0.3, coverage * 0.3) + (relevant.length >= 5 ? 0.1 : 0) - (relevant.length <= 3 && key.values.size > 6 ? 0.25 : 0);
 			// One, two, three … are as well the kinds of anything.
-			if (isEnumeration(p) && !declared && nameHint(column, key.sheet) === 0) confidence -= inclusion < 0.95 ? 0.3 : 0.15;
+			if (isEnumeration(p) && !declared && nameHint(column, key.sheet) === 0) confidence -= inclusion < 0.95 ? 0.3 : 0.2;
 			// A number that the table itself gives no column for is seldom what others name its rows by.
 			if (key.column === null && !declared && key.sheet.tables.every((t) => tables[t]!.rowidColumn < 0 && tables[t]!.primaryKey.length > 0))
 				confidence -= 0.35;

@@ -188,7 +188,7 @@ function readPersons(sheet: Sheet, context: Context): PersonReading | null {
 	// Where the same addresses come again and again, the rows are what happened with somebody: calls, visits.
 	if (address && names.length === 0 && address.profile.distinct.size < address.profile.filled * LISTED_ONCE) return null;
 	const via = (context.references.get(sheet) ?? []).find(
-		(r) => r.confidence > 0.5 && r.key.sheet !== sheet && address && names.length === 0 && goesWith(address, r.from, sheet, context)
+		(r) => r.confidence > 0.49 && r.key.sheet !== sheet && address && names.length === 0 && goesWith(address, r.from, sheet, context)
 	);
 	return { sheet, names: wholeName(names), addresses, via: via ? { column: via.from, key: via.key } : null };
 }

@@ -1,5 +1,5 @@
 /** Sheets of threads, what joins them to messages and persons, and columns that tell a thread. */
-import { addressShare, nameScore } from './columns';
+import { addressShare, isHandleLike, nameScore } from './columns';
 import type { Context } from './context';
 import { saysWay } from './direction';
 import type { MessageReading, PersonReading, ThreadReading } from './reading';
@@ -16,7 +16,11 @@ export function looksLikeThreads(sheet: Sheet, context: Context): boolean {
 	// A row's own number is no reference, though others have the same.
 	const { rowidColumn } = context.tables[sheet.tables[0]!]!;
 	const own = (context.references.get(sheet) ?? []).some(
-		(r) => r.confidence > 0.6 && r.key.sheet !== sheet && r.from.column !== rowidColumn
+		(r) =>
+			r.confidence > 0.6 &&
+			r.key.sheet !== sheet &&
+			r.from.column !== rowidColumn &&
+			!(isHandle(r.from) && r.from.profile.filled >= sheet.sure.length * 0.8)
 	);
 	const joined = context.sheets.some((s) => {
 		if (s === sheet || !isJoin(s, context)) return false;
@@ -31,6 +35,9 @@ export function looksLikeThreads(sheet: Sheet, context: Context): boolean {
 	);
 	return own || joined || untitled || /thread|chat|conv|room|dialog|session/i.test(sheet.name);
 }
+
+/** A handle of its own in each row: another list of the same persons can have it too. */
+const isHandle = (c: SheetColumn): boolean => c.profile.unique && c.profile.uuid < 0.3 && isHandleLike(c);
 
 /** Whether (nearly) every row has a name of its own. */
 export const isNamed = (sheet: Sheet): boolean =>

@@ -8,7 +8,7 @@
  * | 0 | varint | | 2 | length as a varint, then so many bytes |
  * | 1 | 8 bytes, little-endian | | 5 | 4 bytes, little-endian |
  */
-import { isText } from '../bytes';
+import { isCutText, isText } from '../bytes';
 import type { Value } from '../model';
 
 /** What the bytes of each field are, by the numbers on the way to it, joined by dots; '' is the value itself. */
@@ -138,6 +138,7 @@ export function decodeWire(bytes: Uint8Array, reading: WireReading, cut: boolean
 function decodeBytes(value: Uint8Array, path: string, reading: WireReading, cut: boolean): Value | WireFields {
 	const kind = reading.get(path);
 	if (kind === 'fields') return decodeWire(value, reading, cut, path);
+	if (kind !== 'text' || !(cut ? isCutText : isText)(value, 0, value.length, 'utf8')) return value;
 	// Of a text that was cut, the last character may not be whole.
-	return kind === 'text' ? utf8.decode(value).replace(/\uFFFD$/, '') : value;
+	return utf8.decode(value).replace(/\uFFFD$/, '');
 }

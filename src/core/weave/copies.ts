@@ -30,7 +30,7 @@ export function placeCopies(store: WovenStore, messages: Woven[], make: (u: Unde
 			byTextRow.get(copy.row) ??
 			(copy.key === null ? undefined : named.get(copy.key)) ??
 			byText.get(copy.text)?.find((m) => m.record === null) ??
-			null;
+			(copy.key === null ? saying(messages, copy.text) : null);
 		if (main) {
 			const same = [main, ...(wordings.get(main) ?? [])].find((w) => w.first.text === copy.text || w.first.textRows?.includes(copy.row));
 			if (same) {
@@ -54,6 +54,10 @@ export function placeCopies(store: WovenStore, messages: Woven[], make: (u: Unde
 		messages.push(lost);
 	}
 }
+
+/** The message of that text, whatever its number. */
+const saying = (messages: readonly Woven[], text: string): Woven | null =>
+	messages.find((m) => m.first.text === text && !m.earlierWordingOf) ?? null;
 
 /** The row as a sighting of the message it names: what is in use there is not the message itself. */
 function seenAs({ row, kind }: Copied): Row {

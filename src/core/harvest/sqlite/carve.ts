@@ -51,7 +51,7 @@ export interface CarveContext {
 }
 
 /** What a cell must weigh to be taken. The fewer of its own bytes prove it, the more its values must. */
-const LEAST = { whole: 2.5, fragment: 6, headless: 5, headlessFragment: 9 };
+const LEAST = { whole: 2.5, entry: 8, fragment: 6, headless: 5, headlessFragment: 9 };
 const PREFERRED = 3;
 const LITTLE_KNOWN = 7;
 const FILLS_ITS_BLOCK = 4;
@@ -60,6 +60,9 @@ const BEYOND_DOUBT = 16;
 /** Taken off for an integer stored longer than the engine would (older files keep 0 and 1 in a byte, so it is not refused). */
 const NOT_SHORTEST = 1.5;
 const FOLLOWED = 2;
+/** A table of so few rows has lost few: taken off on pages that are not its own. */
+const FEW = 20;
+const FEW_HAVE_LOST = 3;
 /** A number outside what its column has held; and up to so much more the further it is. */
 const OUTSIDE = -3;
 const FURTHER = 2;
@@ -348,10 +351,15 @@ function wholeCellAt(b: Uint8Array, o: number, to: number, ctx: CarveContext): W
 		const found = settle(b, { start: o, h, body: bodyAt, payload, count, shape: compiled.shape, rowid, headless: false }, to, ctx);
 		if (!found) continue;
 		if (found.score >= 0 && compiled.shape === ctx.preferred) found.score += PREFERRED;
-		if (!best || found.score > best.score) best = found;
+		else if (found.score >= 0 && found.score < LEAST.entry && compiled.shape.entryOf) continue;
+		if (!best || isLikelier(found, best)) best = found;
 	}
 	return best;
 }
+
+/** Of two that weigh the same the one of the larger table: it has lost more. */
+const isLikelier = (a: Weighed, b: Weighed): boolean => a.score - b.score > prior(b.shape) - prior(a.shape);
+const prior = (shape: Shape): number => Math.min(1.5, Math.log10(shape.rows + 1) * 0.5);
 
 function rowidFits(shape: Shape, rowid: number | bigint): boolean {
 	if (typeof rowid === 'bigint') return shape.highRowid > 2 ** 53 || shape.lowRowid < -(2 ** 53) || shape.rows === 0;
@@ -398,15 +406,18 @@ class Headless {
 	private consider(found: Weighed | null, proven: number): void {
 		if (!found || found.score < 0) return;
 		if (found.shape === this.ctx.preferred) found.score += PREFERRED;
+		else if (found.shape.rows < FEW) found.score -= FEW_HAVE_LOST;
 		const rest = this.s + this.size - found.end;
 		if (rest >= 0 && rest <= 3 && found.grade !== 'fragment') {
 			found.score += rest === 0 ? FILLS_ITS_BLOCK : FILLS_ITS_BLOCK - 1;
 			found.fills = true;
 		} else if (this.followed(found.end)) found.score += FOLLOWED;
+		// One value alone, and nothing around it that agrees: any text would do.
+		if (!found.fills && found.shape !== this.ctx.preferred && valued(found.types) < 2) return;
 		found.score += proven;
 		if (found.score < LEAST.headless) return;
 		const { best } = this;
-		if (!best || found.score > best.score) {
+		if (!best || isLikelier(found, best)) {
 			found.unsure =
 				best && best.end === found.end && best.score > found.score - AS_GOOD ? Math.max(best.unsure, differing(best, found)) : 0;
 			this.best = found;
@@ -489,6 +500,9 @@ class Headless {
 					types[0] = first;
 					if (lost === 2) types[1] = second;
 					const payload = end - (s + 4) + lost + 1 + bodySize(count);
+					// With all types gone nothing but the block's size says what was there.
+					const rest = s + this.size - (s + 3 - lost + payload);
+					if (lost === count && (rest < 0 || rest > 3)) continue;
 					if (sizeOfVarint(payload) === 3 - lost) this.settle(s + 3 - lost, end, payload, count, compiled);
 				}
 			}
@@ -501,6 +515,9 @@ class Headless {
 		if (found && found.score >= 0) this.consider({ ...found, start: this.s }, HEADER_THERE);
 	}
 }
+
+/** Values that take bytes. */
+const valued = (cellTypes: Int32Array): number => cellTypes.reduce((n, type) => n + Number(sizeOfSerialType(type) > 0), 0);
 
 const NOTHING_MORE = [0];
 

@@ -16,7 +16,6 @@ import {
 	freeRanges,
 	INTERIOR_INDEX,
 	INTERIOR_TABLE,
-	LEAF_INDEX,
 	LEAF_TABLE,
 	localPayload,
 	readPageHeader,
@@ -756,8 +755,8 @@ export class StoreHarvest implements Harvested {
 	}
 
 	/**
-	 * Looks through free stretches of a page for cells of tables and, where there are WITHOUT ROWID tables, of those.
-	 * On an index page the latter come first; what one kind claims the other leaves alone.
+	 * Looks through free stretches of a page for cells of tables and, where there are WITHOUT ROWID tables or indexes, of
+	 * those. Bytes that read as both are what is surer of them.
 	 */
 	private carveRanges(
 		bytes: Uint8Array,
@@ -775,18 +774,11 @@ export class StoreHarvest implements Harvested {
 		const contexts = [this.context(view, preferred?.withoutRowid ? null : preferred)];
 		if (this.indexShapes.all.length > 0) {
 			const ctx = this.context(view, preferred?.withoutRowid ? preferred : null, this.indexShapes, true);
-			if (preferred?.withoutRowid || bytes[0] === INTERIOR_INDEX || bytes[0] === LEAF_INDEX) contexts.unshift(ctx);
-			else contexts.push(ctx);
+			contexts.push(ctx);
 		}
 		for (const { from, to } of ranges) {
-			const claimed: Found[] = [];
-			for (const ctx of contexts) {
-				for (const found of carve(bytes, from, to, ctx)) {
-					if (claimed.some((c) => c.start < found.end && c.end > found.start)) continue;
-					claimed.push(found);
-					rows.push(this.rowOf(found, where, 'remnant'));
-				}
-			}
+			const found = contexts.map((ctx) => carve(bytes, from, to, ctx));
+			for (const cell of found.length > 1 ? surest(found.flat()) : found[0]!) rows.push(this.rowOf(cell, where, 'remnant'));
 		}
 		if (place) this.place(rows, owner);
 		return rows;
@@ -961,6 +953,17 @@ class CellReader implements RowReader {
 		return this.inOrder(stored, row.rowid!);
 	}
 }
+
+/** Of cells that overlap the surer ones; in order of place. */
+function surest(found: Found[]): Found[] {
+	const kept: Found[] = [];
+	const weight = (f: Found): number => f.score + (f.grade === 'whole' && f.score >= PROVEN ? WHOLE_COUNTS : 0);
+	for (const cell of [...found].sort((a, b) => weight(b) - weight(a)))
+		if (!kept.some((k) => k.start < cell.end && k.end > cell.start)) kept.push(cell);
+	return kept.sort((a, b) => a.start - b.start);
+}
+const PROVEN = 8;
+const WHOLE_COUNTS = 10;
 
 /** An entry with a number that its table is far from, or with nothing that is the table's, is a chance likeness. */
 function saysSomething(entry: HarvestedRow, shape: Shape): boolean {

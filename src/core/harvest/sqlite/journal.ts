@@ -62,12 +62,43 @@ export function readJournal(source: ByteSource, databasePageSize: number): Journ
 		const next = Math.ceil(end / sector) * sector;
 		if (next <= at) break;
 		at = next;
+		// What is left of longer, older journals need not begin where this one ends.
+		if (!startsSection(source, at)) at = findOlder(source, at, pageSize, records);
 		// The engine stops at the first section that was not filled as its header says.
 		stillHot &&= named && count !== 0;
 	}
 	return records.length > 0 ? journal : null;
 }
 
+const startsSection = (source: ByteSource, at: number): boolean => {
+	const head = source.read(at, MAGIC.length);
+	return MAGIC.every((byte, i) => head[i] === byte);
+};
+
+/** Reads older records from the first sector on in which two prove each other; returns where a section starts, or the end. */
+function findOlder(source: ByteSource, from: number, pageSize: number, out: JournalRecord[]): number {
+	const step = pageSize + 8;
+	let at = from;
+	while (at + 2 * step <= source.size) {
+		if (startsSection(source, at)) return at;
+		const nonces = [at, at + step].map((offset) => nonceOf(source.read(offset, step), pageSize));
+		if (nonces[0] === null || nonces[0] !== nonces[1]) {
+			at += SECTOR;
+			continue;
+		}
+		const end = readSection(source, at, pageSize, 0, nonces[0]!, false, out);
+		at = Math.ceil(Math.max(end, at + 1) / SECTOR) * SECTOR;
+	}
+	return source.size;
+}
+
+/** What a record's checksum was made with; null where it names no page. */
+function nonceOf(record: Uint8Array, pageSize: number): number | null {
+	const page = readU32Be(record, 0);
+	return page === 0 || page > 0x7fffffff ? null : (readU32Be(record, pageSize + 4) - sampleSum(record, pageSize)) >>> 0;
+}
+
+const SECTOR = 512;
 const sectorSize = (n: number): number => (n >= 32 && n <= 65536 && (n & (n - 1)) === 0 ? n : 512);
 
 /** Reads records from `from`; returns where they end. After the counted ones it goes on with what still proves itself. */
@@ -93,11 +124,9 @@ function readSection(
 		const inCount = counted < count;
 		if (page === 0 || page > 0x7fffffff) break;
 		if (known !== null && found !== known) {
-			// Past the counted records an older transaction's may follow, with a nonce of its own.
-			const next = at + 2 * step <= source.size ? source.read(at + step, step) : null;
-			const agrees = next && (readU32Be(next, pageSize + 4) - sampleSum(next, pageSize)) >>> 0 === found;
+			// Past the counted records those of older transactions may follow, each with a nonce of its own.
 			if (isHot && inCount) isHot = false;
-			if (!agrees) break;
+			if (!goesOn(source, at, step, pageSize)) break;
 			known = found;
 		}
 		if (known === null) known = found;
@@ -105,6 +134,21 @@ function readSection(
 		counted++;
 	}
 	return at;
+}
+
+/** Records that are looked at for two that prove each other. */
+const AHEAD = 24;
+
+/** Whether soon after this record two follow each other in one transaction: then the records in between lie as they say. */
+function goesOn(source: ByteSource, from: number, step: number, pageSize: number): boolean {
+	let before: number | null = null;
+	for (let i = 0; i < AHEAD && from + (i + 1) * step <= source.size; i++) {
+		const nonce = nonceOf(source.read(from + i * step, step), pageSize);
+		if (nonce === null) return false;
+		if (nonce === before) return true;
+		before = nonce;
+	}
+	return false;
 }
 
 /** With a zeroed header the sector size is unknown: the first size after which two records prove each other. */
