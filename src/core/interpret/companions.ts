@@ -211,7 +211,7 @@ function attachedTo(sheet: Sheet, m: MessageReading, context: Context): Attached
 	};
 }
 
-const isOwnNumber = (c: SheetColumn, sheet: Sheet, tables: readonly Table[]): boolean =>
+export const isOwnNumber = (c: SheetColumn, sheet: Sheet, tables: readonly Table[]): boolean =>
 	c.path.length === 0 && tables[sheet.tables[0]!]!.rowidColumn === c.column;
 
 const ANSWER_HINT = /repl|quot|answer|parent|in_?resp|origin|assoc|refers?_?to|thread_orig/i;

@@ -99,10 +99,14 @@ function weightedInclusion(values: readonly (string | number)[], p: Profile, key
 	return all === 0 ? null : inside / all;
 }
 
-/** Whether all values are keys but one, which is no number unless the name speaks of writers: the owner is often not among the persons. */
-const butForOne = (values: readonly (string | number)[], inside: number, p: Profile, name: string): boolean =>
-	inside >= 3 && inside === values.length - 1 && (p.texts >= p.filled ? p.averageLength < 60 : PARTY_NAME.test(name));
-const PARTY_NAME = /send|recip|author|from|^to(_|$)/i;
+/** Whether all values are keys but one: the owner is often not among the persons. A number must be that of many rows. */
+function butForOne(values: readonly (string | number)[], inside: number, p: Profile, key: Key): boolean {
+	if (inside < 3 || inside !== values.length - 1) return false;
+	if (p.texts >= p.filled) return p.averageLength < 60;
+	const other = values.find((v) => !isKey(key, v))!;
+	return inside >= key.values.size * 0.8 && (p.distinct.get(other) ?? 0) > p.filled * OWNERS;
+}
+const OWNERS = 0.3;
 const BUT_FOR_ONE = 0.9;
 
 /** Small numbers in (nearly) all rows: a lost row misread must not hide it. */
@@ -148,7 +152,7 @@ export function referencesOf(sheet: Sheet, keys: readonly Key[], tables: readonl
 			if (relevant.length === 0) continue;
 			let inside = 0;
 			for (const d of relevant) if (isKey(key, d)) inside++;
-			const inclusion = butForOne(relevant, inside, p, column.name)
+			const inclusion = butForOne(relevant, inside, p, key)
 				? BUT_FOR_ONE
 				: (weightedInclusion(relevant, p, key, signed) ?? inside / relevant.length);
 			const coverage = inside / key.values.size;

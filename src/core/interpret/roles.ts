@@ -5,7 +5,7 @@
 import type { Table } from '../model';
 import { asideColumn } from './aside';
 import { addressShare, bestText, bestTime, isHandleLike, nameScore, TABLE_NAME, textScore } from './columns';
-import { findCompanions } from './companions';
+import { findCompanions, isOwnNumber } from './companions';
 import type { Context } from './context';
 import { correctColumns, correctedText, correctionFor, roleWanted, type Correction } from './correction';
 import { readMessages } from './message-sheet';
@@ -188,7 +188,13 @@ function readPersons(sheet: Sheet, context: Context): PersonReading | null {
 	// Where the same addresses come again and again, the rows are what happened with somebody: calls, visits.
 	if (address && names.length === 0 && address.profile.distinct.size < address.profile.filled * LISTED_ONCE) return null;
 	const via = (context.references.get(sheet) ?? []).find(
-		(r) => r.confidence > 0.49 && r.key.sheet !== sheet && address && names.length === 0 && goesWith(address, r.from, sheet, context)
+		(r) =>
+			r.confidence > 0.49 &&
+			r.key.sheet !== sheet &&
+			address &&
+			names.length === 0 &&
+			!isOwnNumber(r.from, sheet, context.tables) &&
+			goesWith(address, r.from, sheet, context)
 	);
 	return { sheet, names: wholeName(names), addresses, via: via ? { column: via.from, key: via.key } : null };
 }

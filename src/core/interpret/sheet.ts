@@ -111,7 +111,7 @@ function sheetOf(index: number, tables: readonly Table[], rows: Row[], label: st
 /** The rows whose values are all there, if they are enough; else those rebuilt as well; else all. */
 function surest(rows: Row[]): Row[] {
 	const whole = rows.filter((r) => r.grade === 'whole');
-	if (whole.length >= Math.min(SURE, rows.length * 0.2)) return whole;
+	if (whole.length >= Math.min(SURE, Math.max(ENOUGH, rows.length * 0.1))) return whole;
 	const complete = rows.filter((r) => r.grade !== 'fragment');
 	return complete.length >= ENOUGH ? complete : rows;
 }

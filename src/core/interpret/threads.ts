@@ -28,13 +28,18 @@ export function looksLikeThreads(sheet: Sheet, context: Context): boolean {
 		if (!refs.some((r) => r.key.sheet === sheet)) return false;
 		// A join has two ends: the one whose rows all have a name is that of persons, where the other's have none.
 		const others = refs.filter((r) => r.key.sheet !== sheet).map((r) => r.key.sheet);
-		return others.length === 0 || !(isNamed(sheet) && others.every((o) => !isNamed(o)));
+		const keys = refs.map((r) => r.key.column);
+		return others.length === 0 || !(isKnown(sheet, keys) && others.every((o) => !isKnown(o, keys)));
 	});
 	const untitled = sheet.columns.every(
 		(c) => c.profile.texts === 0 || c.profile.filled < sheet.sure.length * 0.6 || c.profile.uuid > 0.6 || c.profile.json > 0.5
 	);
 	return own || joined || untitled || /thread|chat|conv|room|dialog|session/i.test(sheet.name);
 }
+
+/** Whether (nearly) every row says who it is: by a name, or a handle that is no mere key. */
+const isKnown = (sheet: Sheet, keys: readonly (SheetColumn | null)[]): boolean =>
+	isNamed(sheet) || sheet.columns.some((c) => isHandle(c) && !keys.includes(c) && c.profile.filled >= sheet.sure.length * 0.8);
 
 /** A handle of its own in each row: another list of the same persons can have it too. */
 const isHandle = (c: SheetColumn): boolean => c.profile.unique && c.profile.uuid < 0.3 && isHandleLike(c);

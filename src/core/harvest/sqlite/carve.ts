@@ -62,7 +62,7 @@ const NOT_SHORTEST = 1.5;
 const FOLLOWED = 2;
 /** A table of so few rows has lost few: taken off on pages that are not its own. */
 const FEW = 20;
-const FEW_HAVE_LOST = 3;
+const FEW_HAVE_LOST = 8;
 /** A number outside what its column has held; and up to so much more the further it is. */
 const OUTSIDE = -3;
 const FURTHER = 2;
@@ -502,7 +502,7 @@ class Headless {
 					const payload = end - (s + 4) + lost + 1 + bodySize(count);
 					// With all types gone nothing but the block's size says what was there.
 					const rest = s + this.size - (s + 3 - lost + payload);
-					if (lost === count && (rest < 0 || rest > 3)) continue;
+					if (lost === count && compiled.shape !== this.ctx.preferred && (rest < 0 || rest > 3)) continue;
 					if (sizeOfVarint(payload) === 3 - lost) this.settle(s + 3 - lost, end, payload, count, compiled);
 				}
 			}
