@@ -100,6 +100,8 @@ class Parties {
 
 	/** Whether a's value says b's, and not all b's values are one. */
 	private says(a: SheetColumn, b: SheetColumn): boolean {
+		// Where the same persons stand in both, they are from and to.
+		if ([...a.profile.distinct.keys()].some((v) => b.profile.distinct.has(v))) return false;
 		const map = new Map<string | number, string | number>();
 		let held = 0;
 		let all = 0;

@@ -90,11 +90,28 @@ export function readConversation(lines: readonly TextLine[], siblings: ReadonlyS
 		});
 	});
 	if (messages.length === 0) return null;
+	dropCommonWords(messages);
 	takeFiles(messages, siblings);
 	takeMarkers(messages);
 	// Marks that the exporting program put in front of a text are none of it.
 	for (const m of messages) if (m.text !== null) m.text = m.text.replace(LEADING_MARKS, '');
 	return { messages, systemLines, dates, zoned: heads.every((h) => h.stamp.zone !== null) };
+}
+
+/** A word for the hour behind the time ("10:32 Uhr - Ada"), and one that says who wrote ("Ada wrote"). */
+const HOUR = /^(?:uhr|hrs?|hs|h|ч|год)\.?\s*[-–—:|,]?\s+(?=\S)/iu;
+const SAYS = /\s(\p{Ll}{3,12})$/u;
+
+/** Takes words off the names that the export puts beside every one of them. */
+function dropCommonWords(messages: ExportedMessage[]): void {
+	const names = new Set(messages.map((m) => m.writer).filter((w) => w !== null));
+	const all = (test: (name: string) => boolean): boolean => names.size > 0 && [...names].every(test);
+	const last = new Set([...names].map((n) => SAYS.exec(n)?.[1]));
+	const says = names.size > 1 && last.size === 1 && !last.has(undefined);
+	const hour = all((n) => HOUR.test(n));
+	if (!says && !hour) return;
+	for (const m of messages)
+		if (m.writer !== null) m.writer = (says ? m.writer.replace(SAYS, '') : m.writer).replace(hour ? HOUR : /^(?!)/, '');
 }
 
 const endOf = (head: Head, next: number): number => Math.min(head.until ?? next, next);

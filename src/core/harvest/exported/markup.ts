@@ -90,7 +90,7 @@ export function readHtml(text: string): Item | null {
 			const here = `${path}/${el.name}`;
 			const heading = innerText(el).trim();
 			if (heading.length < 60 && dateHeading(plainLine(heading))) day = heading;
-			if (groups.get(el.name)!.length >= ALIKE && !INLINE.has(el.name) && heading !== '') {
+			if (isList(groups.get(el.name)!) && !INLINE.has(el.name) && heading !== '') {
 				const one = stretch(el);
 				if (day !== '' && day !== heading) one.fields.set('(day)', day);
 				fields(one, el, '', 0);
@@ -104,6 +104,12 @@ export function readHtml(text: string): Item | null {
 	const lists = [...root.lists].filter(([, items]) => items.length >= ALIKE).sort((a, b) => richness(b[1]) - richness(a[1]));
 	root.lists = new Map(lists.slice(0, 3));
 	return root.lists.size > 0 ? root : null;
+}
+
+/** Several of one kind; those that each have a class of their own are the parts of one thing. */
+function isList(group: readonly Element[]): boolean {
+	const classes = new Set(group.map((e) => e.attribs['class'] ?? ''));
+	return group.length >= ALIKE && (classes.size < group.length || classes.has(''));
 }
 
 const groupName = (node: Document | Element): string =>
