@@ -191,8 +191,9 @@ function weighFlag(column: SheetColumn, reading: MessageReading, context: Contex
 		outIsA += towardsA;
 		evidence.push(why);
 	};
-	if (named && typeof a[0] === 'number' && typeof b[0] === 'number') {
-		const one = Number(a[0]) > Number(b[0]) ? 1 : -1;
+	const [first, second] = [asNumber(a[0]), asNumber(b[0])];
+	if (named && first !== null && second !== null) {
+		const one = first > second ? 1 : -1;
 		say((named === 'out' ? one : -one) * 3, 'its name says direction');
 	}
 	say(
@@ -221,6 +222,11 @@ function weighFlag(column: SheetColumn, reading: MessageReading, context: Contex
 		weight
 	};
 }
+
+/** A flag as a number: words for yes are one, words for no nought. */
+const asNumber = (flag: Flag): number | null => (typeof flag === 'number' ? flag : YES.test(flag) ? 1 : NO.test(flag) ? 0 : null);
+const YES = /^(yes|y|true|t|ja|oui|s[ií]|sim|да)$/i;
+const NO = /^(no|n|false|f|nein|non|não|нет)$/i;
 
 /** Nought and one, or one and two: what a flag of two ways mostly holds. */
 const isTwoWay = (a: Flag, b: Flag): boolean =>

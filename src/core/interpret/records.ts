@@ -12,6 +12,7 @@ import { addressShare, bestText, bestTime } from './columns';
 import { ownerOfPair } from './parties';
 import { readStore } from './roles';
 import { cell, sheetsOf, type SheetColumn } from './sheet';
+import { timeOf } from './time';
 
 /** Whose device an export is from: by the user's word, and by what the file is called. */
 export interface OwnerHints {
@@ -38,6 +39,7 @@ export function readRecords(harvest: ExportHarvest, hints: OwnerHints): StoreRea
 }
 
 const SAMPLE = 4000;
+const DAY = 86_400_000;
 /** Share of rows that a rule must hold for. */
 const MOSTLY = 0.95;
 
@@ -130,8 +132,12 @@ class Parties {
 		for (const a of sorted)
 			for (const b of sorted) {
 				const pair = a !== b && m.sheet.columns.indexOf(a) < m.sheet.columns.indexOf(b) && this.differ(a, b);
-				const owner = pair ? ownerOfPair(m.sheet, a, b, { tables: this.harvest.tables }) : null;
-				if (owner === null) continue;
+				const both = pair ? ownerOfPair(m.sheet, a, b, { tables: this.harvest.tables }) : null;
+				if (both === null) continue;
+				// Of two who only write to each other each stands in every row.
+				const written = [...new Set([...a.profile.distinct.keys(), ...b.profile.distinct.keys()])].map(String);
+				const named = written.length === 2 ? ownerAmong(written, this.hints.asked, this.hints.title) : null;
+				const owner = named?.owner ?? both;
 				const swap = /^(to|recip|dest)|[._-]to$/i.test(a.name) || FROM.test(b.name);
 				m.sender = as(swap ? b : a, 'one of two columns of persons');
 				m.recipient = as(swap ? a : b, 'the other of two columns of persons');
@@ -207,11 +213,30 @@ class Parties {
 		return this.rows.every((row) => this.value(row, a) === null || this.value(row, a) !== this.value(row, b));
 	}
 
+	/** Whether a list's parts are no conversations but stretches of one: days, pages, that follow each other in time. */
+	private isStretch(c: SheetColumn): boolean {
+		const { time } = this.m;
+		const parts = new Map<string | number, { from: number; to: number }>();
+		for (const row of this.rows) {
+			const part = this.value(row, c);
+			const at = time && timeOf(cell(row, time.value, this.harvest.tables), time.reading);
+			if (part === null || at === null) continue;
+			const seen = parts.get(part);
+			if (!seen) parts.set(part, { from: at, to: at });
+			else {
+				seen.from = Math.min(seen.from, at);
+				seen.to = Math.max(seen.to, at);
+			}
+		}
+		const all = [...parts.values()];
+		return all.length > 2 && all.every(({ from, to }, i) => to - from < DAY && (i === 0 || from >= all[i - 1]!.to));
+	}
+
 	private wholeFile(): void {
 		const { m } = this;
 		m.thread = null;
 		if (m.peer ?? m.recipient) return;
-		const parent = m.sheet.columns.find((c) => c.name.startsWith('in ') && c.profile.distinct.size > 1);
+		const parent = m.sheet.columns.find((c) => c.name.startsWith('in ') && c.profile.distinct.size > 1 && !this.isStretch(c));
 		const value = parent ?? m.sheet.columns.find((c) => c.name === FILE_COLUMN)!;
 		m.thread = { value, key: null, confidence: 0.7, evidence: [parent ? 'the list it stands in' : 'the file is one conversation'] };
 		m.threadTitled = !parent;

@@ -4,6 +4,7 @@
  * looking alike, writers by coming back, attachment lines by the files they name and the phrase around them.
  */
 import { MARKS, dateHeading, findStamp, findTime, plainLine, readDates, stampTime, type DateReading, type Stamp } from './stamps';
+import { labelledBlocks, type Block } from './labelled';
 import type { TextLine } from './lines';
 
 export interface ExportedMessage {
@@ -54,6 +55,10 @@ export function readConversation(lines: readonly TextLine[], siblings: ReadonlyS
 	let heads = alikeOnly(stampFirst(plain));
 	if (heads.length < written * PLAINLY)
 		heads = [heads, ...[nameFirst(plain), underHeadings(plain)].map(alikeOnly)].reduce((a, b) => (b.length > a.length ? b : a));
+	if (heads.length < written * PLAINLY) {
+		const blocks = labelledBlocks(plain);
+		if (blocks.length > heads.length) return fromBlocks(lines, blocks, siblings);
+	}
 	if (heads.length < HEADS || heads.length < written * SHARE) return null;
 	const dates = readDates(heads.map((h) => h.stamp));
 	if (!dates) return null;
@@ -112,6 +117,33 @@ function dropCommonWords(messages: ExportedMessage[]): void {
 	if (!says && !hour) return;
 	for (const m of messages)
 		if (m.writer !== null) m.writer = (says ? m.writer.replace(SAYS, '') : m.writer).replace(hour ? HOUR : /^(?!)/, '');
+}
+
+/** The messages of blocks of labelled lines. */
+function fromBlocks(lines: readonly TextLine[], blocks: readonly Block[], siblings: ReadonlySet<string>): Conversation | null {
+	const dates = readDates(blocks.map((b) => b.stamp));
+	if (!dates) return null;
+	const messages: ExportedMessage[] = [];
+	for (const { start, end, stamp, writer, text, label } of blocks) {
+		const at = stampTime(stamp, dates);
+		if (at === null) continue;
+		const parts = lines.slice(text, end).map((l, i) => (i === 0 ? l.text.slice(label) : l.text));
+		while (parts.length > 0 && /^\s*([-=_*])?\1*\s*$/.test(parts.at(-1)!)) parts.pop();
+		while (parts.length > 0 && parts[0]!.trim() === '') parts.shift();
+		const { offset } = lines[start]!;
+		const last = lines[end - 1]!;
+		messages.push({
+			offset,
+			length: last.offset + last.length - offset,
+			at,
+			written: stamp.written,
+			writer: trimName(writer),
+			text: parts.join('\n'),
+			file: null
+		});
+	}
+	takeFiles(messages, siblings);
+	return { messages, systemLines: 0, dates, zoned: blocks.every((b) => b.stamp.zone !== null) };
 }
 
 const endOf = (head: Head, next: number): number => Math.min(head.until ?? next, next);

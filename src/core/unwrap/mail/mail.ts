@@ -28,6 +28,9 @@ const SEPARATOR = new TextEncoder().encode('\nFrom ');
 /** "From " line: an address or a dash, and a date (RFC 4155, appendix A). */
 const FROM_LINE = /^From \S+.*\d{2}:\d{2}/;
 
+/** When a mail was written or came: the date in RFC 5322's form (section 3.3), which other texts with such fields have not. */
+const WHEN = /^(date|received):.*\b\d{1,2} [a-z]{3} \d{2,4}\b/i;
+
 const headOf = (source: ByteSource, offset: number): string => new TextDecoder('latin1').decode(source.read(offset, HEAD));
 
 /** Whether the head is one of mail: fields alone, among them who wrote and when. */
@@ -38,10 +41,7 @@ function hasFields(head: string): boolean {
 		.split(/\r?\n/);
 	const names = fields.map((f) => /^([!-9;-~]+):/.exec(f)?.[1]?.toLowerCase());
 	return (
-		names[0] !== undefined &&
-		names.includes('from') &&
-		(names.includes('date') || names.includes('received')) &&
-		names.slice(0, -1).every((n) => n !== undefined)
+		names[0] !== undefined && names.includes('from') && fields.some((f) => WHEN.test(f)) && names.slice(0, -1).every((n) => n !== undefined)
 	);
 }
 

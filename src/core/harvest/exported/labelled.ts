@@ -1,0 +1,112 @@
+/**
+ * Messages as blocks of labelled lines: "From: …", "Date: …", perhaps "To: …", and the text under a label of its own or
+ * below them. No label is known; the one of the time is told by its values, that of the writer by values that come back.
+ */
+import { findStamp, type Stamp } from './stamps';
+
+export interface Block {
+	/** First line, and where the next block's begins. */
+	start: number;
+	end: number;
+	stamp: Stamp;
+	writer: string;
+	/** Line with which the text begins, and how much of it is its label. */
+	text: number;
+	label: number;
+}
+
+const LABELLED = /^\s*(\p{L}[\p{L} .'-]{0,24}?)\s?[:：](?:\s+(.*))?$/u;
+/** Lines of labels that one block can have. */
+const LABELS = 8;
+const BLOCKS = 3;
+/** Share of the blocks that must have a label for it to be one. */
+const MOSTLY = 0.8;
+/** Distinct values among so many, up to which they come back. */
+const COMES_BACK = 0.6;
+const WRITER = /^(from|sender|sent by|author|von|absender|de|da|from user|name|who|writer)$/i;
+const RECIPIENT = /^(to|recipient|an|empfänger|à|para|a|cc|subject|betreff)$/i;
+
+interface Line {
+	label: string;
+	value: string;
+	/** Characters before the value. */
+	skip: number;
+}
+
+const lineOf = (text: string): Line | null => {
+	const m = LABELLED.exec(text);
+	return m ? { label: m[1]!.toLowerCase(), value: (m[2] ?? '').trim(), skip: text.length - (m[2] ?? '').length } : null;
+};
+
+/** The blocks of a text, or none where it is written otherwise. */
+export function labelledBlocks(plain: readonly string[]): Block[] {
+	const lines = plain.map(lineOf);
+	const stamps = lines.map((l) => (l && l.value !== '' ? onlyStamp(l.value) : null));
+	const timed = most(lines.filter((_, i) => stamps[i]).map((l) => l!.label));
+	if (timed === null) return [];
+	const times = lines.flatMap((l, i) => (l?.label === timed && stamps[i] ? [i] : []));
+	if (times.length < BLOCKS) return [];
+	const runs = times.map((at) => runAround(lines, at));
+	const labels = new Set(runs.flat().map((i) => lines[i]!.label));
+	const usual = [...labels].filter(
+		(label) => label !== timed && runs.filter((run) => run.some((i) => lines[i]!.label === label)).length >= times.length * MOSTLY
+	);
+	const values = (label: string): string[] => runs.map((run) => lines[run.find((i) => lines[i]!.label === label) ?? -1]?.value ?? '');
+	const back = usual.filter(
+		(label) => new Set(values(label)).size <= Math.max(2, times.length * COMES_BACK) && values(label).some((v) => v !== '')
+	);
+	const writer = back.find((l) => WRITER.test(l)) ?? back.find((l) => !RECIPIENT.test(l));
+	if (writer === undefined) return [];
+	const heading = new Set([timed, ...back, ...usual.filter((l) => RECIPIENT.test(l))]);
+	return blocksOf(lines, stamps, runs, heading, { timed, writer, usual: new Set(usual) });
+}
+
+function blocksOf(
+	lines: readonly (Line | null)[],
+	stamps: readonly (Stamp | null)[],
+	runs: readonly number[][],
+	heading: ReadonlySet<string>,
+	{ timed, writer, usual }: { timed: string; writer: string; usual: ReadonlySet<string> }
+): Block[] {
+	const blocks: Block[] = [];
+	for (const run of runs) {
+		const own = run.filter((i) => heading.has(lines[i]!.label));
+		const at = own.find((i) => lines[i]!.label === timed && stamps[i]);
+		const who = own.find((i) => lines[i]!.label === writer);
+		if (at === undefined || who === undefined) continue;
+		const text = own.at(-1)! + 1;
+		const next = lines[text];
+		const labelled = next && usual.has(next.label) && !heading.has(next.label);
+		const last = blocks.at(-1);
+		if (last) last.end = own[0]!;
+		blocks.push({
+			start: own[0]!,
+			end: lines.length,
+			stamp: stamps[at]!,
+			writer: lines[who]!.value,
+			text,
+			label: labelled ? next.skip : 0
+		});
+	}
+	return blocks;
+}
+
+const onlyStamp = (value: string): Stamp | null => {
+	const stamp = findStamp(value, true);
+	return stamp && value.slice(0, stamp.from).trim() === '' && value.slice(stamp.to).trim() === '' ? stamp : null;
+};
+
+/** The labelled lines around one of them, without a gap. */
+function runAround(lines: readonly (Line | null)[], at: number): number[] {
+	let from = at;
+	let to = at;
+	while (from > 0 && at - from < LABELS && lines[from - 1] && lines[from - 1]!.label !== lines[at]!.label) from--;
+	while (to + 1 < lines.length && to - at < LABELS && lines[to + 1] && lines[to + 1]!.label !== lines[at]!.label) to++;
+	return Array.from({ length: to - from + 1 }, (_, i) => from + i);
+}
+
+function most(labels: readonly string[]): string | null {
+	const counts = new Map<string, number>();
+	for (const label of labels) counts.set(label, (counts.get(label) ?? 0) + 1);
+	return [...counts].sort((a, b) => b[1] - a[1])[0]?.[0] ?? null;
+}
