@@ -14,6 +14,7 @@ import {
 	mixedParties,
 	nameBeside,
 	namedPair,
+	ownerAmongWriters,
 	ownWriter,
 	repeatsParty,
 	writerBesidePeer
@@ -125,6 +126,14 @@ function partiesIn(
 			});
 	}
 	if (parties.length < 2) parties.push(...namedPair(sheet, used, parties, context));
+	const room = parties.length === 1 ? roomBeside(sheet, used, parties[0]!.value, context) : null;
+	if (room)
+		parties.push({
+			value: room,
+			key: null,
+			confidence: 0.6,
+			evidence: ['its values recur, and some of them are the writers of other rows']
+		});
 	if (parties.length === 0) {
 		const handle = sheet.columns.find(
 			(c) =>
@@ -163,6 +172,14 @@ function partiesIn(
 const SURELY = 0.7;
 const HARDLY = 0.55;
 const NAMED_THREAD = 0.7;
+
+/** A column of rooms and other sides, in most of which one and the same person writes. */
+const roomBeside = (sheet: Sheet, used: ReadonlySet<SheetColumn>, writer: SheetColumn, context: Context): SheetColumn | null =>
+	sheet.columns.find((c) => {
+		const p = c.profile;
+		if (c === writer || used.has(c) || c.column < 0 || p.time || p.many || p.texts === 0 || p.averageLength > 60) return false;
+		return p.distinct.size <= sheet.sure.length * 0.6 && ownerAmongWriters(sheet, c, writer, context) !== null;
+	}) ?? null;
 
 /** What tells a message's thread: a key of threads, the table's name, a join, a number that recurs. A party that does is none. */
 function threadIn(

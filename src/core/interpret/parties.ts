@@ -1,6 +1,6 @@
 /** Who a message is from and to: which columns of its sheet name persons, and which of them is the writer, the other side, the owner. */
 import type { Value } from '../model';
-import { addressShare } from './columns';
+import { addressShare, isHandleLike } from './columns';
 import type { Context } from './context';
 import type { MessageReading } from './reading';
 import { saysWay } from './direction';
@@ -20,13 +20,15 @@ export function namedPair(
 		const p = c.profile;
 		if (used.has(c) || c.column < 0 || p.time || p.many || p.reals > 0 || p.blobs > 0 || p.filled < sheet.sure.length * 0.9) return false;
 		if (p.distinct.size < 2 || p.distinct.size > sheet.sure.length * 0.6 || p.mime > 0.2 || p.averageLength > 60) return false;
-		return isPairName(c);
+		return isPairName(c) || (isHandleLike(c) && p.averageLength > 3 && ![...p.distinct.keys()].some((v) => saysWay(String(v))));
 	};
 	const columns = sheet.columns.filter(recurs);
 	for (const a of columns)
 		for (const b of columns) {
 			if (a === b || sheet.columns.indexOf(a) > sheet.columns.indexOf(b)) continue;
-			if (ownerOfPair(sheet, a, b, context) === null) continue;
+			const owner = ownerOfPair(sheet, a, b, context);
+			// Where no name says it, the owner must write and be written to.
+			if (owner === null || ![a, b].every((c) => isPairName(c) || c.profile.distinct.has(owner))) continue;
 			const party = (value: SheetColumn): NonNullable<MessageReading['peer']> => ({
 				value,
 				key: null,
@@ -249,7 +251,7 @@ function oneWhereWritten(sheet: Sheet, writer: SheetColumn, recipient: SheetColu
 }
 
 /** Of writers beside rooms or other sides the one who writes in most of them, and is none of them himself. */
-function ownerAmongWriters(sheet: Sheet, peer: SheetColumn, writer: SheetColumn, context: Context): string | number | null {
+export function ownerAmongWriters(sheet: Sheet, peer: SheetColumn, writer: SheetColumn, context: Context): string | number | null {
 	const rooms = new Map<string | number, Set<string | number>>();
 	for (const row of sheet.sure.slice(0, 4000)) {
 		const room = keyOf(cell(row, peer, context.tables));
