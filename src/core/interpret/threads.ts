@@ -24,7 +24,9 @@ export function looksLikeThreads(sheet: Sheet, context: Context): boolean {
 	);
 	const joined = context.sheets.some((s) => {
 		if (s === sheet || !isJoin(s, context)) return false;
-		const refs = (context.references.get(s) ?? []).filter((r) => r.confidence > 0.5);
+		// The surest of each column: small numbers are keys of many a sheet.
+		const all = (context.references.get(s) ?? []).filter((r) => r.confidence > 0.5);
+		const refs = all.filter((r) => all.find((x) => x.from === r.from) === r);
 		if (!refs.some((r) => r.key.sheet === sheet)) return false;
 		// A join has two ends: the one whose rows all have a name is that of persons, where the other's have none.
 		const others = refs.filter((r) => r.key.sheet !== sheet).map((r) => r.key.sheet);
