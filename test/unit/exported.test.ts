@@ -72,6 +72,33 @@ describe('the same conversation out of every form', () => {
 	});
 });
 
+it('of two who only write to each other the named one is the owner; yes and no tell the way', () => {
+	const said = story(12).map((s) => ({ ...s, writer: s.writer === OWNER ? OWNER : 'Odile Marchetti' }));
+	const other = (s: Said): string => (s.writer === OWNER ? 'Odile Marchetti' : OWNER);
+	const rows = (head: string, row: (s: Said) => string[]): string =>
+		[
+			head,
+			...said.map((s) =>
+				row(s)
+					.map((c) => `"${c}"`)
+					.join(',')
+			)
+		].join('\n');
+	const pair = rows('From,To,Sent,Words', (s) => [s.writer, other(s), String(s.at), s.text!]);
+	const flag = rows('Date,Contact,Outgoing,Words', (s) => [
+		new Date(s.at).toISOString(),
+		'Odile Marchetti',
+		s.writer === OWNER ? 'yes' : 'no',
+		s.text!
+	]);
+	for (const content of [pair, flag])
+		for (const { first } of look({ 'talk.csv': content }).messages) {
+			const s = said.find((x) => x.text === first.text && x.at === first.sentAt)!;
+			assert.equal(first.direction, s.writer === OWNER ? 'out' : 'in');
+			assert.equal(first.correspondent?.name ?? first.correspondent?.address, 'Odile Marchetti');
+		}
+});
+
 it('a conversation whose texts all have the same number of commas is no table', () => {
 	const said = story(60).map((s) => ({ ...s, text: 'off again, nine days now, as before' }));
 	holds(TEXT_FORMS[1]!, said, look({ 'talk.txt': TEXT_FORMS[1]!.write(said) }).messages);

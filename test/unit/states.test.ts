@@ -126,6 +126,22 @@ describe('the rollback journal', () => {
 	});
 });
 
+it('a journal is read on through what is left of longer, older ones, each with a checksum of its own', () => {
+	const path = join(folder, 'a.db');
+	const db = createDatabase(path, ['page_size=1024', 'journal_mode=persist']);
+	db.exec('create table t(id integer primary key, a text)');
+	for (let i = 1; i <= 60; i++) db.run('insert into t values(?,?)', [i, `${'word '.repeat(60)}${i}`]);
+	db.exec('delete from t where id % 2 = 0');
+	// Three pages, then two over them: one page of the second change is left between those of the first and the third.
+	db.exec("begin; update t set a = 'x' where id = 1; update t set a = 'x' where id = 31; commit");
+	db.exec("update t set a = 'x' where id = 59");
+	const store = harvest({ db: readFileSync(path), journal: readFileSync(`${path}-journal`) });
+	db.close();
+	const seen = store.book.rows.filter((r) => r.sightings.some((s) => s.method === 'journal-page')).map((r) => Number(r.rowid));
+	const even = new Set(seen.filter((id) => id % 2 === 0));
+	assert.ok(even.size >= 15, `${even.size} of 30`);
+});
+
 describe('formats of the file', () => {
 	for (const size of [512, 1024, 4096, 65536]) {
 		it(`reads pages of ${size} bytes with long texts on overflow pages`, () => {

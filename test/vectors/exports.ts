@@ -160,6 +160,35 @@ export const TEXT_FORMS: readonly ExportForm[] = [
 		write: (all) => lines(all, (s) => `${Y(s.at)}/${pad(M(s.at))}/${pad(D(s.at))} ${seconds(s.at)}\t${s.writer}\t`)
 	},
 	{
+		name: 'a word for the hour',
+		file: 'talk.txt',
+		unit: 1000,
+		write: (all) => lines(all, (s) => `${pad(D(s.at))}.${pad(M(s.at))}.${Y(s.at)}, ${seconds(s.at)} Uhr - ${s.writer}: `)
+	},
+	{
+		name: 'a word for writing behind the name',
+		file: 'talk.txt',
+		unit: 60_000,
+		write: (all) => lines(all, (s) => `${month(s.at, 'en')} ${D(s.at)}, ${Y(s.at)} ${clock(s.at)} ${s.writer} wrote: `)
+	},
+	{
+		name: 'labelled lines, the text below',
+		file: 'talk.txt',
+		unit: 60_000,
+		write: (all) =>
+			lines(all, (s) => `From: ${s.writer}\nDate: ${Y(s.at)}-${pad(M(s.at))}-${pad(D(s.at))} ${clock(s.at)}\n`, undefined, '\n')
+	},
+	{
+		name: 'labelled lines, the text under a label of its own',
+		file: 'talk.txt',
+		unit: 1000,
+		write: (all) =>
+			lines(all, (s) => `Sent: ${pad(D(s.at))}.${pad(M(s.at))}.${Y(s.at)} ${seconds(s.at)}\nWho: ${s.writer}\nWords: `).replaceAll(
+				/\n(?=Sent: )/g,
+				'\n----\n'
+			)
+	},
+	{
 		name: 'newest first',
 		file: 'talk.txt',
 		unit: 60_000,
@@ -228,6 +257,25 @@ export const RECORD_FORMS: readonly ExportForm[] = [
 		unit: 1000,
 		write: (all) =>
 			`<!DOCTYPE html><html><head><title>x</title></head><body><h1>Heating</h1><div class="log">${all.map((s) => `<div class="entry"><span class="when" title="${pad(D(s.at))}.${pad(M(s.at))}.${Y(s.at)} ${seconds(s.at)}">${clock(s.at)}</span><div class="who">${escape(s.writer)}</div><div class="words">${escape(body(s)).replaceAll('\n', '<br>')}</div></div>`).join('\n')}</div></body></html>`
+	},
+	{
+		name: 'JSON by days',
+		file: 'talk.json',
+		unit: 1000,
+		write: (all) => {
+			const days = [...new Set(all.map((s) => new Date(s.at).toISOString().slice(0, 10)))];
+			const of = (day: string): Said[] => all.filter((s) => new Date(s.at).toISOString().startsWith(day));
+			return JSON.stringify({
+				log: { days: days.map((day) => ({ day, items: of(day).map((s) => ({ author: s.writer, ts: s.at / 1000, words: body(s) })) })) }
+			});
+		}
+	},
+	{
+		name: 'HTML of parts with classes of their own',
+		file: 'talk.html',
+		unit: 1000,
+		write: (all) =>
+			`<html><body>${all.map((s) => `<div class="one"><div class="when">${pad(D(s.at))}.${pad(M(s.at))}.${Y(s.at)} ${seconds(s.at)}</div><div class="who">${escape(s.writer)}</div><div class="words">${escape(body(s)).replaceAll('\n', '<br>')}</div></div>`).join('\n')}</body></html>`
 	},
 	{
 		name: 'an HTML table',

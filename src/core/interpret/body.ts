@@ -67,19 +67,21 @@ const ENTITIES: Record<string, string> = { amp: '&', lt: '<', gt: '>', quot: '"'
 
 /** Text of markup: tags dropped, line breaks kept, entities resolved. Nothing in it is run. */
 export function stripMarkup(text: string): string {
-	return text
-		.replace(/<!--[\s\S]*?-->|<(script|style)\b[\s\S]*?<\/\1>/gi, '')
-		.replace(/<(?:br|\/p|\/div|\/li|\/tr)\b[^>]*>/gi, '\n')
-		.replace(/<!\[CDATA\[([\s\S]*?)\]\]>/g, (_, inner: string) => inner.replaceAll('&', '&amp;').replaceAll('<', '&lt;'))
-		.replace(/<[a-z/!?][^>]*>/gi, '')
-		// The beginning of a tag, where the value was cut.
-		.replace(/<(?:\/?[a-z]*)?$/i, '')
-		.replace(/&(#x[\da-f]{1,6}|#\d{1,7}|\w{1,8});/gi, (whole, name: string) => {
-			const code = name[0] === '#' ? (/^#x/i.test(name) ? parseInt(name.slice(2), 16) : Number(name.slice(1))) : NaN;
-			if (code > 0 && code <= 0x10ffff) return String.fromCodePoint(code);
-			return ENTITIES[name.toLowerCase()] ?? whole;
-		})
-		.replace(/^\n+|\n+$/g, '');
+	return (
+		text
+			.replace(/<!--[\s\S]*?-->|<(script|style)\b[\s\S]*?<\/\1>/gi, '')
+			.replace(/<(?:br|\/p|\/div|\/li|\/tr)\b[^>]*>/gi, '\n')
+			.replace(/<!\[CDATA\[([\s\S]*?)\]\]>/g, (_, inner: string) => inner.replaceAll('&', '&amp;').replaceAll('<', '&lt;'))
+			.replace(/<[a-z/!?][^>]*>/gi, '')
+			// The beginning of a tag, where the value was cut.
+			.replace(/<(?:\/?[a-z]*)?$/i, '')
+			.replace(/&(#x[\da-f]{1,6}|#\d{1,7}|\w{1,8});/gi, (whole, name: string) => {
+				const code = name[0] === '#' ? (/^#x/i.test(name) ? parseInt(name.slice(2), 16) : Number(name.slice(1))) : NaN;
+				if (code > 0 && code <= 0x10ffff) return String.fromCodePoint(code);
+				return ENTITIES[name.toLowerCase()] ?? whole;
+			})
+			.replace(/^\n+|\n+$/g, '')
+	);
 }
 
 const MARKUP = /^\s*<[a-z!?][^>]*>[\s\S]*<\/[a-z][\w:]*>\s*$|<(?:b|i|p|div|span|br|a|body|em|strong)\b[^>]*>[\s\S]*<\//i;

@@ -103,20 +103,15 @@ export function readConversation(lines: readonly TextLine[], siblings: ReadonlyS
 	return { messages, systemLines, dates, zoned: heads.every((h) => h.stamp.zone !== null) };
 }
 
-/** A word for the hour behind the time ("10:32 Uhr - Ada"), and one that says who wrote ("Ada wrote"). */
-const HOUR = /^(?:uhr|hrs?|hs|h|ч|год)\.?\s*[-–—:|,]?\s+(?=\S)/iu;
+/** A word that says who wrote ("Ada wrote"). */
 const SAYS = /\s(\p{Ll}{3,12})$/u;
 
-/** Takes words off the names that the export puts beside every one of them. */
+/** Takes a word off the names that the export puts behind every one of them. */
 function dropCommonWords(messages: ExportedMessage[]): void {
 	const names = new Set(messages.map((m) => m.writer).filter((w) => w !== null));
-	const all = (test: (name: string) => boolean): boolean => names.size > 0 && [...names].every(test);
 	const last = new Set([...names].map((n) => SAYS.exec(n)?.[1]));
-	const says = names.size > 1 && last.size === 1 && !last.has(undefined);
-	const hour = all((n) => HOUR.test(n));
-	if (!says && !hour) return;
-	for (const m of messages)
-		if (m.writer !== null) m.writer = (says ? m.writer.replace(SAYS, '') : m.writer).replace(hour ? HOUR : /^(?!)/, '');
+	if (names.size < 2 || last.size > 1 || last.has(undefined)) return;
+	for (const m of messages) if (m.writer !== null) m.writer = m.writer.replace(SAYS, '');
 }
 
 /** The messages of blocks of labelled lines. */
@@ -247,8 +242,9 @@ const restOf = (line: string, head: Head): string =>
 
 /** Signs between a writer and the text, as they are found at heads. */
 const DIVIDERS = [/:\s|:$/, /\t/, /\s[-–—|]\s/, />\s/];
-/** What stands between a stamp and the writer. */
-const TO_NAME = new RegExp(`^[\\s\\-–—:|,·${MARKS}]*`, 'u');
+/** What stands between a stamp and the writer, a word for the hour included. */
+const BETWEEN = `[\\s\\-–—:|,·${MARKS}]*`;
+const TO_NAME = new RegExp(`^${BETWEEN}(?:(?:uhr|hrs?|hs|h|ч)\\.?(?=\\s*[-–—:|,]\\s)${BETWEEN})?`, 'iu');
 
 /** Tells the writer from the text behind a stamp: who writes comes back, or is short and no sentence. */
 class Writers {

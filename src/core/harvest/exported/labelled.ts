@@ -70,8 +70,8 @@ function blocksOf(
 ): Block[] {
 	const blocks: Block[] = [];
 	for (const run of runs) {
-		const own = run.filter((i) => heading.has(lines[i]!.label));
-		const at = own.find((i) => lines[i]!.label === timed && stamps[i]);
+		const at = run.find((i) => lines[i]!.label === timed && stamps[i]);
+		const own = at === undefined ? [] : headingAround(lines, at, heading);
 		const who = own.find((i) => lines[i]!.label === writer);
 		if (at === undefined || who === undefined) continue;
 		const text = own.at(-1)! + 1;
@@ -89,6 +89,21 @@ function blocksOf(
 		});
 	}
 	return blocks;
+}
+
+/** The lines of a block's heading: without a gap, and no label twice. */
+function headingAround(lines: readonly (Line | null)[], at: number, heading: ReadonlySet<string>): number[] {
+	const own = [at];
+	const seen = new Set([lines[at]!.label]);
+	const takes = (i: number): boolean => {
+		const label = lines[i]?.label;
+		if (label === undefined || !heading.has(label) || seen.has(label)) return false;
+		seen.add(label);
+		return true;
+	};
+	for (let i = at - 1; i >= 0 && takes(i); i--) own.unshift(i);
+	for (let i = at + 1; i < lines.length && takes(i); i++) own.push(i);
+	return own;
 }
 
 const onlyStamp = (value: string): Stamp | null => {

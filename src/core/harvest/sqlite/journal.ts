@@ -151,19 +151,14 @@ function goesOn(source: ByteSource, from: number, step: number, pageSize: number
 	return false;
 }
 
-/** With a zeroed header the sector size is unknown: the first size after which two records prove each other. */
+/** With a zeroed header the sector size is unknown: the first size after which records prove each other, or one stands alone. */
 function findFirstRecord(source: ByteSource, pageSize: number): number {
 	const step = pageSize + 8;
 	for (let sector = 512; sector <= 65536; sector *= 2) {
 		if (sector + step > source.size) break;
-		const first = source.read(sector, step);
-		const page = readU32Be(first, 0);
-		if (page === 0 || page > 0x7fffffff) continue;
-		const nonce = (readU32Be(first, pageSize + 4) - sampleSum(first, pageSize)) >>> 0;
+		if (nonceOf(source.read(sector, step), pageSize) === null) continue;
 		const second = source.read(sector + step, step);
-		if (second.length < step || readU32Be(second, 0) === 0) return sector;
-		const other = (readU32Be(second, pageSize + 4) - sampleSum(second, pageSize)) >>> 0;
-		if (other === nonce) return sector;
+		if (second.length < step || readU32Be(second, 0) === 0 || goesOn(source, sector, step, pageSize)) return sector;
 	}
 	return 0;
 }
