@@ -474,4 +474,35 @@ describe('stores of other hands', () => {
 			);
 		})
 	);
+
+	it('of a deleted message in several parts each is given back, none twice', () => {
+		const path = join(folder, 'parts.db');
+		const db = createDatabase(path, ['secure_delete=off']);
+		frame(db);
+		db.exec('create table msg(id integer primary key autoincrement, room int, sender int, at int, box int)');
+		db.exec('create table part(id integer primary key, mid int, words text)');
+		const r = new Random(7);
+		const said = story(r, GROUP).slice(0, 60);
+		for (const s of said) {
+			db.run('insert into msg values(?,?,?,?,?)', [s.i, s.room + 1, writer(s, null), s.at * 1000, s.who === null ? 2 : 1]);
+			db.run('insert into part(mid,words) values(?,?)', [s.i, s.text]);
+			if (s.i % 5 === 0) db.run('insert into part(mid,words) values(?,?)', [s.i, `second part of the valve letter ${s.i}`]);
+		}
+		const gone = said.filter((s) => s.i % 10 === 0);
+		for (const s of gone) {
+			db.run('delete from msg where id=?', [s.i]);
+			db.run('delete from part where mid=?', [s.i]);
+		}
+		db.close();
+		const look = new Look(openPaths([path]), { reach: 'raw', owner: null });
+		for (const event of look.run()) void event;
+		const texts = look.findings().weave.threads.flatMap((t) => t.messages.map((m) => m.first.text ?? ''));
+		const bytes = readFileSync(path);
+		assert.ok(gone.length > 3);
+		for (const s of gone)
+			for (const part of [s.text, `second part of the valve letter ${s.i}`]) {
+				if (!bytes.includes(Buffer.from(part))) continue;
+				assert.equal(texts.filter((text) => text.split('\n').includes(part)).length, 1, part);
+			}
+	});
 });

@@ -690,3 +690,14 @@ function insideText(found: Weighed, offset: number): boolean {
 	}
 	return false;
 }
+
+/** Of cells that overlap the surer ones; in order of place. */
+export function surest(found: Found[]): Found[] {
+	const kept: Found[] = [];
+	const weight = (f: Found): number => f.score + (f.grade === 'whole' && f.score >= PROVEN ? WHOLE_COUNTS : 0);
+	for (const cell of [...found].sort((a, b) => weight(b) - weight(a)))
+		if (!kept.some((k) => k.start < cell.end && k.end > cell.start)) kept.push(cell);
+	return kept.sort((a, b) => a.start - b.start);
+}
+const PROVEN = 8;
+const WHOLE_COUNTS = 10;

@@ -5,9 +5,9 @@
 import { readU32Be, type Encoding } from '../../bytes';
 import type { Method, Note, Reach, Row, Standing, Table, Value } from '../../model';
 import type { AccountLine, Harvested, Progress } from '../harvested';
-import { HarvestedRow, type RowPlace, type RowReader } from '../row';
+import { HarvestedRow, type RowPlace } from '../row';
 import { RowBook, sameValue } from '../rowbook';
-import { carve, carveCell, type CarveContext, type Found } from './carve';
+import { carve, carveCell, surest, type CarveContext, type Found } from './carve';
 import { ShapeIndex } from './compiled';
 import { Database, MOST_OWNERS, PageUse, type StoreFiles } from './database';
 import {
@@ -16,18 +16,21 @@ import {
 	freeRanges,
 	INTERIOR_INDEX,
 	INTERIOR_TABLE,
+	isBlank,
 	LEAF_TABLE,
 	localPayload,
 	readPageHeader,
 	type PageHeader
 } from './page';
+import { entryRow, saysSomething } from './entries';
 import { inferEncoding, inferTables } from './infer';
+import { CellReader, declaredOrder, placeOf } from './reader';
 import { readCutRecord, readRecord, scanRecord } from './record';
 import { strayTexts } from './stray';
-import { parseCreateTable, SCHEMA_TABLE, storedOrder } from './schema';
+import { parseCreateTable, SCHEMA_TABLE } from './schema';
 import { ENOUGH, entryShape, learn, learnScanned, shapeKey, shapeOf, type Shape } from './shape';
 import { readSignedVarint, readVarint, varintLength } from './varint';
-import { LaidView, type PageAt, type PageView } from './view';
+import { LaidView, LazyView, type PageAt, type PageView } from './view';
 
 const PAGES_A_STEP = 512;
 const PAGES_A_BLOCK = 256;
@@ -784,31 +787,6 @@ export class StoreHarvest implements Harvested {
 		return rows;
 	}
 
-	/** An index's entry as part of the row it repeats: some values, and the rowid. */
-	private entryRow(found: Found, entry: NonNullable<Shape['entryOf']>, place: RowPlace, standing: Standing): HarvestedRow {
-		const table = this.tables[entry.table]!;
-		const values: (Value | undefined)[] = table.columns.map(() => undefined);
-		const rowid = found.values.at(-1);
-		const known = typeof rowid === 'number' || typeof rowid === 'bigint' ? rowid : null;
-		entry.columns.forEach((c, k) => {
-			if (c >= 0) values[c] = found.values[k];
-		});
-		if (table.rowidColumn >= 0 && known !== null) values[table.rowidColumn] = known;
-		const cut = found.cut >= 0 ? (entry.columns[found.cut] ?? -1) : -1;
-		return new HarvestedRow(
-			table.index,
-			true,
-			known,
-			values,
-			cut,
-			standing,
-			'fragment',
-			{ ...place, method: 'index-entry' },
-			found.start,
-			found.end - found.start
-		);
-	}
-
 	/** Takes rows of one page into the book, under the page's table where that is known or can be told from its rows. */
 	private place(rows: HarvestedRow[], owner: Table | null): void {
 		const groups = new Map<Shape, HarvestedRow[]>();
@@ -852,7 +830,7 @@ export class StoreHarvest implements Harvested {
 	}
 
 	private rowOf(found: Found, place: RowPlace, standing: Standing): HarvestedRow {
-		if (found.shape.entryOf) return this.entryRow(found, found.shape.entryOf, place, standing);
+		if (found.shape.entryOf) return entryRow(found, found.shape.entryOf, this.tables, place, standing);
 		const table = this.tables[found.shape.tables[0]!]!;
 		const { order } = found.shape;
 		const values: (Value | undefined)[] = new Array(table.columns.length).fill(undefined);
@@ -930,112 +908,3 @@ type TakeCell = (
 	whole: boolean,
 	cut: number
 ) => void;
-
-/** Reads cells of table leaves that lie wholly on their page, again and at any time. */
-class CellReader implements RowReader {
-	private readonly inOrder: ReturnType<typeof declaredOrder>;
-
-	constructor(
-		table: Table,
-		private readonly db: Database
-	) {
-		this.inOrder = declaredOrder(table);
-	}
-
-	values(row: HarvestedRow): (Value | undefined)[] {
-		const bytes = this.db.files.sources[row.place.file]!.read(row.place.offset + row.start, row.length);
-		readVarint(bytes, 0, bytes.length);
-		let record = varintLength;
-		readVarint(bytes, record, bytes.length);
-		record += varintLength;
-		// Null only where the file changed under us: then nothing is known of it any more.
-		const stored = readRecord(bytes, record, bytes.length, this.db.encoding) ?? [];
-		return this.inOrder(stored, row.rowid!);
-	}
-}
-
-/** Of cells that overlap the surer ones; in order of place. */
-function surest(found: Found[]): Found[] {
-	const kept: Found[] = [];
-	const weight = (f: Found): number => f.score + (f.grade === 'whole' && f.score >= PROVEN ? WHOLE_COUNTS : 0);
-	for (const cell of [...found].sort((a, b) => weight(b) - weight(a)))
-		if (!kept.some((k) => k.start < cell.end && k.end > cell.start)) kept.push(cell);
-	return kept.sort((a, b) => a.start - b.start);
-}
-const PROVEN = 8;
-const WHOLE_COUNTS = 10;
-
-/** An entry with a number that its table is far from, or with nothing that is the table's, is a chance likeness. */
-function saysSomething(entry: HarvestedRow, shape: Shape): boolean {
-	if (entry.rowid === null) return entry.values.some((v) => v !== undefined);
-	return (
-		shape.rows === 0 ||
-		(entry.rowid >= Math.min(shape.lowRowid, 1) &&
-			entry.rowid <= Math.max(shape.highRowid * 4, shape.highRowid + Math.max(FURTHER, shape.rows * 50)))
-	);
-}
-const FURTHER = 1000;
-
-const placeOf = (at: PageAt, page: number, method: Method, reader: RowReader | null = null): RowPlace => ({
-	file: at.file,
-	offset: at.offset,
-	page,
-	frame: at.frame,
-	method,
-	reader
-});
-
-/** Whether a page holds nothing but zeros. */
-function isBlank(bytes: Uint8Array): boolean {
-	const words = bytes.byteOffset % 4 === 0 ? bytes.length >> 2 : 0;
-	if (words > 0) {
-		const wide = new Uint32Array(bytes.buffer, bytes.byteOffset, words);
-		for (let i = 0; i < words; i++) if (wide[i] !== 0) return false;
-	}
-	for (let i = words * 4; i < bytes.length; i++) if (bytes[i] !== 0) return false;
-	return true;
-}
-
-/** Builds a view only when a cell overflows: most do not. */
-class LazyView implements PageView {
-	private view: PageView | null = null;
-	constructor(private readonly make: () => PageView) {}
-	private get made(): PageView {
-		return (this.view ??= this.make());
-	}
-	get pageCount(): number {
-		return this.made.pageCount;
-	}
-	locate(page: number): PageAt | null {
-		return this.made.locate(page);
-	}
-	read(page: number): Uint8Array | null {
-		return this.made.read(page);
-	}
-}
-
-/**
- * Puts a record's values in the declared order of its table, in place where that is the stored order (it nearly always
- * is): the rowid's column filled in, columns added since then with their default.
- */
-function declaredOrder(table: Table): (stored: (Value | undefined)[], rowid: number | bigint) => (Value | undefined)[] {
-	const order = storedOrder(table);
-	const { columns, rowidColumn } = table;
-	const plain = order.every((c, k) => c === k) && order.length === columns.length;
-	if (plain) {
-		return (stored, rowid) => {
-			for (let k = stored.length; k < columns.length; k++) stored.push(columns[k]!.defaultValue);
-			if (stored.length > columns.length) stored.length = columns.length;
-			if (rowidColumn >= 0) stored[rowidColumn] = rowid;
-			return stored;
-		};
-	}
-	return (stored, rowid) => {
-		const values: (Value | undefined)[] = columns.map(() => undefined);
-		for (let k = 0; k < order.length; k++) {
-			const c = order[k]!;
-			values[c] = c === rowidColumn ? rowid : k < stored.length ? stored[k] : columns[c]!.defaultValue;
-		}
-		return values;
-	};
-}

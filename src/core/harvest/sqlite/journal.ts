@@ -79,7 +79,7 @@ const startsSection = (source: ByteSource, at: number): boolean => {
 function findOlder(source: ByteSource, from: number, pageSize: number, out: JournalRecord[]): number {
 	const step = pageSize + 8;
 	let at = from;
-	while (at + 2 * step <= source.size) {
+	for (let tried = 0; tried < SEARCHED && at + 2 * step <= source.size; tried++) {
 		if (startsSection(source, at)) return at;
 		const nonces = [at, at + step].map((offset) => nonceOf(source.read(offset, step), pageSize));
 		if (nonces[0] === null || nonces[0] !== nonces[1]) {
@@ -99,6 +99,8 @@ function nonceOf(record: Uint8Array, pageSize: number): number | null {
 }
 
 const SECTOR = 512;
+/** Sectors in which older records are looked for: a file of that name that is no journal must not hold the look up. */
+const SEARCHED = 1 << 18;
 const sectorSize = (n: number): number => (n >= 32 && n <= 65536 && (n & (n - 1)) === 0 ? n : 512);
 
 /** Reads records from `from`; returns where they end. After the counted ones it goes on with what still proves itself. */

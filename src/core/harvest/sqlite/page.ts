@@ -162,3 +162,14 @@ export function freeRanges(page: Uint8Array, header: PageHeader, usable: number)
 	if (cursor < usable) free.push({ from: cursor, to: usable });
 	return free;
 }
+
+/** Whether a page holds nothing but zeros. */
+export function isBlank(bytes: Uint8Array): boolean {
+	const words = bytes.byteOffset % 4 === 0 ? bytes.length >> 2 : 0;
+	if (words > 0) {
+		const wide = new Uint32Array(bytes.buffer, bytes.byteOffset, words);
+		for (let i = 0; i < words; i++) if (wide[i] !== 0) return false;
+	}
+	for (let i = words * 4; i < bytes.length; i++) if (bytes[i] !== 0) return false;
+	return true;
+}

@@ -39,3 +39,21 @@ export class LaidView implements PageView {
 		return bytes.length === this.pageSize ? bytes : null;
 	}
 }
+
+/** Builds a view only when a cell overflows: most do not. */
+export class LazyView implements PageView {
+	private view: PageView | null = null;
+	constructor(private readonly make: () => PageView) {}
+	private get made(): PageView {
+		return (this.view ??= this.make());
+	}
+	get pageCount(): number {
+		return this.made.pageCount;
+	}
+	locate(page: number): PageAt | null {
+		return this.made.locate(page);
+	}
+	read(page: number): Uint8Array | null {
+		return this.made.read(page);
+	}
+}
