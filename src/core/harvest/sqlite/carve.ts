@@ -18,7 +18,7 @@ import type { Grade, Value } from '../../model';
 import { CompiledShape, ShapeIndex } from './compiled';
 import { localPayload } from './page';
 import { readValue, sizeOfSerialType } from './record';
-import { classOfSerialType, ENOUGH, fitsRange, INT, NULL, REAL, TEXT, type Shape } from './shape';
+import { classOfSerialType, ENOUGH, fitsRange, INT, MOST_COLUMNS, NULL, REAL, TEXT, type Shape } from './shape';
 import { readSignedVarint, readVarint, sizeOfVarint, varintLength } from './varint';
 
 export interface Found {
@@ -78,7 +78,6 @@ const TYPES_THERE = 2;
 const AS_GOOD = 0.8;
 /** A record's header lies no further behind the beginning of its cell: payload length and rowid are varints. */
 const BEFORE_HEADER = 14;
-const MOST_COLUMNS = 2000;
 
 const types = new Int32Array(MOST_COLUMNS);
 let weighedCut = -1;

@@ -1,7 +1,10 @@
 /** Shapes made ready for the carver: which serial types each column allows, as tables that are looked up, not asked. */
-import { allows, NULL, type Shape } from './shape';
+import { allows, MOST_COLUMNS, NULL, type Shape } from './shape';
+import { readVarint, varintLength } from './varint';
 
 const NARROW = 128;
+/** The types of the header being looked at. */
+const types = new Int32Array(MOST_COLUMNS);
 
 export class CompiledShape {
 	/** Columns of a full record, and of the oldest, shorter ones. */
@@ -97,11 +100,39 @@ export class ShapeIndex {
 		if (largest >= NARROW) this.sizeFits.fill(1, NARROW);
 	}
 
-	/** The next place from `at` on where a record header can begin, or `to`: passes nearly all other bytes at once. */
+	/** The next place from `at` on where the header of a record of one of these shapes stands, or `to`. */
 	nextHeader(b: Uint8Array, at: number, to: number): number {
 		const { sizeFits, firstFits } = this;
-		let h = at;
-		while (h + 1 < to && (sizeFits[b[h]!]! & firstFits[b[h + 1]!]!) === 0) h++;
-		return h + 1 < to ? h : to;
+		for (let h = at; h + 1 < to; h++) {
+			if ((sizeFits[b[h]!]! & firstFits[b[h + 1]!]!) !== 0 && this.isHeader(b, h, to)) return h;
+		}
+		return to;
+	}
+
+	/** Whether a whole record header begins at `h`: its size, and types that one of the shapes allows (section 2.1). */
+	private isHeader(b: Uint8Array, h: number, to: number): boolean {
+		let size = b[h]!;
+		let at = h + 1;
+		if (size >= NARROW) {
+			size = readVarint(b, h, to);
+			at = h + varintLength;
+			if (!(size <= this.largestHeader)) return false;
+		}
+		const end = h + size;
+		if (end > to) return false;
+		let count = 0;
+		while (at < end) {
+			let type = b[at]!;
+			if (type < NARROW) at++;
+			else {
+				type = readVarint(b, at, end);
+				if (varintLength === 0) return false;
+				at += varintLength;
+			}
+			if (type === 10 || type === 11 || count >= types.length || type > 0x7fffffff) return false;
+			types[count++] = type;
+		}
+		const candidates = this.byCount[count];
+		return candidates !== undefined && candidates.some((compiled) => compiled.allowsAll(types, 0, count));
 	}
 }

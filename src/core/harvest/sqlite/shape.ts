@@ -13,6 +13,9 @@ export const TEXT = 8;
 export const BLOB = 16;
 const ANY = 31;
 
+/** As many columns as the engine lets a table have by default (limits, section 3). */
+export const MOST_COLUMNS = 2000;
+
 /** Rows that must have been seen before observation narrows the declaration. */
 export const ENOUGH = 8;
 
