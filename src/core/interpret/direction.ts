@@ -46,7 +46,7 @@ export function decideDirection(reading: MessageReading, context: Context): Gues
 	const byTable = tableRule(reading, context);
 	const ranked = [bySender, byFlag, bySign, byEmpty, byTable].filter((g) => g !== null).sort((a, b) => b.confidence - a.confidence);
 	const best = ranked[0];
-	if (best) return ranked[1] ? { ...best, runnerUp: ranked[1].value.kind } : best;
+	if (best) return ranked[1] ? { ...best, runnerUp: inWords(ranked[1].value) } : best;
 	const byName = sheetName(sheet.name);
 	if (byName)
 		return { value: { kind: 'sheet', direction: byName }, confidence: 0.6, evidence: ['its name says which way its messages went'] };
@@ -137,6 +137,25 @@ function flagRule(reading: MessageReading, context: Context): Guess<DirectionRul
 	}
 	if (!best) return null;
 	return { value: best.value, confidence: best.confidence, evidence: best.evidence, ...(best.runnerUp ? { runnerUp: best.runnerUp } : {}) };
+}
+
+/** A rule as the runner-up is shown: what else could tell the way. */
+export function inWords(rule: DirectionRule): string {
+	switch (rule.kind) {
+		case 'flag':
+			return rule.column.name;
+		case 'sender':
+			return `who wrote (${rule.column.name})`;
+		case 'sender-empty':
+			return `whether ${rule.column.name} names anybody`;
+		case 'sign':
+			return `the sign of ${rule.column.name}`;
+		case 'table':
+		case 'sheet':
+			return 'the table it stands in';
+		case 'unknown':
+			return 'not known';
+	}
 }
 
 const columnOf = (rule: DirectionRule): string => ('column' in rule ? rule.column.name : rule.kind);

@@ -2,7 +2,7 @@
 import { addressShare, isConstant, isFurtherTime, isHandleLike, TABLE_NAME } from './columns';
 import { findReply } from './companions';
 import type { Context } from './context';
-import { decideDirection, saysWay } from './direction';
+import { decideDirection, inWords, saysWay } from './direction';
 import { findDeletedFlag, findOtherKinds } from './kinds';
 import {
 	assignParties,
@@ -49,14 +49,14 @@ export function readMessages(
 			value: { kind: 'sender', column: beside.writer, owner: [beside.owner] },
 			confidence: 0.9,
 			evidence: [`the writer is the other side, or ${beside.owner}: the owner`],
-			runnerUp: direction.value.kind
+			runnerUp: inWords(direction.value)
 		};
 	if (writes !== null && direction.confidence < 0.95)
 		direction = {
 			value: { kind: 'sender', column: reading.participant!.value, owner: [writes] },
 			confidence: 0.85,
 			evidence: [`${writes} writes in most of the threads, and is the other side of none: the owner`],
-			runnerUp: direction.value.kind
+			runnerUp: inWords(direction.value)
 		};
 	reading.direction = direction;
 	const self = !reading.sender && reading.peer ? ownWriter(reading, context) : null;
