@@ -164,7 +164,7 @@ function readPersons(sheet: Sheet, context: Context): PersonReading | null {
 	const addresses = sheet.columns.filter(
 		(c) =>
 			c.profile.filled > 0 &&
-			(c.profile.phone + c.profile.email > 0.4 || (isHandleLike(c) && /addr|handle|phone|number|mail|jid|login|user|nick/i.test(c.name)))
+			(addressShare(c) > 0.4 || (isHandleLike(c) && /addr|handle|phone|number|mail|jid|login|user|nick/i.test(c.name)))
 	);
 	const names = sheet.columns
 		.filter(

@@ -62,7 +62,7 @@ export function isJoin(sheet: Sheet, context: Context): boolean {
 	// A row's own number is no reference, though others have the same.
 	const { rowidColumn } = context.tables[sheet.tables[0]!]!;
 	// Numbers or addresses of persons, each with its kind, join nothing.
-	if (sheet.columns.some((c) => c.profile.phone + c.profile.email > 0.6)) return false;
+	if (sheet.columns.some((c) => addressShare(c) > 0.6)) return false;
 	const strong = (context.references.get(sheet) ?? []).filter((r) => r.confidence > 0.5 && r.from.column !== rowidColumn);
 	return new Set(strong.map((r) => r.from)).size >= 2 && sheet.columns.length <= 4;
 }

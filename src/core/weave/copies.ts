@@ -14,12 +14,15 @@ export function placeCopies(store: WovenStore, messages: Woven[], make: (u: Unde
 	const keys = [...new Set(store.understood.copies.map((c) => c.messageKey))];
 	const byKey = new Map(keys.map((key) => [key, new Map<string, Woven>()]));
 	const byText = new Map<string, Woven[]>();
+	/** The first message of each text, whatever its number. */
+	const saying = new Map<string, Woven>();
 	for (const m of messages) {
 		if (m.earlierWordingOf) continue;
 		for (const key of keys) {
 			const value = key ? messageKeyOf(m.first.row, key, tables) : m.record === null ? null : String(m.record);
 			if (value !== null && !byKey.get(key)!.has(value)) byKey.get(key)!.set(value, m);
 		}
+		if (m.first.text !== null && !saying.has(m.first.text)) saying.set(m.first.text, m);
 		if (m.record === null && m.first.text !== null) put(byText, m.first.text, m);
 	}
 	const byTextRow = new Map(messages.flatMap((m) => (m.first.textRows ?? []).map((row) => [row, m] as const)));
@@ -30,7 +33,7 @@ export function placeCopies(store: WovenStore, messages: Woven[], make: (u: Unde
 			byTextRow.get(copy.row) ??
 			(copy.key === null ? undefined : named.get(copy.key)) ??
 			byText.get(copy.text)?.find((m) => m.record === null) ??
-			(copy.key === null ? saying(messages, copy.text) : null);
+			(copy.key === null ? (saying.get(copy.text) ?? null) : null);
 		if (main) {
 			const same = [main, ...(wordings.get(main) ?? [])].find((w) => w.first.text === copy.text || w.first.textRows?.includes(copy.row));
 			if (same) {
@@ -51,13 +54,10 @@ export function placeCopies(store: WovenStore, messages: Woven[], make: (u: Unde
 		if (copy.messageKey === null && Number.isSafeInteger(Number(copy.key ?? NaN))) lost.record = Number(copy.key);
 		lost.recordTable = copy.reading.sheet.tables[0]!;
 		if (copy.key !== null) named.set(copy.key, lost);
+		if (!saying.has(copy.text)) saying.set(copy.text, lost);
 		messages.push(lost);
 	}
 }
-
-/** The message of that text, whatever its number. */
-const saying = (messages: readonly Woven[], text: string): Woven | null =>
-	messages.find((m) => m.first.text === text && !m.earlierWordingOf) ?? null;
 
 /** The row as a sighting of the message it names: what is in use there is not the message itself. */
 function seenAs({ row, kind }: Copied): Row {
