@@ -1,6 +1,7 @@
 /** What belongs to each message by the companions of its sheet: files it states, receipts and reactions, copies of its text. */
 import type { Row, Standing, Table, Value } from '../model';
-import { fileColumns, messageKeyOf } from './companions';
+import { messageKeyOf } from './companions';
+import { fileColumns, listedFiles, listedIn, type ListedFiles } from './files';
 import type { PeopleBook, Party } from './people';
 import type { AttachmentReading, CopyReading, MessageReading, StoreReading } from './reading';
 import { keyOf } from './refs';
@@ -55,6 +56,10 @@ const hexText = (value: Value | undefined): string | null =>
 		? Array.from(value, (b) => b.toString(16).padStart(2, '0')).join('')
 		: null;
 
+/** Whether a row that can state a file does: the type of its own text is none. */
+const statesFile = ({ path, name, hash, type }: StatedFile): boolean =>
+	path !== null || name !== null || hash !== null || (type !== null && !/^text\//i.test(type));
+
 /** Belongings of one message, at most. */
 const MOST = 200;
 
@@ -64,6 +69,7 @@ export class Belongings {
 		{ key: SheetColumn | null; byKey: Map<string, StatedFile[]>; from: SheetColumn | null }[]
 	>();
 	private readonly own = new Map<MessageReading, AttachmentReading['columns'] | null>();
+	private readonly lists = new Map<MessageReading, ListedFiles[]>();
 	private readonly attached = new Map<MessageReading, { key: SheetColumn | null; byKey: Map<string, Attached[]> }[]>();
 
 	constructor(
@@ -74,6 +80,7 @@ export class Belongings {
 		for (const m of reading.messages) {
 			const taken = [m.text.value, m.time?.value, m.peer?.value, m.sender?.value, m.recipient?.value, m.thread?.value, m.guid ?? undefined];
 			this.own.set(m, m.files === undefined ? fileColumns(m.sheet, taken) : m.files);
+			this.lists.set(m, m.files ? [] : listedFiles(m.sheet, tables));
 		}
 		for (const a of reading.attachments) this.addFiles(a);
 		this.addAttached();
@@ -88,8 +95,13 @@ export class Belongings {
 			if (typeof stated === 'string') for (const name of stated.split('\n')) out.push({ ...NO_FILE, name: name || null });
 		} else if (own) {
 			const file = this.fileOf(row, own);
-			if (file.path || file.name) out.push(file);
+			if (statesFile(file)) out.push(file);
 		}
+		for (const list of this.lists.get(m) ?? [])
+			for (const entry of listedIn(row, list, this.tables)) {
+				const file = this.fileOf(entry, list.columns);
+				if (statesFile(file)) out.push(file);
+			}
 		for (const { key, byKey, from } of this.files.get(m) ?? []) {
 			const value = from ? messageKeyOf(row, from, this.tables) : messageKeyOf(row, key, this.tables);
 			if (value !== null) out.push(...(byKey.get(value) ?? []));

@@ -6,6 +6,7 @@
 import type { Row, Table } from '../model';
 import type { Aside } from './aside';
 import type { AttachedReading, AttachmentReading, CopyReading, MessageReading } from './reading';
+import { fileColumns, isPath } from './files';
 import { keyOf, type Reference } from './refs';
 import { textScore } from './columns';
 import type { Context } from './context';
@@ -85,7 +86,7 @@ function copyOf(sheet: Sheet, m: MessageReading, context: Context): CopyReading 
 	const { tables } = context;
 	const writing = sheet.columns
 		.map((column) => ({ column, score: textScore(column, sheet.sure.length).score }))
-		.filter((c) => c.score > 0.6 && c.column.profile.averageLength > LETTERS)
+		.filter((c) => c.score > 0.6 && c.column.profile.averageLength > LETTERS && !isPath(c.column))
 		.sort((a, b) => b.score - a.score);
 	if (writing.length === 0 || sheet.family || m.sheet.family) return null;
 	const rows = sheet.sure.slice(0, SAMPLED);
@@ -125,36 +126,10 @@ function copyOf(sheet: Sheet, m: MessageReading, context: Context): CopyReading 
 	return null;
 }
 
-const isPath = (c: SheetColumn): boolean => c.profile.texts > 0 && c.profile.path > 0.5 && c.profile.mime < 0.3 && c.profile.email < 0.3;
-const isMime = (c: SheetColumn): boolean => c.profile.texts > 0 && c.profile.mime > 0.5;
-
-/** What a sheet's rows say of files: `null` where they say nothing. */
-export function fileColumns(sheet: Sheet, except: readonly (SheetColumn | undefined)[] = []): AttachmentReading['columns'] | null {
-	const free = sheet.columns.filter((c) => !except.includes(c) && c.column >= 0);
-	const paths = free.filter((c) => isPath(c) && !isMime(c));
-	const mime = free.find(isMime) ?? null;
-	const path = paths.find((c) => /path|uri|url|local|file/i.test(c.name)) ?? paths[0] ?? null;
-	if (!path && !mime) return null;
-	const name = paths.find((c) => c !== path) ?? free.find((c) => c !== path && /name|title/i.test(c.name) && c.profile.texts > 0) ?? null;
-	const size =
-		free.find((c) => c.profile.ints > 0 && !c.profile.time && /size|bytes|length|len$/i.test(c.name)) ??
-		free.find(
-			(c) => c.profile.ints > 0 && !c.profile.time && c.profile.low >= 0 && c.profile.high > 20_000 && c.profile.distinct.size > 2
-		) ??
-		null;
-	const hash =
-		free.find((c) => c.profile.texts > 0 && c.profile.averageLength > 31 && /hash|sha|md5|digest|sum/i.test(c.name)) ??
-		free.find((c) => c.profile.texts > 0 && c.profile.averageLength === 64 && c.profile.uuid > 0.8) ??
-		free.find((c) => c.profile.blobs > 0 && c.profile.texts === 0 && /hash|sha|md5|digest|sum/i.test(c.name)) ??
-		null;
-	const whole = (name: RegExp): SheetColumn | null => free.find((c) => c.profile.ints > 0 && !c.profile.time && name.test(c.name)) ?? null;
-	return { path, name, mime, size, hash, width: whole(/width|_w$|^w$/i), height: whole(/height|_h$|^h$/i) };
-}
-
 function attachmentsOf(sheet: Sheet, m: MessageReading, others: readonly Sheet[], context: Context): AttachmentReading | null {
 	// A row's own number names no message, though messages have the same.
 	const direct = toMessages(sheet, m, context).find((r) => !isOwnNumber(r.from, sheet, context.tables));
-	const columns = fileColumns(sheet, [direct?.from]);
+	const columns = fileColumns(sheet, [direct?.from, ...sheet.columns.filter((c) => isOwnNumber(c, sheet, context.tables))]);
 	if (!columns) return null;
 	if (direct) return { sheet, of: m, columns, link: { kind: 'direct', key: direct.from, messageKey: direct.key.column } };
 	const back = (context.references.get(m.sheet) ?? []).find(

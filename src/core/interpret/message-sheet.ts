@@ -42,7 +42,7 @@ export function readMessages(
 	const reading: MessageReading = { ...blankReading(sheet, text, time), thread, threadJoin };
 	assignParties(reading, parties, context);
 	const writes = reading.ownParticipant;
-	reading.guid = sheet.columns.find((c) => c.profile.uuid > 0.8 && c.profile.unique) ?? null;
+	reading.guid = sheet.columns.find((c) => c.profile.uuid > 0.8 && c.profile.unique && c.profile.filled > sheet.sure.length * NAMED) ?? null;
 	let direction = decideDirection(reading, context);
 	if (beside && direction.confidence < 0.95)
 		direction = {
@@ -135,19 +135,13 @@ function partiesIn(
 			evidence: ['its values recur, and some of them are the writers of other rows']
 		});
 	if (parties.length === 0) {
-		const handle = sheet.columns.find(
-			(c) =>
-				!used.has(c) &&
-				c.column >= 0 &&
-				isHandleLike(c) &&
-				!c.profile.many &&
-				c.profile.distinct.size > 1 &&
-				c.profile.distinct.size <= sheet.sure.length * 0.6 &&
-				!/type|kind|state|status|mime|dir/i.test(c.name) &&
-				![...c.profile.distinct.keys()].some((v) => saysWay(String(v))) &&
-				c.profile.averageLength > 3
-		);
-		if (handle) parties.push({ value: handle, key: null, confidence: 0.5, evidence: ['its values recur and are written like handles'] });
+		const handles = sheet.columns.filter((c) => !used.has(c) && isHandleColumn(c, sheet));
+		const [peer] = handles;
+		const evidence = ['its values recur and are written like handles'];
+		if (peer) parties.push({ value: peer, key: null, confidence: 0.5, evidence });
+		// Named in the rows of a room only.
+		const writer = handles.find((c) => c !== peer && c.profile.filled < peer!.profile.filled && isAmong(c, peer!));
+		if (writer) parties.push({ value: writer, key: null, confidence: 0.5, evidence });
 	}
 	const beside = parties.length <= 1 && parties.every((p) => p.key === null) ? writerBesidePeer(sheet, used, context) : null;
 	if (beside && parties.length === 0)
@@ -169,6 +163,23 @@ function partiesIn(
 	return { parties, beside };
 }
 
+/** Handles of persons or rooms that come again and again. */
+const isHandleColumn = (c: SheetColumn, sheet: Sheet): boolean =>
+	c.column >= 0 &&
+	isHandleLike(c) &&
+	!c.profile.many &&
+	c.profile.distinct.size > 1 &&
+	c.profile.distinct.size <= sheet.sure.length * 0.6 &&
+	c.profile.averageLength > 3 &&
+	!/type|kind|state|status|mime|dir/i.test(c.name) &&
+	![...c.profile.distinct.keys()].some((v) => saysWay(String(v)));
+
+/** Whether nearly all of a column's values are those of another one too. */
+const isAmong = (c: SheetColumn, other: SheetColumn): boolean =>
+	[...c.profile.distinct.keys()].filter((v) => other.profile.distinct.has(v)).length > c.profile.distinct.size * 0.8;
+
+/** Share of the rows that have a name of their own, where they have names. */
+const NAMED = 0.5;
 const SURELY = 0.7;
 const HARDLY = 0.55;
 const NAMED_THREAD = 0.7;

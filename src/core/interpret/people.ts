@@ -4,9 +4,10 @@ import { sha256 } from '@noble/hashes/sha2.js';
 import { bytesToHex, utf8ToBytes } from '@noble/hashes/utils.js';
 import type { Row, Table } from '../model';
 import { EMAIL, PHONE, UUID } from './profile';
-import type { PersonReading, StoreReading } from './reading';
+import { addressShare, isHandleLike } from './columns';
+import type { PersonReading, StoreReading, ThreadReading } from './reading';
 import { keyOf, type Key } from './refs';
-import { cell, type Sheet } from './sheet';
+import { cell, type Sheet, type SheetColumn } from './sheet';
 import { jsonOf } from './stored';
 
 export interface Party {
@@ -73,8 +74,24 @@ export class PeopleBook {
 				}
 			}
 		}
+		for (const thread of reading.threads) this.takeTitles(thread);
 		const messages = new Set(reading.messages.map((m) => m.sheet));
 		for (const { sheet } of reading.sheets) if (!messages.has(sheet)) this.takeLists(sheet);
+	}
+
+	/** A list of conversations that states each one's address beside its title names the other sides. */
+	private takeTitles({ sheet, title }: ThreadReading): void {
+		if (!title) return;
+		const isAddress = (c: SheetColumn): boolean =>
+			c !== title && (addressShare(c) > 0.4 || (isHandleLike(c) && c.profile.unique && c.profile.uuid < 0.3));
+		for (const column of sheet.columns.filter(isAddress)) {
+			for (const row of sheet.rows) {
+				const address = stringOf(cell(row, column, this.tables));
+				const name = stringOf(cell(row, title, this.tables));
+				if (!address || !name || name === address || this.byAddress.get(normalAddress(address))?.name) continue;
+				this.byAddress.set(normalAddress(address), { address, name });
+			}
+		}
 	}
 
 	/** Names that a list of persons, stored as one value, gives their addresses. */

@@ -183,6 +183,7 @@ function readPersons(sheet: Sheet, context: Context): PersonReading | null {
 		.sort((a, b) => nameScore(b) - nameScore(a));
 	if (addresses.length === 0 && names.length === 0) return null;
 	if (addresses.length === 0) addresses.push(...handleBeside(names, sheet));
+	if (addresses.length === 0) addresses.push(...names.splice(0, names.every((c) => isWrittenSmall(c) && c.profile.unique) ? 1 : 0));
 	addresses.sort((a, b) => addressShare(b) - addressShare(a) || Number(b.profile.unique) - Number(a.profile.unique));
 	const [address] = addresses;
 	// Where the same addresses come again and again, the rows are what happened with somebody: calls, visits.
@@ -213,10 +214,14 @@ function handleBeside(names: readonly SheetColumn[], sheet: Sheet): SheetColumn[
 			c.profile.filled >= sheet.sure.length * 0.8 &&
 			c.profile.path < 0.3 &&
 			c.profile.averageLength > 3 &&
-			[...c.profile.distinct.keys()].slice(0, 200).every((v) => !/\p{Lu}/u.test(String(v)))
+			isWrittenSmall(c)
 	);
 	return handle ? [handle] : [];
 }
+
+/** Single words without a capital: handles, as names are not written. */
+const isWrittenSmall = (c: SheetColumn): boolean =>
+	isHandleLike(c) && [...c.profile.distinct.keys()].slice(0, 200).every((v) => /^[^\s\p{Lu}]+$/u.test(String(v)));
 
 /** Whether rows of other sheets point to those of this one: names alone are no persons. */
 const isNamedBy = (sheet: Sheet, others: readonly (Sheet | undefined)[], context: Context): boolean =>
@@ -285,7 +290,7 @@ function chooseMessageSheets(candidates: Candidate[], context: Context): Candida
 	if (!best) return [];
 	const chosen: Candidate[] = [];
 	for (const { c, w } of ranked) {
-		if (w < 3.2 && !(c === best.c && w > 2.2)) continue;
+		if ((w < 3.2 && !(c === best.c && w > 2.2)) || isListOfNames(c)) continue;
 		if (c !== best.c && !c.time && best.c.time) continue;
 		if (c !== best.c && (socialScore(c, context) < 0.5 || beginAlike(c, context))) continue;
 		const referencedByMessages = chosen.some((m) =>
@@ -299,6 +304,14 @@ function chooseMessageSheets(candidates: Candidate[], context: Context): Candida
 	}
 	return chosen;
 }
+
+/** Names with an address of its own each, and no time: persons. */
+const isListOfNames = ({ sheet, text, time }: Candidate): boolean =>
+	!time &&
+	text.value.profile.name > 0.6 &&
+	sheet.columns.some(
+		(c) => c !== text.value && c.column >= 0 && isHandleLike(c) && c.profile.unique && c.profile.filled >= sheet.sure.length * 0.8
+	);
 
 /** Share of texts that begin with the same word, from which on they are a program's lines. */
 const ONE_BEGINNING = 0.8;

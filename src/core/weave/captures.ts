@@ -170,19 +170,26 @@ export function mergeFamily(family: Family, perStore: readonly Woven[][], stores
 	const newest = family.captures.at(-1)!;
 	const merged = perStore[newest.store]!;
 	if (family.captures.length === 1) return merged;
-	for (const m of merged) note(m, newest.store, m.standing);
+	const own = new OwnStates();
+	for (const m of merged) {
+		note(m, newest.store, m.standing);
+		own.note(m, newest.store, m.standing);
+	}
 	const index = new Merged(stores);
 	merged.forEach((m) => index.add(m));
 	for (const capture of family.captures.slice(0, -1).reverse()) {
 		const becomes = new Map<Woven, Woven>();
-		const own = perStore[capture.store]!;
+		const here = perStore[capture.store]!;
 		// Messages before their earlier wordings, which need to know whose they are.
-		for (const m of [...own.filter((x) => !x.earlierWordingOf), ...own.filter((x) => x.earlierWordingOf)]) {
+		for (const m of [...here.filter((x) => !x.earlierWordingOf), ...here.filter((x) => x.earlierWordingOf)]) {
 			const standing = m.standing;
 			m.inOlderCapture();
 			const same = m.earlierWordingOf ? null : index.same(m);
 			const main = same ? null : m.earlierWordingOf ? (becomes.get(m.earlierWordingOf) ?? m.earlierWordingOf) : index.edited(m);
 			const into = same ?? (main && index.wording(main, m));
+			// In another wording it was there all the same.
+			if (main && !m.earlierWordingOf) note(main, capture.store, standing);
+			own.note(into ?? m, capture.store, standing);
 			if (into) {
 				into.takeIn(m);
 				note(into, capture.store, standing);
@@ -190,16 +197,52 @@ export function mergeFamily(family: Family, perStore: readonly Woven[][], stores
 				continue;
 			}
 			note(m, capture.store, standing);
-			if (main) {
-				// In another wording it was there all the same.
-				if (!m.earlierWordingOf) note(main, capture.store, standing);
-				m.earlierWordingOf = main;
-			}
+			if (main) m.earlierWordingOf = main;
 			index.add(m);
 			merged.push(m);
 		}
+		for (const m of here) if (m.answers) m.answers = becomes.get(m.answers) ?? m.answers;
 	}
+	lastWordings(merged, family, own);
 	return merged;
+}
+
+/** In which captures each wording itself was seen, and how: `seenIn` says it of the message in whatever wording. */
+class OwnStates {
+	private readonly states = new Map<Woven, Map<number, Standing>>();
+
+	note(m: Woven, store: number, standing: Standing): void {
+		const known = this.states.get(m) ?? new Map<number, Standing>();
+		this.states.set(m, known);
+		const before = known.get(store);
+		if (before === undefined || RANK[standing] < RANK[before]) known.set(store, standing);
+	}
+
+	of(m: Woven, { store }: Capture): Standing | undefined {
+		return this.states.get(m)?.get(store);
+	}
+}
+
+/**
+ * A message deleted before the newest capture is there in whatever wording its freed bytes still hold. The wording that
+ * was in use last is the message, unless the other one appeared only after that.
+ */
+function lastWordings(merged: readonly Woven[], family: Family, own: OwnStates): void {
+	const wordings = new Map<Woven, Woven[]>();
+	for (const m of merged) if (m.earlierWordingOf) put(wordings, m.earlierWordingOf, m);
+	const inUse = (m: Woven, capture: Capture): boolean => {
+		const standing = own.of(m, capture);
+		return standing === 'kept' || standing === 'binned';
+	};
+	for (const [main, others] of wordings) {
+		const at = family.captures.findLastIndex((c) => [main, ...others].some((m) => inUse(m, c)));
+		const last = at < 0 || inUse(main, family.captures[at]!) ? undefined : others.find((m) => inUse(m, family.captures[at]!));
+		const known = family.captures.slice(0, at + 1).some((c) => own.of(main, c) !== undefined);
+		if (!last || !known) continue;
+		for (const [store, standing] of main.seenIn ?? []) note(last, store, standing);
+		last.earlierWordingOf = null;
+		for (const m of [main, ...others]) if (m !== last) m.earlierWordingOf = last;
+	}
 }
 
 const RANK: Record<Standing, number> = { kept: 0, binned: 1, dropped: 2, remnant: 3 };

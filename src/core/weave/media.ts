@@ -26,8 +26,9 @@ const BLOCK = 4 << 20;
 /** Files larger than this, and bytes in all, are not hashed in search of one. */
 const HASHED_LARGEST = 256 << 20;
 const HASHED_IN_ALL = 2 ** 31;
-/** A size shared by chance is likely below this. */
+/** A size shared by chance is likely below this; less so where the type is the same as well. */
 const TELLING_SIZE = 512;
+const TELLING_WITH_TYPE = 64;
 const PICTURES_MEASURED = 20_000;
 const PICTURE_HEAD = 1 << 18;
 
@@ -142,8 +143,8 @@ export class MediaIndex {
 	}
 
 	private sized(stated: StatedFile, storePath: string): MediaLink | null {
-		if (stated.size === null || stated.size < TELLING_SIZE) return null;
 		const type = typeOf(stated);
+		if (stated.size === null || stated.size < (type === null ? TELLING_SIZE : TELLING_WITH_TYPE)) return null;
 		const all = this.bySize.get(stated.size) ?? [];
 		const alike = type === null ? all : all.filter((f) => this.isOfType(f, type));
 		const found = this.one(alike, storePath);
@@ -192,9 +193,8 @@ export class MediaIndex {
 		const { source, name } = this.files[file]!;
 		const own = sniff(source) ?? extensionType(name);
 		if (own === null) return false;
-		return type.includes('/')
-			? own === type || (own.split('/')[0] === type.split('/')[0] && sniff(source) === null)
-			: own.startsWith(`${type}/`);
+		if (!type.includes('/')) return own.startsWith(`${type}/`);
+		return alike(own, type) || (own.split('/')[0] === type.split('/')[0] && sniff(source) === null);
 	}
 }
 
@@ -294,6 +294,13 @@ const EXTENSIONS: Record<string, string> = {
 	zip: 'application/zip'
 };
 export const extensionType = (name: string): string | null => EXTENSIONS[/\.([a-z\d]{2,5})$/i.exec(name)?.[1]?.toLowerCase() ?? ''] ?? null;
+
+/** Whether a file that begins as `own` does may be called `stated`: sounds and films go by many names, and share containers. */
+function alike(own: string, stated: string): boolean {
+	const [a, b] = [own, stated].map((t) => t.replace('/x-', '/'));
+	const [kind, other] = [a, b].map((t) => t!.split('/')[0]);
+	return a === b || (kind === other && kind !== 'image') || (a === 'video/mp4' && other === 'audio');
+}
 
 const typeOf = (stated: StatedFile): string | null =>
 	stated.type?.split(';')[0]!.trim().toLowerCase().replace('image/jpg', 'image/jpeg') ?? extensionType(stated.name ?? stated.path ?? '');

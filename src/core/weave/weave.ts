@@ -11,7 +11,7 @@ import { placeCopies } from './copies';
 import { findGaps } from './gaps';
 import { listedGaps } from './listed';
 import { joinSides, type SidesOfThread } from './sides';
-import { Woven } from './woven';
+import { isOfNoThread, Woven } from './woven';
 
 export interface WovenStore {
 	/** The store's name: its main file's. */
@@ -135,7 +135,7 @@ function weaveStore(store: WovenStore, index: number, names: ThreadNames): Woven
 		const known = versions.of(u);
 		const same = known?.find((w) => sameMessage(w.first, u) || sameRecord(w.first, u));
 		if (same) {
-			same.absorb(u);
+			same.absorb(u, names.of(u));
 			return;
 		}
 		if (known === null && u.row.standing !== 'kept') {
@@ -192,7 +192,7 @@ export const sameRecord = (a: Understood, b: Understood): boolean => a.text === 
 /** Whether b is another wording of a: the same record and time, another text. */
 export function isEdit(a: Understood, b: Understood, sameRecord: boolean): boolean {
 	if (a.text === null || b.text === null || a.sentAt === null || a.sentAt !== b.sentAt) return false;
-	if (a.threadKey !== b.threadKey && b.threadKey !== 't:?') return false;
+	if (a.threadKey !== b.threadKey && !isOfNoThread(b)) return false;
 	if (a.direction !== null && b.direction !== null && a.direction !== b.direction) return false;
 	if (sameRecord) return true;
 	if (a.guid && b.guid) return a.guid === b.guid;
@@ -234,7 +234,7 @@ function joinAcrossTables(messages: Woven[]): Woven[] {
 		const inUse = m.standing === 'kept' || m.standing === 'binned';
 		const twin = inUse ? undefined : list?.find((x) => x.thread === m.thread && x.first.row.table !== m.first.row.table);
 		if (twin) {
-			twin.absorb(m.first);
+			twin.absorb(m.first, m.thread);
 			continue;
 		}
 		out.push(m);
@@ -263,12 +263,12 @@ function placeWithoutNumber(later: Understood[], messages: Woven[], names: Threa
 		// One whose time is known can be one whose time is lost.
 		const near = u.sentAt !== null ? [...(byTime.get(u.sentAt) ?? []), ...alike.filter((w) => w.first.sentAt === null)] : alike;
 		const compatible = (w: Woven): boolean =>
-			(w.thread === thread || u.threadKey === 't:?' || u.threadKey === 'p:?' || w.first.threadKey === 't:?') &&
+			(w.thread === thread || isOfNoThread(u) || isOfNoThread(w.first)) &&
 			(u.direction === null || w.first.direction === null || u.direction === w.first.direction);
 		const keyed = u.guid ? (byGuid.get(u.guid) ?? []).find((w) => sameRecord(w.first, u)) : undefined;
 		const twin = keyed ?? near.find((w) => compatible(w) && sameMessage(w.first, u));
 		if (twin) {
-			twin.absorb(u);
+			twin.absorb(u, thread);
 			continue;
 		}
 		const woven = new Woven(u, thread, store);

@@ -49,14 +49,14 @@ export class Woven {
 		this.seen = null;
 	}
 
-	/** Takes another row of the same message in: the better standing and grade, and every sighting. */
-	absorb(u: Understood): void {
+	/** Takes another row of the same message in, of the thread named: the better standing and grade, and every sighting. */
+	absorb(u: Understood, thread: string): void {
 		this.standing = betterStanding(this.standing, u.row.standing);
 		this.grade = betterGrade(this.grade, u.row.grade);
 		(this.others ??= []).push(u.row);
 		this.seen = null;
 		if (this.record === null && typeof u.row.rowid === 'number') this.record = u.row.rowid;
-		if (this.standing !== 'kept') this.fill(u);
+		if (this.standing !== 'kept') this.fill(u, thread);
 		if (!this.first.textCut || u.textCut || u.text === null) return;
 		this.others.push(this.first.row);
 		this.first = { ...u, direction: u.direction ?? this.first.direction };
@@ -76,12 +76,17 @@ export class Woven {
 		(this.fromCaptures ??= []).push(other);
 		this.seen = null;
 		this.record ??= other.record;
+		this.fill(other.first, other.thread);
 		if (this.first.textCut && !other.first.textCut && other.first.text !== null) this.first = { ...other.first, row: this.first.row };
-		this.fill(other.first);
 	}
 
 	/** Takes over what is not known here. */
-	private fill(u: Understood): void {
+	private fill(u: Understood, thread: string): void {
+		if (isOfNoThread(this.first) && !isOfNoThread(u)) {
+			const { threadKey, threadTitle, group, members } = u;
+			this.first = { ...this.first, threadKey, threadTitle, group, members };
+			this.thread = thread;
+		}
 		const { first } = this;
 		const complete = first.sentAt !== null && first.direction !== null && first.correspondent !== null;
 		if (complete && (first.files.length > 0 || u.files.length === 0)) return;
@@ -133,5 +138,8 @@ export class Woven {
 		return this.seen;
 	}
 }
+
+/** Whether nothing that is left of a row says in which conversation it was. */
+export const isOfNoThread = (u: Understood): boolean => u.threadKey === 't:?' || u.threadKey === 'p:?';
 
 const demote = (s: Sighting): Sighting => (s.standing === 'kept' ? { ...s, standing: 'dropped' } : s);

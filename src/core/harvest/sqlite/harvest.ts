@@ -535,7 +535,12 @@ export class StoreHarvest implements Harvested {
 			shapes,
 			preferred,
 			index,
-			overflow: (local, size, first) => this.claimed(db.readOverflow(view, local, size, first, free))
+			overflow: (local, size, first) => {
+				const chain = db.readOverflow(view, local, size, first, free);
+				// Which pages an earlier state used is not known: of a chain that breaks there, each may be another row's by then.
+				const foreign = view !== db.current && !chain.complete;
+				return this.claimed(foreign ? { payload: local.slice(), complete: false, pages: [] } : chain);
+			}
 		};
 	}
 

@@ -1,0 +1,101 @@
+/** Which columns of a sheet state files: their paths, names, media types, sizes and digests; also where a value is a list of such. */
+import type { Row, Table, Value } from '../model';
+import { profileOf } from './profile';
+import type { AttachmentReading } from './reading';
+import { cell, sampleOf, type Sheet, type SheetColumn } from './sheet';
+import { jsonOf, plain } from './stored';
+
+export type FileColumns = AttachmentReading['columns'];
+
+export const isPath = (c: SheetColumn): boolean =>
+	c.profile.texts > 0 && c.profile.path > 0.5 && c.profile.mime < 0.3 && c.profile.email < 0.3;
+const isMime = (c: SheetColumn): boolean => c.profile.texts > 0 && c.profile.mime > 0.5;
+
+const SIZE_NAMED = /size|bytes|length|len$/i;
+const DIGEST_NAMED = /hash|sha|md5|digest|sum/i;
+/** Bytes: numbers that go so high are no counts of things. */
+const LARGE = 20_000;
+
+/** What a sheet's rows say of files: `null` where they say nothing. */
+export function fileColumns(sheet: Sheet, except: readonly (SheetColumn | undefined)[] = []): FileColumns | null {
+	const free = sheet.columns.filter((c) => !except.includes(c) && c.column >= 0);
+	const paths = free.filter((c) => isPath(c) && !isMime(c));
+	const mime = free.find(isMime) ?? null;
+	const path = paths.find((c) => /path|uri|url|local|file/i.test(c.name)) ?? paths[0] ?? null;
+	if (!path && !mime) return null;
+	const name = paths.find((c) => c !== path) ?? free.find((c) => c !== path && /name|title/i.test(c.name) && c.profile.texts > 0) ?? null;
+	const number = (c: SheetColumn): boolean => c.profile.ints > 0 && !c.profile.time;
+	const size =
+		free.find((c) => number(c) && SIZE_NAMED.test(c.name)) ??
+		free.find((c) => number(c) && c.profile.low >= 0 && c.profile.high > LARGE && c.profile.distinct.size > 2) ??
+		free.find((c) => number(c) && variesWith(mime ?? path!, c)) ??
+		null;
+	const hash =
+		free.find((c) => c.profile.texts > 0 && c.profile.averageLength > 31 && DIGEST_NAMED.test(c.name)) ??
+		free.find((c) => c.profile.texts > 0 && c.profile.averageLength === 64 && c.profile.uuid > 0.8) ??
+		free.find((c) => c.profile.blobs > 0 && c.profile.texts === 0 && DIGEST_NAMED.test(c.name)) ??
+		null;
+	const whole = (name: RegExp): SheetColumn | null => free.find((c) => number(c) && name.test(c.name)) ?? null;
+	return { path, name, mime, size, hash, width: whole(/width|_w$|^w$/i), height: whole(/height|_h$|^h$/i) };
+}
+
+/** A number of its own in (nearly) each row that states a file, and in no other; higher than such a row could count. */
+function variesWith(stated: SheetColumn, { profile: p }: SheetColumn): boolean {
+	const { filled } = stated.profile;
+	return (
+		p.ints === p.filled &&
+		Math.abs(p.filled - filled) <= filled * 0.1 &&
+		p.low >= 0 &&
+		p.distinct.size > Math.max(2, p.filled * 0.8) &&
+		p.high > Math.max(255, p.filled * 3)
+	);
+}
+
+/** A value that is a list of files, each with its fields. */
+export interface ListedFiles {
+	column: SheetColumn;
+	/** Names of the fields, in the order of the rows made of them. */
+	fields: string[];
+	columns: FileColumns;
+}
+
+const SAMPLED = 400;
+const ENTRIES_AT_MOST = 100;
+const FIELDS_AT_MOST = 30;
+
+/** The columns of a sheet whose values are lists (JSON) of files. */
+export function listedFiles(sheet: Sheet, tables: readonly Table[]): ListedFiles[] {
+	return sheet.columns.flatMap((column): ListedFiles[] => {
+		if (column.profile.json < 0.5 || column.column < 0) return [];
+		const entries = sampleOf(sheet.sure).flatMap((row) => entriesOf(cell(row, column, tables)));
+		const fields = [...new Set(entries.slice(0, SAMPLED).flatMap((e) => Object.keys(e)))].slice(0, FIELDS_AT_MOST);
+		if (fields.length === 0) return [];
+		const rows = entries.map((e) => rowOf(e, fields));
+		const inner: Sheet = { ...sheet, rows, sure: rows, family: false, columns: [] };
+		inner.columns = fields.map((name, i) => ({ name, column: i, path: [], profile: profileOf(rows, (r) => r.values[i], sampleOf(rows)) }));
+		const columns = fileColumns(inner);
+		return columns ? [{ column, fields, columns }] : [];
+	});
+}
+
+/** The rows that a row's list of files makes. */
+export const listedIn = (row: Row, { column, fields }: ListedFiles, tables: readonly Table[]): Row[] =>
+	entriesOf(cell(row, column, tables)).map((e) => rowOf(e, fields));
+
+function entriesOf(value: Value | undefined): Record<string, unknown>[] {
+	const list = jsonOf(value);
+	return Array.isArray(list)
+		? list.slice(0, ENTRIES_AT_MOST).filter((e): e is Record<string, unknown> => e !== null && typeof e === 'object' && !Array.isArray(e))
+		: [];
+}
+
+const rowOf = (entry: Record<string, unknown>, fields: readonly string[]): Row => ({
+	table: 0,
+	tableKnown: false,
+	rowid: null,
+	values: fields.map((f) => plain(entry[f])),
+	standing: 'kept',
+	grade: 'whole',
+	cut: -1,
+	sightings: []
+});
