@@ -9,6 +9,7 @@ import { unwrap, type Unwrapped } from '../core/unwrap';
 import { loadSolid } from '../workers/solid';
 import { contactLines } from './contacts';
 import { openPaths, UnreadablePath, vanished } from './files';
+import { makeScratch } from './scratch';
 import { gapLine, messageLine } from './lines';
 import { surveyLines } from './survey';
 import { treeLines } from './tree';
@@ -126,7 +127,7 @@ async function main(argv: string[]): Promise<number> {
 	const unreadable: string[] = [];
 	const given = openPaths(a.paths, unreadable);
 	if (unreadable.length > 0) process.stderr.write(`Passed over, not readable: ${few(unreadable)}.\n`);
-	const unwrapped = await unwrap(given, a.passphrases, () => loadSolid());
+	const unwrapped = await unwrap(given, a.passphrases, () => loadSolid(), makeScratch);
 	if (a.command === 'tree') {
 		write(await treeLines(unwrapped, a.find, a.fast));
 		say(unwrapped.notes);

@@ -2,11 +2,13 @@
  * A look: the way of the data from files to threads, reach by reach. A generator: the caller stores, shows, pauses
  * and stops. After each reach (and now and then within a long one) everything found so far is there to be read.
  */
-import { CachedSource } from './bytes';
+import { BlockPool, CachedSource } from './bytes';
 import { betterStanding, ExportHarvest, openExport, StoreHarvest, type AccountLine, type Harvested } from './harvest';
 import {
+	capturesOf,
 	contactsOf,
 	describeReading,
+	keepOwnRows,
 	ownerAmong,
 	readExported,
 	readRecords,
@@ -74,7 +76,8 @@ export class Look {
 		const stores = all.filter((s) => !leftOut.has(files[s.db]!.path));
 		// Only databases and what belongs to them are read again and again.
 		const read = new Set(all.flatMap((s) => [s.db, s.wal, s.journal]));
-		this.files = files.map((f, i) => (read.has(i) ? { ...f, source: new CachedSource(f.source) } : f));
+		const pool = new BlockPool();
+		this.files = files.map((f, i) => (read.has(i) ? { ...f, source: new CachedSource(f.source, pool) } : f));
 		const exports = findExports(files, read).filter((e) => !leftOut.has(files[e.file]!.path));
 		const exported = new Set(exports.map((e) => e.file));
 		this.groups = [...stores, ...exports.map((e) => ({ name: files[e.file]!.name, db: e.file, wal: -1, journal: -1 }))];
@@ -196,7 +199,11 @@ export class Look {
 			const reading = readRecords(harvest, { asked: this.options.owner ?? null, title: `${file.path} ${file.name}` });
 			if (reading) return reading;
 		}
-		return readStore(sheetsOf(harvest), harvest.tables, this.options.owner ?? null, this.options.correction ?? null);
+		const captures = capturesOf(harvest, this.harvests);
+		const sheets = sheetsOf(harvest, captures);
+		const reading = readStore(sheets, harvest.tables, this.options.owner ?? null, this.options.correction ?? null);
+		if (captures.length > 0) keepOwnRows(sheets, harvest);
+		return reading;
 	}
 
 	/** What the owner is called: as the user says, and as an address book has it beside that. */

@@ -20,6 +20,7 @@ import {
 	type SlimMessage,
 	type ThreadRecord
 } from '../store';
+import { makeScratch } from './blob-scratch';
 import { FileSource } from './file-source';
 import type { LookInput, LookReport, LookWorker, PreviewLine } from './protocol';
 
@@ -153,7 +154,8 @@ async function open(input: LookInput): Promise<{ look: Look; unwrapped: Unwrappe
 	const unwrapped = await unwrap(
 		input.files.map((f) => ({ name: f.name, path: f.path, source: new FileSource(f.file) })),
 		input.passphrases,
-		() => loadSolid(solidWasm)
+		() => loadSolid(solidWasm),
+		makeScratch
 	);
 	const stated = Object.keys(input.takenAt);
 	const look = new Look(distinctNames(unwrapped.files), {

@@ -1,7 +1,7 @@
 import assert from 'node:assert/strict';
 import { describe, it } from 'node:test';
 import fc from 'fast-check';
-import { CachedSource, isText, MemorySource } from '../../src/core/bytes';
+import { BlockPool, CachedSource, isText, MemorySource } from '../../src/core/bytes';
 import { readRecord, sizeOfSerialType } from '../../src/core/harvest/sqlite/record';
 import { parseCreateTable, storedOrder } from '../../src/core/harvest/sqlite/schema';
 import { readSignedVarint, readVarint, sizeOfVarint, varintLength } from '../../src/core/harvest/sqlite/varint';
@@ -111,7 +111,7 @@ describe('the block cache', () => {
 		const all = Uint8Array.from({ length: 5000 }, (_, i) => (i * 7) & 255);
 		let reads = 0;
 		const source = { size: all.length, read: (o: number, n: number) => (reads++, all.subarray(o, o + n)) };
-		const cached = new CachedSource(source, 256, 3);
+		const cached = new CachedSource(source, new BlockPool(3 * 256), 256);
 		fc.assert(
 			fc.property(fc.nat(5100), fc.nat(900), (offset, length) => {
 				assert.deepEqual(cached.read(offset, length), new MemorySource(all).read(offset, length));

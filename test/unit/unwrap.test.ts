@@ -2,7 +2,7 @@
 import assert from 'node:assert/strict';
 import { execFileSync } from 'node:child_process';
 import { createCipheriv, createHash, createHmac, pbkdf2Sync, randomBytes } from 'node:crypto';
-import { existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { after, before, describe, it } from 'node:test';
@@ -11,7 +11,8 @@ import { BlobWriter, Uint8ArrayReader, ZipWriter, type ZipWriterAddDataOptions }
 import { Encrypter } from 'age-encryption';
 import { zipSync } from 'fflate';
 import { openPaths } from '../../src/cli/files';
-import { MemorySource } from '../../src/core/bytes';
+import { makeScratch } from '../../src/cli/scratch';
+import { MemorySource, type Scratch } from '../../src/core/bytes';
 import { Look } from '../../src/core/look';
 import { readPlist, unwrap, type GivenFile, type Unwrapped } from '../../src/core/unwrap';
 import { createDatabase } from '../vectors/engine';
@@ -149,6 +150,77 @@ describe('unwrap', () => {
 			);
 			assert.equal(messagesIn(await open(`${format}.tgz`, gzipSync(readFileSync(out)))), COUNT);
 		}
+	});
+
+	for (const [name, pack] of [
+		['tape.tgz', (tape: Buffer, out: string): void => writeFileSync(out, gzipSync(tape, { level: 1 }))],
+		[
+			'tape.zst',
+			(tape: Buffer, out: string): void => {
+				writeFileSync(`${out}.tar`, tape);
+				execFileSync('zstd', ['-q', '-f', '--rm', `${out}.tar`, '-o', out]);
+			}
+		]
+	] as const)
+		it(
+			`unpacks a large container (${name}) to scratch, which has no name by then, and holds none of it`,
+			{ skip: !has('zstd') },
+			async () => {
+				const large = join(folder, 'large');
+				makeStore(join(large, 'Profile', 'post.db'));
+				const film = randomBytes(1 << 20);
+				for (let i = 0; i < 40; i++) writeFileSync(join(large, `film ${i}.mp4`), film);
+				const out = join(folder, name);
+				pack(execFileSync('tar', ['-cf', '-', '-C', large, '.'], { maxBuffer: 1 << 28 }), out);
+				const bytes = readFileSync(out);
+				const before = readdirSync(tmpdir()).length;
+				let written = 0;
+				const counting = (): Scratch => {
+					const scratch = makeScratch();
+					return { ...scratch, write: (part) => ((written += part.length), scratch.write(part)) };
+				};
+				const unwrapped = await unwrap([file(name, bytes)], [], null, counting);
+				assert.ok(written > 40 << 20, 'all of it is in scratch');
+				assert.equal(readdirSync(tmpdir()).length, before, 'and nothing of it has a name');
+				assert.equal(messagesIn(unwrapped), COUNT);
+				const last = unwrapped.files.find((f) => f.name === 'film 39.mp4')!;
+				assert.deepEqual(Buffer.from(last.source.read(0, last.source.size)), film);
+			}
+		);
+
+	it('says that a container is not whole where scratch has no room, and reads what was unpacked', async () => {
+		const tape = execFileSync('tar', ['-cf', '-', '-C', folder, 'post.db'], { maxBuffer: 1 << 28 });
+		const filled = Buffer.concat([tape.subarray(0, -1024), randomBytes(40 << 20)]);
+		let room = 24 << 20;
+		const small = (): Scratch => {
+			const scratch = makeScratch();
+			return {
+				...scratch,
+				write(part) {
+					room -= part.length;
+					if (room < 0) throw new Error('no space left on device');
+					scratch.write(part);
+				}
+			};
+		};
+		const unwrapped = await unwrap([file('full.tgz', gzipSync(filled, { level: 1 }))], [], null, small);
+		assert.ok(unwrapped.notes.some((n) => n.code === 'archive-cut'));
+		assert.equal(messagesIn(unwrapped), COUNT);
+	});
+
+	it('reads a large deflated entry at any place, and gives up small ones that are not in use', async () => {
+		const bytes = Buffer.concat([store, Buffer.alloc(20 << 20, 'no database any more ')]);
+		const small = Object.fromEntries(Array.from({ length: 30 }, (_, i) => [`part ${i}.bin`, new Uint8Array(Buffer.alloc(3 << 20, i + 1))]));
+		const unwrapped = await unwrap([file('a.zip', zipSync({ 'post.db': new Uint8Array(bytes), ...small }))], [], null, makeScratch);
+		const found = unwrapped.files.find((f) => f.name === 'post.db')!;
+		for (const at of [0, 5_000_000, 700, bytes.length - 90])
+			assert.deepEqual(Buffer.from(found.source.read(at, 80)), bytes.subarray(at, at + 80));
+		// Twice, the second time after the others took their room.
+		for (let round = 0; round < 2; round++)
+			for (let i = 0; i < 30; i++) {
+				const part = unwrapped.files.find((f) => f.name === `part ${i}.bin`)!;
+				assert.deepEqual([...part.source.read(2_000_000, 2)], [i + 1, i + 1]);
+			}
 	});
 
 	it('finds a database behind a foreign header, and one packed whole', async () => {

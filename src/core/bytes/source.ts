@@ -42,20 +42,48 @@ export class SliceSource implements ByteSource {
 	}
 }
 
-/**
- * A bounded block cache over a slower source: reads of `blockSize` bytes, at most `blocks` of them kept,
- * the least recently used given up first. Memory is bounded by blockSize × blocks whatever the source's size.
- */
+/** Blocks of slower sources, no more than `most` bytes of them in all; the least recently used are given up first. */
+export class BlockPool {
+	private readonly kept = new Map<CachedSource, Map<number, Uint8Array>>();
+	private readonly order = new Map<Uint8Array, { of: CachedSource; index: number }>();
+	private bytes = 0;
+
+	constructor(private readonly most = 64 << 20) {}
+
+	get(of: CachedSource, index: number): Uint8Array | undefined {
+		const block = this.kept.get(of)?.get(index);
+		if (block) {
+			this.order.delete(block);
+			this.order.set(block, { of, index });
+		}
+		return block;
+	}
+
+	keep(of: CachedSource, index: number, block: Uint8Array): void {
+		const own = this.kept.get(of) ?? new Map<number, Uint8Array>();
+		this.kept.set(of, own.set(index, block));
+		this.order.set(block, { of, index });
+		this.bytes += block.length;
+		for (const [oldest, at] of this.order) {
+			if (this.bytes <= this.most || oldest === block) break;
+			this.order.delete(oldest);
+			this.kept.get(at.of)!.delete(at.index);
+			at.of.forget(at.index);
+			this.bytes -= oldest.length;
+		}
+	}
+}
+
+/** A slower source read in blocks of `blockSize` bytes, which a pool keeps. Memory is bounded by the pool's, whatever the source's size. */
 export class CachedSource implements ByteSource {
 	readonly size: number;
-	private readonly kept = new Map<number, Uint8Array>();
 	private lastIndex = -1;
 	private lastBlock: Uint8Array = EMPTY;
 
 	constructor(
 		private readonly parent: ByteSource,
-		private readonly blockSize = 4 << 20,
-		private readonly blocks = 16
+		private readonly pool = new BlockPool(),
+		private readonly blockSize = 4 << 20
 	) {
 		this.size = parent.size;
 	}
@@ -79,13 +107,17 @@ export class CachedSource implements ByteSource {
 		return out;
 	}
 
+	/** The pool has given this block up. */
+	forget(index: number): void {
+		if (index !== this.lastIndex) return;
+		this.lastIndex = -1;
+		this.lastBlock = EMPTY;
+	}
+
 	private block(index: number): Uint8Array {
 		if (index === this.lastIndex) return this.lastBlock;
-		let block = this.kept.get(index);
-		if (block) this.kept.delete(index);
-		else block = this.parent.read(index * this.blockSize, this.blockSize);
-		this.kept.set(index, block);
-		if (this.kept.size > this.blocks) this.kept.delete(this.kept.keys().next().value as number);
+		let block = this.pool.get(this, index);
+		if (!block) this.pool.keep(this, index, (block = this.parent.read(index * this.blockSize, this.blockSize)));
 		this.lastIndex = index;
 		this.lastBlock = block;
 		return block;

@@ -138,11 +138,11 @@ function attachmentsOf(sheet: Sheet, m: MessageReading, others: readonly Sheet[]
 	if (back) return { sheet, of: m, columns, link: { kind: 'stated', from: back.from, key: back.key.column } };
 	for (const join of others) {
 		if (join === sheet || join.columns.length > 5) continue;
-		const toMessage = toMessages(join, m, context)[0];
 		// A file belongs to one message, or few: a column of threads recurs.
 		const toFile = (context.references.get(join) ?? []).find(
-			(r) => r.key.sheet === sheet && r.from !== toMessage?.from && r.from.profile.distinct.size > join.sure.length * 0.5
+			(r) => r.key.sheet === sheet && r.from.profile.distinct.size > join.sure.length * 0.5
 		);
+		const toMessage = toMessages(join, m, context).find((r) => r.from !== toFile?.from);
 		if (toMessage && toFile)
 			return {
 				sheet,

@@ -1,6 +1,7 @@
 /** Interpret: the rows of one store get their meaning, by nobody's name. */
 export { readStore } from './roles';
-export { sheetsOf, cell, type Sheet, type SheetColumn } from './sheet';
+export { capturesOf } from './captures';
+export { keepOwnRows, sheetsOf, cell, type Sheet, type SheetColumn } from './sheet';
 export { keyOf, type Key } from './refs';
 export { timeOf, numberIn, TIME_LABELS, type TimeReading } from './time';
 export { columnRoleSchema, correctionSchema, tableRoleSchema, type ColumnRole, type Correction, type TableCorrection } from './correction';

@@ -4,7 +4,7 @@ import type { MessageReading } from './reading';
 import { keyOf } from './refs';
 import { cell } from './sheet';
 
-const NOT_A_MESSAGE =
+export const NOT_A_MESSAGE =
 	/^(call|calls|voip|missed|system|sys|notice|notification|info|event|join|leave|status|meta|service|control|receipt|reaction|typing)$/i;
 
 /**
@@ -17,6 +17,8 @@ export function findOtherKinds(reading: MessageReading, context: Context): Messa
 		const p = column.profile;
 		if (column === reading.text.value || column.column < 0 || p.time || p.many || p.distinct.size < 2 || p.distinct.size > 12) continue;
 		if ('column' in direction && direction.column === column) continue;
+		// What a message states of a file is no kind of row.
+		if (p.mime > 0.3 || p.path > 0.3) continue;
 		const stats = new Map<string | number, { rows: number; prose: number }>();
 		for (const row of reading.sheet.sure.slice(0, 8000)) {
 			const kind = keyOf(cell(row, column, context.tables));

@@ -42,7 +42,8 @@ export function readMessages(
 	const reading: MessageReading = { ...blankReading(sheet, text, time), thread, threadJoin };
 	assignParties(reading, parties, context);
 	const writes = reading.ownParticipant;
-	reading.guid = sheet.columns.find((c) => c.profile.uuid > 0.8 && c.profile.unique && c.profile.filled > sheet.sure.length * NAMED) ?? null;
+	reading.guid =
+		sheet.columns.find((c) => c.profile.uuid > 0.8 && c.profile.unique && c.profile.filled > sheet.sure.length * NAMED) ?? null;
 	let direction = decideDirection(reading, context);
 	if (beside && direction.confidence < 0.95)
 		direction = {

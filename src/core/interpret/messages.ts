@@ -3,6 +3,7 @@ import type { Direction, Row, Table, Value } from '../model';
 import { asideOf, partsOf, textAside } from './aside';
 import { Belongings, type Attached, type Copied, type StatedFile } from './belongings';
 import { messageKeyOf } from './companions';
+import { NOT_A_MESSAGE } from './kinds';
 import { normalAddress, PeopleBook, type Party } from './people';
 import type { MembersReading, MessageReading, StoreReading } from './reading';
 import { addressesIn } from './profile';
@@ -129,14 +130,14 @@ class MessageSheet {
 
 	private one(row: Row): Understood | null {
 		const { m } = this;
-		if (m.otherKinds && m.otherKinds.value.values.includes(keyOf(this.get(row, m.otherKinds.value.column)) ?? '\u0000')) return null;
+		const files = this.belongings.filesOf(m, row);
+		if (this.isOtherKind(row, files.length > 0)) return null;
 		const aside = this.aside(row);
 		const stored = aside ? aside.text : this.get(row, m.text.value);
 		const text = typeof stored === 'string' ? stored : null;
 		// Of a time that is cut the rest is not known, and it is none.
 		const timeCut = row.cut >= 0 && row.cut === m.time?.value.column;
 		const sentAt = m.time && !timeCut ? timeOf(this.get(row, m.time.value), m.time.reading) : null;
-		const files = this.belongings.filesOf(m, row);
 		const lost = row.standing !== 'kept';
 		if (lost && (text === null || text === '') && (row.grade !== 'whole' || stored === undefined)) return null;
 		if (text === null && sentAt === null && files.length === 0) return null;
@@ -190,6 +191,14 @@ class MessageSheet {
 			attached: this.belongings.attachedTo(m, row),
 			answers: m.replyTo ? messageKeyOf(row, m.replyTo.column, this.tables) : null
 		};
+	}
+
+	/** Whether a row is no message by its kind. One without writing that states a file is a message, unless its kind has a name that says otherwise. */
+	private isOtherKind(row: Row, hasFiles: boolean): boolean {
+		const kinds = this.m.otherKinds?.value;
+		const kind = kinds ? keyOf(this.get(row, kinds.column)) : null;
+		if (kind === null || !kinds!.values.includes(kind)) return false;
+		return !hasFiles || NOT_A_MESSAGE.test(String(kind));
 	}
 
 	/** A writer who is not the remote address itself makes it a group's. */

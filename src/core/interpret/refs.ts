@@ -124,6 +124,11 @@ function isEnumeration(p: Profile): boolean {
 const isKey = (key: Key, d: string | number): boolean =>
 	key.values.has(d) || (typeof d === 'number' ? key.values.has(String(d)) : /^\d{1,15}$/.test(d) && key.values.has(Number(d)));
 
+/** Share of the rows whose key must be known; of those whose key is declared or named as one. */
+const KEYS_KNOWN = 0.7;
+const LEFT_BEHIND = 0.3;
+const FEW = 5;
+
 /** The references of a sheet's columns, the surest for each column first. */
 export function referencesOf(sheet: Sheet, keys: readonly Key[], tables: readonly Table[]): Reference[] {
 	const found: Reference[] = [];
@@ -156,16 +161,18 @@ export function referencesOf(sheet: Sheet, keys: readonly Key[], tables: readonl
 				? BUT_FOR_ONE
 				: (weightedInclusion(relevant, p, key, signed) ?? inside / relevant.length);
 			const coverage = inside / key.values.size;
-			if (inclusion < 0.7 && !(declared && inclusion > 0.3)) continue;
+			const named = nameHint(column, key.sheet);
+			// What belonged to rows that are gone is often left behind.
+			if (inclusion < (declared || (named > 0 && relevant.length >= FEW) ? LEFT_BEHIND : KEYS_KNOWN)) continue;
 			let confidence = inclusion * 0.4;
 			if (declared) confidence += 0.5;
-			confidence += nameHint(column, key.sheet);
+			confidence += named;
 			if (typeof relevant[0] === 'string' && p.averageLength > 4) confidence += 0.35;
 			else
 				confidence +=
 					Math.min(0.3, coverage * 0.3) + (relevant.length >= 5 ? 0.1 : 0) - (relevant.length <= 3 && key.values.size > 6 ? 0.25 : 0);
 			// One, two, three … are as well the kinds of anything.
-			if (isEnumeration(p) && !declared && nameHint(column, key.sheet) === 0) confidence -= inclusion < 0.95 ? 0.3 : 0.2;
+			if (isEnumeration(p) && !declared && named === 0) confidence -= inclusion < 0.95 ? 0.3 : 0.2;
 			// A number that the table itself gives no column for is seldom what others name its rows by.
 			if (key.column === null && !declared && key.sheet.tables.every((t) => tables[t]!.rowidColumn < 0 && tables[t]!.primaryKey.length > 0))
 				confidence -= 0.35;

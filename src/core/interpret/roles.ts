@@ -172,7 +172,7 @@ function readPersons(sheet: Sheet, context: Context): PersonReading | null {
 				c.profile.texts > 0 &&
 				c.profile.name > 0.6 &&
 				!addresses.includes(c) &&
-				!saysNothing(c) &&
+				!saysNothing(c, 1) &&
 				!containsAddresses(c) &&
 				c.profile.uuid < 0.3 &&
 				c.profile.path < 0.3 &&
@@ -271,7 +271,7 @@ function wholeName(ranked: readonly SheetColumn[]): SheetColumn[] {
 }
 
 /** A column with one value in all rows (the engine's kind of entity, say) leads nowhere. */
-const saysNothing = (c: SheetColumn): boolean => c.profile.blobs === 0 && c.profile.filled > 3 && c.profile.distinct.size < 2;
+const saysNothing = (c: SheetColumn, rows = 3): boolean => c.profile.blobs === 0 && c.profile.filled > rows && c.profile.distinct.size < 2;
 
 type Candidate = { sheet: Sheet; text: Guess<SheetColumn>; time: MessageReading['time'] };
 

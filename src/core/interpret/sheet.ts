@@ -5,6 +5,7 @@
 import type { Row, Table, Value } from '../model';
 import type { Harvested } from '../harvest';
 import { asideOf, textAside, type Aside } from './aside';
+import { rowsElsewhere } from './captures';
 import { bodyText, readBody, type BodyReading } from './body';
 import { EMAIL, PHONE, profileOf, UUID, type Profile } from './profile';
 import { at, jsonOf, openStored, pathsIn, plain, readStored, type Stored } from './stored';
@@ -33,7 +34,7 @@ export interface Sheet {
 	name: string;
 	columns: SheetColumn[];
 	rows: Row[];
-	/** Those of them from which the columns are judged: the whole ones, unless they are too few. */
+	/** Those from which the columns are judged, of other captures of the store too: the whole ones, unless they are too few. */
 	sure: Row[];
 	/** Whether the rows of several tables stand together, the table's name being a column. */
 	family: boolean;
@@ -45,8 +46,11 @@ const OPENED = 400;
 const SURE = 20;
 const ENOUGH = 3;
 
-/** Sheets of a store, those with rows only. Engine-owned tables are left out. */
-export function sheetsOf(harvest: Harvested): Sheet[] {
+/**
+ * Sheets of a store, those with rows only. Engine-owned tables are left out. `captures`: of the same store; their rows
+ * stand in the sheets until the store is read (`keepOwnRows`).
+ */
+export function sheetsOf(harvest: Harvested, captures: readonly Harvested[] = []): Sheet[] {
 	const groups = new Map<string, Table[]>();
 	for (const table of harvest.tables) {
 		if (
@@ -63,11 +67,17 @@ export function sheetsOf(harvest: Harvested): Sheet[] {
 	}
 	const sheets: Sheet[] = [];
 	for (const tables of [...groups.values()].flatMap((g) => alike(g, harvest))) {
-		const all = tables.flatMap((t) => harvest.book.rowsOf(t.index));
+		const all = tables.flatMap((t) => [...harvest.book.rowsOf(t.index), ...rowsElsewhere(harvest, t.index, captures)]);
 		const kinds = kindsOf(all, tables[0]!);
 		for (const { rows, label } of kinds) sheets.push(sheetOf(sheets.length, tables, rows, label, harvest));
 	}
 	return sheets;
+}
+
+/** Leaves in the sheets the rows of the store itself. */
+export function keepOwnRows(sheets: readonly Sheet[], harvest: Harvested): void {
+	const own = new Set(harvest.book.rows);
+	for (const sheet of sheets) sheet.rows = sheet.rows.filter((row) => own.has(row));
 }
 
 /** What a full-text index keeps of its own beside its texts (FTS3 and FTS4, section 9.1 "Shadow Tables"). */

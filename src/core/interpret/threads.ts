@@ -112,6 +112,7 @@ export function readThreadSheet(sheet: Sheet, context: Context, persons: PersonR
 	const address = sheet.columns.find((c) => addressShare(c) > 0.4);
 	const titles = sheet.columns
 		.filter((c) => c.profile.texts > 0 && c.profile.name > 0.5 && addressShare(c) < 0.3 && c.profile.uuid < 0.3 && c !== address)
+		.filter((c) => c.profile.distinct.size > 1 || c.profile.filled < 2)
 		.sort((a, b) => nameScore(b) - nameScore(a));
 	return {
 		sheet,

@@ -118,18 +118,26 @@ function unquote(value: string, parameters: string): string {
 	}
 }
 
+/** A column's heading that says that persons are reached by what is in it. */
+const ADDRESS_HEADING = /^(?:e-?mail|phone|number|mobile|tel|handle|user|nick|login|account|address|chat|im\b)/i;
+const HANDLE = /^[^\s@]{3,60}$/;
+
 /** A list with names and numbers or addresses in its columns; null where it is none. */
 export function readList(text: string): Card[] | null {
 	const { data } = Papa.parse<string[]>(text.replace(/^\ufeff/, ''), { skipEmptyLines: true, preview: MOST_CARDS });
 	if (data.length === 0) return null;
 	const cards: Card[] = [];
+	const addressed = data[0]!.map((heading) => ADDRESS_HEADING.test(heading.trim()));
 	for (const row of data) {
 		const cells = row.map((c) => c.trim());
 		const numbers = cells.filter((c) => NUMBER.test(c));
 		const emails = cells.filter((c) => EMAIL.test(c));
-		if (numbers.length + emails.length === 0) continue;
-		const names = cells.filter((c) => c !== '' && !numbers.includes(c) && !emails.includes(c) && /\p{L}/u.test(c) && c.length < 80);
-		if (names.length > 0) cards.push({ name: names.slice(0, 2).join(' '), numbers, emails, handles: [], offset: 0, length: 0 });
+		const handles =
+			row === data[0] ? [] : cells.filter((c, i) => addressed[i] && HANDLE.test(c) && !numbers.includes(c) && !emails.includes(c));
+		const addresses = [...numbers, ...emails, ...handles];
+		if (addresses.length === 0) continue;
+		const names = cells.filter((c) => c !== '' && !addresses.includes(c) && /\p{L}/u.test(c) && c.length < 80);
+		if (names.length > 0) cards.push({ name: names.slice(0, 2).join(' '), numbers, emails, handles, offset: 0, length: 0 });
 	}
 	return cards.length >= Math.max(1, (data.length - 1) * 0.7) ? cards : null;
 }

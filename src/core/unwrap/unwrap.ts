@@ -4,7 +4,7 @@
  * and nothing is held whole that can be read in place.
  */
 import { armor, Decrypter } from 'age-encryption';
-import { MemorySource, indexOfBytes, SliceSource, type ByteSource } from '../bytes';
+import { MemorySource, indexOfBytes, SliceSource, type ByteSource, type ScratchMaker } from '../bytes';
 import { hasMagic } from '../harvest';
 import type { Note } from '../model';
 import { clean, findBackups, type Backup } from './backup/backup';
@@ -14,6 +14,7 @@ import { isSalted, unlockSalted } from './cipher/salted';
 import { isKnownOther, kindOf, type GivenFile } from './gather';
 import { mailKind, readMail } from './mail/mail';
 import { packingOf, unpack } from './packed/packed';
+import { Room } from './room';
 import { openSolid, solidKind, type SolidLoader } from './solid/solid';
 import { isTar, readTar } from './tar/tar';
 import { InflatedSource } from './zip/inflated';
@@ -52,13 +53,17 @@ const AGE = new TextEncoder().encode('age-encryption.org/v1\n');
 const AGE_ARMOR = new TextEncoder().encode('-----BEGIN AGE ENCRYPTED FILE-----');
 const startsWith = (b: Uint8Array, what: Uint8Array): boolean => what.every((byte, i) => b[i] === byte);
 
-/** `solid`: loads the library for 7z, xz and bzip2; without it they are passed over. */
+/**
+ * `solid`: loads the library for 7z, xz and bzip2; without it they are passed over. `scratch`: where large containers
+ * are unpacked to; without it into memory.
+ */
 export async function unwrap(
 	given: readonly GivenFile[],
 	passphrases: readonly string[],
-	solid: SolidLoader | null = null
+	solid: SolidLoader | null = null,
+	scratch: ScratchMaker | null = null
 ): Promise<Unwrapped> {
-	const work = new Work(passphrases, solid);
+	const work = new Work(passphrases, solid, new Room(scratch));
 	for (const file of given) await work.open(file, 0);
 	return work.done();
 }
@@ -71,7 +76,8 @@ class Work {
 
 	constructor(
 		private readonly passphrases: readonly string[],
-		private readonly solidLoader: SolidLoader | null
+		private readonly solidLoader: SolidLoader | null,
+		private readonly room: Room
 	) {}
 
 	done(): Unwrapped {
@@ -144,7 +150,7 @@ class Work {
 		if (source.size < SMALLEST || /-(wal|journal|shm)$/i.test(file.name) || kindOf(file) !== 'unknown') return file;
 		const start = indexOfBytes(source.read(0, FOREIGN_HEADER), MAGIC, 1);
 		if (start > 0 && source.size - start >= 512) return { ...file, source: new SliceSource(source, start, source.size - start) };
-		const packed = isKnownOther(head) ? null : packedDatabase(source);
+		const packed = isKnownOther(head) ? null : packedDatabase(source, this.room);
 		if (packed) return { ...file, source: packed };
 		if (source.size < 1024 || source.size % 512 !== 0 || isKnownOther(head) || !looksLocked(source)) return file;
 		const key = await findPageKey(source, this.passphrases);
@@ -200,13 +206,13 @@ class Work {
 	private entry(file: GivenFile, entry: ZipEntry): ByteSource | 'locked' | null {
 		const packed = packedOf(file.source, entry);
 		if (!packed || (entry.method !== 0 && entry.method !== 8)) return null;
-		if (entry.locked === 'no') return entry.method === 0 ? packed : new InflatedSource(packed, entry.size);
+		if (entry.locked === 'no') return entry.method === 0 ? packed : new InflatedSource(packed, entry.size, this.room);
 		if (entry.packed > AGE_AT_MOST) return null;
 		const bytes = packed.read(0, entry.packed);
 		for (const passphrase of this.passphrases) {
 			const plain = unlockEntry(bytes, entry, passphrase);
 			if (!plain) continue;
-			const source = entry.method === 0 ? new MemorySource(plain) : new InflatedSource(new MemorySource(plain), entry.size);
+			const source = entry.method === 0 ? new MemorySource(plain) : new InflatedSource(new MemorySource(plain), entry.size, this.room);
 			// The legacy cipher's check is one byte: the sum over the result decides.
 			if (entry.locked === 'aes' || crc32(source.read(0, entry.size)) === entry.crc) return source;
 		}
@@ -214,12 +220,12 @@ class Work {
 	}
 
 	private async stream(file: GivenFile, packing: 'gzip' | 'zstd', depth: number): Promise<void> {
-		const { bytes, whole } = unpack(file.source, packing);
+		const { source, whole } = unpack(file.source, packing, this.room);
 		if (!whole) this.note('archive-cut', file.name);
-		if (bytes.length === 0) return;
+		if (source.size === 0) return;
 		const name =
 			file.name.replace(/\.(gz|gzip|tgz|zst|zstd)$/i, (_, ending: string) => (ending.toLowerCase() === 'tgz' ? '.tar' : '')) || file.name;
-		const inner = { ...file, name, path: `${file.path}/${name}`, source: new MemorySource(bytes), origin: `${file.path} @0` };
+		const inner = { ...file, name, path: `${file.path}/${name}`, source, origin: `${file.path} @0` };
 		// A packed tape is one container, not two.
 		await this.open(isTar(inner.source) ? { ...inner, path: file.path } : inner, depth + 1);
 	}
@@ -306,18 +312,18 @@ function known(head: Uint8Array): boolean {
 		isPlain(head) ||
 		isTar(new MemorySource(head)) ||
 		indexOfBytes(head, MAGIC, 0) >= 0 ||
-		packedDatabase(new MemorySource(head)) !== null
+		packedDatabase(new MemorySource(head), new Room()) !== null
 	);
 }
 
 /** A database packed whole, at the file's beginning or behind a short foreign header. */
-function packedDatabase(source: ByteSource): ByteSource | null {
+function packedDatabase(source: ByteSource, room: Room): ByteSource | null {
 	const head = source.read(0, PACKED_HEAD);
 	for (let at = 0; at < Math.min(FOREIGN_PACKED, head.length - 8); at++) {
 		const from = head.subarray(at);
 		const packing = isZlib(from) ? 'zlib' : packingOf(from);
-		if (!packing || !hasMagic(unpack(new MemorySource(from), packing).bytes)) continue;
-		return new MemorySource(unpack(new SliceSource(source, at, source.size - at), packing).bytes);
+		if (!packing || !hasMagic(unpack(new MemorySource(from), packing, room).source.read(0, HEAD))) continue;
+		return unpack(new SliceSource(source, at, source.size - at), packing, room).source;
 	}
 	return null;
 }

@@ -5,8 +5,8 @@
  */
 import type { Understood } from '../interpret';
 import type { Direction, Standing } from '../model';
-import { isEdit, sameMessage, sameRecord, type WovenStore } from './weave';
-import type { Woven } from './woven';
+import { isEdit, sameMessage, sameRecord, TELLING, type WovenStore } from './weave';
+import { isOfNoThread, type Woven } from './woven';
 
 /** One store's state at one moment. */
 export interface Capture {
@@ -192,6 +192,7 @@ export function mergeFamily(family: Family, perStore: readonly Woven[][], stores
 			own.note(into ?? m, capture.store, standing);
 			if (into) {
 				into.takeIn(m);
+				if (!into.earlierWordingOf) index.add(into);
 				note(into, capture.store, standing);
 				becomes.set(m, into);
 				continue;
@@ -246,15 +247,23 @@ function lastWordings(merged: readonly Woven[], family: Family, own: OwnStates):
 }
 
 const RANK: Record<Standing, number> = { kept: 0, binned: 1, dropped: 2, remnant: 3 };
-function note(m: Woven, store: number, standing: Standing): void {
+export function note(m: Woven, store: number, standing: Standing): void {
 	const known = m.seenIn?.get(store);
 	if (known === undefined || RANK[standing] < RANK[known]) (m.seenIn ??= new Map()).set(store, standing);
 }
 
-/** The messages merged so far, by record, by key and by content. */
+/** Whether nothing that is known of both speaks against their being one message. */
+function canBeOne(a: Woven, b: Woven): boolean {
+	const [x, y] = [a.first, b.first];
+	if (x.sentAt !== null && y.sentAt !== null && x.sentAt !== y.sentAt) return false;
+	if (x.direction !== null && y.direction !== null && x.direction !== y.direction) return false;
+	return a.thread === b.thread || isOfNoThread(x) || isOfNoThread(y);
+}
+
+/** The messages merged so far, by record, by key and by text. */
 class Merged {
 	private readonly byRecord = new Map<string, Woven[]>();
-	private readonly byContent = new Map<string, Woven[]>();
+	private readonly byText = new Map<string, Woven[]>();
 	private readonly wordings = new Map<Woven, Woven[]>();
 
 	constructor(private readonly stores: readonly WovenStore[]) {}
@@ -273,8 +282,7 @@ class Merged {
 			return;
 		}
 		for (const key of this.keys(m)) put(this.byRecord, key, m);
-		const content = contentOf(m.first);
-		if (content) put(this.byContent, content, m);
+		if (m.first.text !== null) put(this.byText, m.first.text, m);
 	}
 
 	private *candidates(m: Woven): Generator<Woven> {
@@ -283,10 +291,11 @@ class Merged {
 
 	same(m: Woven): Woven | null {
 		for (const c of this.candidates(m)) if (sameMessage(c.first, m.first) || sameRecord(c.first, m.first)) return c;
-		const content = contentOf(m.first);
-		const list = content ? (this.byContent.get(content) ?? []) : [];
-		// Two of one capture are two; the same content in another is the same message, wherever it was numbered anew.
-		return list.find((c) => c.thread === m.thread && !c.seenIn?.has(m.store)) ?? null;
+		// Two of one capture are two; the same text in another is the same message, wherever it was numbered anew.
+		const alike = (this.byText.get(m.first.text ?? '') ?? []).filter((c) => !c.seenIn?.has(m.store) && canBeOne(c, m));
+		const timed = alike.find((c) => c.first.sentAt !== null && c.first.sentAt === m.first.sentAt);
+		// Where the time of one is lost, the text must be one message's alone.
+		return timed ?? (alike.length === 1 && m.first.text!.length >= TELLING ? alike[0]! : null);
 	}
 
 	edited(m: Woven): Woven | null {
@@ -302,6 +311,7 @@ class Merged {
 
 function put<K>(map: Map<K, Woven[]>, key: K, m: Woven): void {
 	const list = map.get(key);
+	if (list?.includes(m)) return;
 	if (list) list.push(m);
 	else map.set(key, [m]);
 }

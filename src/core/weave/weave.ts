@@ -8,6 +8,7 @@ import { messageKeyOf, type Party, type StoreReading, type Understood, type Unde
 import type { Gap } from '../model';
 import { familiesOf, mergeFamily, type Family } from './captures';
 import { placeCopies } from './copies';
+import { placeFragments } from './fragments';
 import { findGaps } from './gaps';
 import { listedGaps } from './listed';
 import { joinSides, type SidesOfThread } from './sides';
@@ -66,7 +67,7 @@ export function weave(stores: readonly WovenStore[], canonical: (party: Party) =
 	const familyOf: number[] = [];
 	families.forEach((f, i) => f.captures.forEach((c) => (familyOf[c.store] = i)));
 	const perStore = stores.map((store, i) => weaveStore(store, i, new ThreadNames(familyOf[i]!, canonical)));
-	const merged = families.map((f) => mergeFamily(f, perStore, stores));
+	const merged = families.map((f) => placeFragments(mergeFamily(f, perStore, stores)));
 	const sides = families.map((f, family) => {
 		const { store } = f.captures.at(-1)!;
 		return { family, store, name: stores[store]!.name, exported: stores[store]!.exported ?? false, messages: merged[family]! };
@@ -184,7 +185,7 @@ export function sameMessage(a: Understood, b: Understood): boolean {
 }
 
 /** Letters of a text that says enough to know a record by. */
-const TELLING = 8;
+export const TELLING = 8;
 
 /** The same record and text, another time: the store set its time anew, or the time's bytes were touched. */
 export const sameRecord = (a: Understood, b: Understood): boolean => a.text === b.text && a.text !== null && a.text.length >= TELLING;

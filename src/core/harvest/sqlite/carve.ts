@@ -591,6 +591,13 @@ function lastOfZeros(b: Uint8Array, at: number, to: number): number {
 	return o;
 }
 
+/** The next place from `at` on that can be a freeblock's header by its first and third byte (section 1.6), or `to`. */
+function nextTrial(b: Uint8Array, at: number, to: number, highest: number): number {
+	let o = at;
+	while (o < to && (b[o]! > highest || b[o + 2]! > highest)) o++;
+	return o;
+}
+
 /** All rows found in [from, to) of a page, in order of place, none overlapping another. */
 export function carve(b: Uint8Array, from: number, to: number, ctx: CarveContext): Found[] {
 	if (to - from < 6 || ctx.shapes.all.length === 0) return [];
@@ -598,6 +605,7 @@ export function carve(b: Uint8Array, from: number, to: number, ctx: CarveContext
 	const damaged: Weighed[] = [];
 	let text: { from: number; to: number } | null = null;
 	let header = from;
+	const highest = (ctx.usable - 1) >> 8;
 	for (let o = from; o + 4 <= to; o++) {
 		if (text && o >= text.from && o < text.to) {
 			o = text.to - 1;
@@ -610,6 +618,10 @@ export function carve(b: Uint8Array, from: number, to: number, ctx: CarveContext
 			continue;
 		}
 		if (header <= o) header = ctx.shapes.nextHeader(b, o + 1, to);
+		if (header - o > BEFORE_HEADER && (byte > highest || b[o + 2]! > highest)) {
+			o = nextTrial(b, o, Math.min(header - BEFORE_HEADER, to - 3), highest) - 1;
+			continue;
+		}
 		const found = (byte !== 0 && header - o <= BEFORE_HEADER ? wholeCellAt(b, o, to, ctx) : null) ?? headlessCellAt(b, o, to, ctx);
 		if (!found) continue;
 		if (found.score < 0) damaged.push(found);

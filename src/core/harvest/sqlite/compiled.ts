@@ -76,6 +76,8 @@ export class ShapeIndex {
 	/** By byte: whether it can be (the first of) a record header's size, or of its first serial type. */
 	private readonly sizeFits = new Uint8Array(256);
 	private readonly firstFits = new Uint8Array(256);
+	/** The same of the second serial type; all, where a record can do without. */
+	private readonly secondFits = new Uint8Array(256);
 
 	constructor(shapes: readonly Shape[], withoutRowid = false) {
 		this.all = shapes.filter((s) => s.order.length > 0 && s.withoutRowid === withoutRowid).map((s) => new CompiledShape(s));
@@ -84,6 +86,11 @@ export class ShapeIndex {
 		for (const compiled of this.all) {
 			for (let type = 0; type < NARROW; type++) if (compiled.allows(0, type)) this.firstFits[type] = 1;
 			if (compiled.allows(0, 128) || compiled.allows(0, 129)) this.firstFits.fill(1, NARROW);
+			if (compiled.fewest < 2) this.secondFits.fill(1);
+			else {
+				for (let type = 0; type < NARROW; type++) if (compiled.allows(1, type)) this.secondFits[type] = 1;
+				if (compiled.allows(1, 128) || compiled.allows(1, 129)) this.secondFits.fill(1, NARROW);
+			}
 			for (let n = compiled.fewest; n <= compiled.count; n++) {
 				(this.byCount[n] ??= []).push(compiled);
 				smallest = Math.min(smallest, n + 1);
@@ -102,11 +109,14 @@ export class ShapeIndex {
 
 	/** The next place from `at` on where the header of a record of one of these shapes stands, or `to`. */
 	nextHeader(b: Uint8Array, at: number, to: number): number {
-		const { sizeFits, firstFits } = this;
-		for (let h = at; h + 1 < to; h++) {
-			if ((sizeFits[b[h]!]! & firstFits[b[h + 1]!]!) !== 0 && this.isHeader(b, h, to)) return h;
+		const { sizeFits, firstFits, secondFits } = this;
+		for (let h = at; h + 2 < to; h++) {
+			if (sizeFits[b[h]!] === 0) continue;
+			const first = b[h + 1]!;
+			if (firstFits[first] === 0 || (first < NARROW && b[h]! < NARROW && secondFits[b[h + 2]!] === 0)) continue;
+			if (this.isHeader(b, h, to)) return h;
 		}
-		return to;
+		return to - at > 1 && this.isHeader(b, to - 2, to) ? to - 2 : to;
 	}
 
 	/** Whether a whole record header begins at `h`: its size, and types that one of the shapes allows (section 2.1). */

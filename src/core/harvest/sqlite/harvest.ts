@@ -15,6 +15,7 @@ import {
 	cellPointer,
 	freeRanges,
 	INTERIOR_INDEX,
+	LEAF_INDEX,
 	INTERIOR_TABLE,
 	isBlank,
 	LEAF_TABLE,
@@ -54,6 +55,8 @@ export class StoreHarvest implements Harvested {
 	private shapeIndex = new ShapeIndex([]);
 	/** Shapes of WITHOUT ROWID tables, whose rows lie on index pages. */
 	private indexShapes = new ShapeIndex([], true);
+	/** Whether those are all entries of indexes, and no rows of WITHOUT ROWID tables. */
+	private onlyEntries = true;
 	private readonly indexes: { root: number; table: number; shape: Shape | null }[] = [];
 	private readonly entries: HarvestedRow[] = [];
 	/** Further roots of tables told from their rows alone. */
@@ -522,6 +525,7 @@ export class StoreHarvest implements Harvested {
 		const own = this.shapes.filter((s) => s.entryOf !== undefined || s.tables.some((t) => !/^sqlite_/i.test(this.tables[t]!.name)));
 		this.shapeIndex = new ShapeIndex(own);
 		this.indexShapes = new ShapeIndex(own, true);
+		this.onlyEntries = this.indexShapes.all.every((compiled) => compiled.shape.entryOf !== undefined);
 	}
 
 	private context(view: PageView, preferred: Shape | null, shapes = this.shapeIndex, index = false): CarveContext {
@@ -777,10 +781,13 @@ export class StoreHarvest implements Harvested {
 		method: Method,
 		place = true
 	): HarvestedRow[] {
+		const { db } = this;
 		const rows: HarvestedRow[] = [];
 		const where = placeOf(at, page, method);
 		const contexts = [this.context(view, preferred?.withoutRowid ? null : preferred)];
-		if (this.indexShapes.all.length > 0) {
+		// Beyond the database's end entries of indexes lie on pages that say so by their first byte.
+		const beyond = method === 'freed-page' && page > db.current.pageCount && bytes[0] !== LEAF_INDEX && bytes[0] !== INTERIOR_INDEX;
+		if (this.indexShapes.all.length > 0 && !(beyond && this.onlyEntries)) {
 			const ctx = this.context(view, preferred?.withoutRowid ? preferred : null, this.indexShapes, true);
 			contexts.push(ctx);
 		}

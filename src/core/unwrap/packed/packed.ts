@@ -1,13 +1,15 @@
-/** One stream packed whole: gzip (RFC 1952), zlib (RFC 1950), Zstandard (RFC 8878). Unpacked into memory, within bounds. */
+/** One stream packed whole: gzip (RFC 1952), zlib (RFC 1950), Zstandard (RFC 8878). Unpacked within bounds. */
 import { Gunzip, Unzlib, Inflate } from 'fflate';
 import { Decompress as Unzstd } from 'fzstd';
 import type { ByteSource } from '../../bytes';
+import type { Room } from '../room';
 
 export type Packing = 'gzip' | 'zlib' | 'zstd' | 'deflate';
 
-/** A stream must not unpack to more than this, nor to more than so many times its size. */
-const MOST_BYTES = 1 << 30;
+/** A stream must not unpack to more than so many times its size; beyond the first number of bytes, the second. */
+const LARGE = 1 << 30;
 const MOST_RATIO = 1200;
+const MOST_RATIO_OF_LARGE = 100;
 const BLOCK = 1 << 20;
 
 export function packingOf(head: Uint8Array): 'gzip' | 'zstd' | null {
@@ -16,15 +18,15 @@ export function packingOf(head: Uint8Array): 'gzip' | 'zstd' | null {
 }
 
 /** What could be unpacked; `whole` is false where the stream is cut, damaged or larger than the bounds. */
-export function unpack(source: ByteSource, packing: Packing): { bytes: Uint8Array; whole: boolean } {
-	const parts: Uint8Array[] = [];
+export function unpack(source: ByteSource, packing: Packing, room: Room): { source: ByteSource; whole: boolean } {
+	const collector = room.collector();
 	let size = 0;
 	let ended = false;
-	const most = Math.min(MOST_BYTES, source.size * MOST_RATIO + (1 << 20));
+	const most = Math.min(room.most, source.size * MOST_RATIO + (1 << 20), Math.max(LARGE, source.size * MOST_RATIO_OF_LARGE));
 	const take = (chunk: Uint8Array, last?: boolean): void => {
 		size += chunk.length;
 		if (size > most) throw new RangeError('unpacks to more than is believable');
-		parts.push(chunk);
+		collector.write(chunk);
 		ended ||= last === true;
 	};
 	const stream =
@@ -41,12 +43,5 @@ export function unpack(source: ByteSource, packing: Packing): { bytes: Uint8Arra
 	} catch {
 		whole = false;
 	}
-	const kept = parts.filter((p) => p.length > 0);
-	const bytes = new Uint8Array(kept.reduce((n, p) => n + p.length, 0));
-	let at = 0;
-	for (const part of kept) {
-		bytes.set(part, at);
-		at += part.length;
-	}
-	return { bytes, whole: whole && ended };
+	return { source: collector.source(), whole: whole && ended };
 }

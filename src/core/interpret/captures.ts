@@ -1,0 +1,85 @@
+/**
+ * Several captures of one store are read alike: the roles of its columns are judged from the rows of all of them, so
+ * that a small old copy is understood as well as the newest. Which stores are captures of one is told before anything
+ * is interpreted: tables declared alike, and the same rows under the same record numbers.
+ */
+import type { Harvested } from '../harvest';
+import type { Row, Value } from '../model';
+
+/** Shared record numbers that are compared in each table, and share of them that must hold the same. */
+const COMPARED = 300;
+const SAME_ROWS = 0.4;
+/** Numbers from here on are hardly the same by chance, as states and kinds are. */
+const TELLING = 100_000;
+
+/** Those of `others` that are captures of the same store. */
+export function capturesOf(harvest: Harvested, others: readonly Harvested[]): Harvested[] {
+	const declared = declarationOf(harvest);
+	return others.filter((o) => o !== harvest && declarationOf(o) === declared && holdsTheSame(harvest, o));
+}
+
+const declarationOf = (h: Harvested): string => JSON.stringify(h.tables.map((t) => [t.name, t.columns.map((c) => c.name)]));
+
+function holdsTheSame(a: Harvested, b: Harvested): boolean {
+	let shared = 0;
+	let same = 0;
+	for (const table of a.tables) {
+		if (table.index === 0 || /^sqlite_/i.test(table.name)) continue;
+		const known = byNumber(b, table.index);
+		let compared = 0;
+		for (const row of a.book.rowsOf(table.index)) {
+			const other = row.rowid === null || row.standing !== 'kept' ? undefined : known.get(row.rowid);
+			if (!other || compared >= COMPARED) continue;
+			const agree = agreeing(row, other);
+			if (agree === null) continue;
+			compared++;
+			if (agree) same++;
+		}
+		shared += compared;
+	}
+	return shared > 0 && same >= shared * SAME_ROWS;
+}
+
+function byNumber(h: Harvested, table: number): Map<number | bigint, Row> {
+	const rows = new Map<number | bigint, Row>();
+	for (const row of h.book.rowsOf(table)) if (row.rowid !== null && row.standing === 'kept') rows.set(row.rowid, row);
+	return rows;
+}
+
+/** Whether two rows hold the same, flags and states aside; null where they hold nothing else. */
+function agreeing(a: Row, b: Row): boolean | null {
+	let telling = 0;
+	let same = 0;
+	a.values.forEach((value, i) => {
+		if (!tells(value)) return;
+		telling++;
+		if (equal(value, b.values[i])) same++;
+	});
+	return telling === 0 ? null : same === telling;
+}
+
+const tells = (v: Value | undefined): boolean =>
+	(typeof v === 'string' && v !== '') ||
+	(typeof v === 'object' && v !== null) ||
+	(typeof v === 'number' && Math.abs(v) >= TELLING) ||
+	typeof v === 'bigint';
+
+const equal = (a: Value | undefined, b: Value | undefined): boolean =>
+	typeof a === 'object' && a !== null && typeof b === 'object' && b !== null
+		? a.length === b.length && a.every((byte, i) => byte === b[i])
+		: a === b;
+
+/** Rows of a table that other captures have and this one has not, each record once. */
+export function rowsElsewhere(harvest: Harvested, table: number, captures: readonly Harvested[]): Row[] {
+	const known = new Set<number | bigint>();
+	for (const row of harvest.book.rowsOf(table)) if (row.rowid !== null) known.add(row.rowid);
+	const found: Row[] = [];
+	for (const capture of captures) {
+		for (const row of capture.book.rowsOf(table)) {
+			if (row.rowid === null || known.has(row.rowid) || row.grade !== 'whole') continue;
+			known.add(row.rowid);
+			found.push(row);
+		}
+	}
+	return found;
+}

@@ -1,0 +1,100 @@
+/**
+ * Parts of messages that are known whole: a fragment left where the message stood once, in this capture or another, is
+ * one more place where it was seen, and no message of its own. It is told by its text, and only where one message
+ * alone has that text in it and nothing else that is left speaks against it.
+ */
+import { note } from './captures';
+import { isOfNoThread, type Woven } from './woven';
+
+/** Letters below which a part can be one of many messages. */
+const LEAST = 8;
+
+/** Puts fragments under the messages they are parts of; what is left. */
+export function placeFragments(messages: Woven[]): Woven[] {
+	const all = messages.filter((m) => m.grade === 'fragment' && m.first.text !== null);
+	if (all.length === 0) return messages;
+	const placed = new Set<Woven>();
+	const put = (fragment: Woven, whole: Woven): void => {
+		whole.takeIn(fragment);
+		for (const [store, standing] of fragment.seenIn ?? []) note(whole, store, standing);
+		placed.add(fragment);
+	};
+	const byPlace = new Map<string, Woven>();
+	for (const fragment of all) {
+		const place = placeOf(fragment);
+		const first = byPlace.get(place);
+		if (!first) byPlace.set(place, fragment);
+		else if (first.store !== fragment.store) put(fragment, first);
+	}
+	const fragments = all.filter((f) => f.first.text!.length >= LEAST && !placed.has(f));
+	const found = containersOf(fragments, messages);
+	// The longest first: a shorter part can be a part of what a longer one is.
+	for (const fragment of fragments.sort((a, b) => b.first.text!.length - a.first.text!.length)) {
+		const able = (found.get(fragment) ?? []).filter((m) => !placed.has(m) && canBe(fragment, m));
+		const wholes = able.filter((m) => m.grade !== 'fragment');
+		const containers = wholes.length > 0 ? wholes : able;
+		const mains = new Set(containers.map((m) => m.earlierWordingOf ?? m));
+		if (mains.size !== 1) continue;
+		const whole = containers.find((m) => m.earlierWordingOf === null) ?? containers[0]!;
+		put(fragment, whole);
+	}
+	if (placed.size === 0) return messages;
+	for (const m of messages) {
+		if (m.earlierWordingOf && placed.has(m.earlierWordingOf)) m.earlierWordingOf = null;
+		if (m.answers && placed.has(m.answers)) m.answers = null;
+	}
+	return messages.filter((m) => !placed.has(m));
+}
+
+/** Where on which page a fragment lies: the same bytes in another capture are the same fragment. */
+function placeOf({ first }: Woven): string {
+	const { page, offset, length } = first.row.sightings[0]!;
+	return `${first.row.table}|${page ?? `@${offset}`}|${length}|${first.text}`;
+}
+
+function canBe(fragment: Woven, m: Woven): boolean {
+	const [a, b] = [fragment.first, m.first];
+	if (m === fragment || (a.sentAt !== null && a.sentAt !== b.sentAt)) return false;
+	// Two alike in one capture may be two messages.
+	if (a.text === b.text && fragment.store === m.store) return false;
+	if (a.text === b.text && m.grade === 'fragment' && b.sentAt !== null && a.sentAt === null) return false;
+	if (a.direction !== null && b.direction !== null && a.direction !== b.direction) return false;
+	if (fragment.record !== null && m.record !== null && fragment.record !== m.record) return false;
+	return fragment.thread === m.thread || isOfNoThread(a) || isOfNoThread(b);
+}
+
+/** For each fragment the messages whose texts have its own in them. Texts are searched once, by the hash of their windows. */
+function containersOf(fragments: readonly Woven[], messages: readonly Woven[]): Map<Woven, Woven[]> {
+	const byHash = new Map<number, Woven[]>();
+	for (const f of fragments) {
+		let hash = 0;
+		for (let i = 0; i < LEAST; i++) hash = (Math.imul(hash, BASE) + f.first.text!.charCodeAt(i)) | 0;
+		const list = byHash.get(hash);
+		if (list) list.push(f);
+		else byHash.set(hash, [f]);
+	}
+	const found = new Map<Woven, Woven[]>();
+	for (const m of messages) {
+		const text = m.first.text ?? '';
+		let hash = 0;
+		for (let i = 0; i < text.length; i++) {
+			if (i >= LEAST) hash = (hash - Math.imul(text.charCodeAt(i - LEAST), LAST_POWER)) | 0;
+			hash = (Math.imul(hash, BASE) + text.charCodeAt(i)) | 0;
+			const alike = i < LEAST - 1 ? undefined : byHash.get(hash);
+			if (!alike) continue;
+			for (const f of alike) {
+				const list = found.get(f) ?? [];
+				if (list.at(-1) === m || list.length >= CONTAINERS || !text.startsWith(f.first.text!, i - LEAST + 1)) continue;
+				found.set(f, list);
+				list.push(m);
+			}
+		}
+	}
+	return found;
+}
+
+const BASE = 16_777_619;
+/** The base to the power of one less than the window. */
+const LAST_POWER = Array.from({ length: LEAST - 1 }).reduce<number>((power) => Math.imul(power, BASE), 1);
+/** More than a few, and it is not known of which it is a part. */
+const CONTAINERS = 20;
