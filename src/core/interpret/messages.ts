@@ -6,7 +6,7 @@ import { messageKeyOf } from './companions';
 import { NOT_A_MESSAGE } from './kinds';
 import { normalAddress, PeopleBook, type Party } from './people';
 import type { MembersReading, MessageReading, StoreReading } from './reading';
-import { addressesIn } from './profile';
+import { addressesIn, EMAIL, PHONE } from './profile';
 import { keyOf, keysIn } from './refs';
 import { cell, type SheetColumn } from './sheet';
 import { inferNumbers, numbersByPlace } from './numbers';
@@ -100,6 +100,7 @@ class MessageSheet {
 		for (const info of this.threads.values()) if (info.remote !== undefined) info.senders.delete(info.remote);
 		for (const info of this.threads.values()) info.group ||= info.members.length > 1 || info.senders.size > 1;
 		this.titledGroups();
+		if (this.m.participant) this.silentRooms();
 		for (const u of out) this.settle(u);
 		return out;
 	}
@@ -245,6 +246,20 @@ class MessageSheet {
 				const own = info.title && info.title !== party.name && normalAddress(info.title) !== normalAddress(party.address ?? '');
 				if (own && !info.peer && info.members.length !== 1) info.group = true;
 			}
+		}
+	}
+
+	/** Where rooms stand beside numbers or addresses, one in which only the owner wrote is known by being none. */
+	private silentRooms(): void {
+		const isAddress = (key: string): boolean => PHONE.test(key) || EMAIL.test(key);
+		const single = [...this.threads.values()].filter((info) => !info.group && info.senders.size === 1);
+		const rooms = single.filter((info) => ![...info.senders.keys()].every(isAddress));
+		if (rooms.length >= single.length * 0.5) return;
+		for (const info of rooms) {
+			const [room] = info.senders.values();
+			info.group = true;
+			info.title ??= room!.name ?? room!.address;
+			info.senders.clear();
 		}
 	}
 

@@ -185,7 +185,7 @@ export function mergeFamily(family: Family, perStore: readonly Woven[][], stores
 			const standing = m.standing;
 			m.inOlderCapture();
 			const same = m.earlierWordingOf ? null : index.same(m);
-			const main = same ? null : m.earlierWordingOf ? (becomes.get(m.earlierWordingOf) ?? m.earlierWordingOf) : index.edited(m);
+			const main = same ? null : m.earlierWordingOf ? mainOf(becomes.get(m.earlierWordingOf) ?? m.earlierWordingOf) : index.edited(m);
 			const into = same ?? (main && index.wording(main, m));
 			// In another wording it was there all the same.
 			if (main && !m.earlierWordingOf) note(main, capture.store, standing);
@@ -205,7 +205,24 @@ export function mergeFamily(family: Family, perStore: readonly Woven[][], stores
 		for (const m of here) if (m.answers) m.answers = becomes.get(m.answers) ?? m.answers;
 	}
 	lastWordings(merged, family, own);
-	return merged;
+	return withoutDoubles(merged);
+}
+
+const mainOf = (m: Woven): Woven => m.earlierWordingOf ?? m;
+
+/** A row that lost its number is the message that another capture's row of one number turned out to be. */
+function withoutDoubles(merged: Woven[]): Woven[] {
+	const byText = new Map<string, Woven[]>();
+	for (const m of merged) if (m.record !== null && !m.earlierWordingOf && m.first.text !== null) put(byText, m.first.text, m);
+	const named = new Set(merged.flatMap((m) => [m.earlierWordingOf, m.answers]));
+	return merged.filter((m) => {
+		if (m.record !== null || m.earlierWordingOf || m.first.text === null || m.first.sentAt === null) return true;
+		const same = (byText.get(m.first.text) ?? []).find((x) => x.first.sentAt === m.first.sentAt && canBeOne(x, m));
+		if (!same || named.has(m)) return true;
+		same.takeIn(m);
+		for (const [store, standing] of m.seenIn ?? []) note(same, store, standing);
+		return false;
+	});
 }
 
 /** In which captures each wording itself was seen, and how: `seenIn` says it of the message in whatever wording. */
@@ -285,8 +302,10 @@ class Merged {
 		if (m.first.text !== null) put(this.byText, m.first.text, m);
 	}
 
-	private *candidates(m: Woven): Generator<Woven> {
-		for (const key of this.keys(m)) yield* this.byRecord.get(key) ?? [];
+	/** Those of one record or key, the whole ones first: a fragment finds its message later. */
+	private candidates(m: Woven): Woven[] {
+		const all = this.keys(m).flatMap((key) => this.byRecord.get(key) ?? []);
+		return all.length < 2 ? all : all.toSorted((a, b) => Number(a.grade === 'fragment') - Number(b.grade === 'fragment'));
 	}
 
 	same(m: Woven): Woven | null {
@@ -305,7 +324,7 @@ class Merged {
 
 	/** An earlier wording of `main` with the text of `m`. */
 	wording(main: Woven, m: Woven): Woven | null {
-		return (this.wordings.get(main) ?? []).find((w) => w.first.text === m.first.text) ?? null;
+		return [main, ...(this.wordings.get(main) ?? [])].find((w) => w.first.text === m.first.text) ?? null;
 	}
 }
 

@@ -152,9 +152,10 @@ function weaveStore(store: WovenStore, index: number, names: ThreadNames): Woven
 	// Rows in use first: everything else is measured against them.
 	for (const u of store.understood.messages) if (u.row.standing === 'kept') take(u);
 	for (const u of store.understood.messages) if (u.row.standing !== 'kept') take(u);
-	const merged = joinAcrossTables(messages);
-	if (later.length > 0) placeWithoutNumber(later, merged, names, index);
-	if (store.understood.copies.length > 0) placeCopies(store, merged, (u) => new Woven(u, names.of(u), index));
+	const joined = joinAcrossTables(messages);
+	if (later.length > 0) placeWithoutNumber(later, joined, names, index);
+	if (store.understood.copies.length > 0) placeCopies(store, joined, (u) => new Woven(u, names.of(u), index));
+	const merged = placeFragments(joined);
 	nameMessages(merged, store);
 	linkAnswers(merged, store);
 	return merged;
@@ -266,7 +267,7 @@ function placeWithoutNumber(later: Understood[], messages: Woven[], names: Threa
 		const compatible = (w: Woven): boolean =>
 			(w.thread === thread || isOfNoThread(u) || isOfNoThread(w.first)) &&
 			(u.direction === null || w.first.direction === null || u.direction === w.first.direction);
-		const keyed = u.guid ? (byGuid.get(u.guid) ?? []).find((w) => sameRecord(w.first, u)) : undefined;
+		const keyed = u.guid ? (byGuid.get(u.guid) ?? []).find((w) => sameMessage(w.first, u) || sameRecord(w.first, u)) : undefined;
 		const twin = keyed ?? near.find((w) => compatible(w) && sameMessage(w.first, u));
 		if (twin) {
 			twin.absorb(u, thread);
