@@ -19,11 +19,12 @@ export const surveySchema = z.object({
 });
 export type SurveyLine = z.infer<typeof surveySchema>;
 
-/** What to look at, and how far: stores left out by path, and the time of the messages wanted (ms UTC). */
+/** What to look at, and how far: stores left out by path, the time of the messages wanted (ms UTC), and whether files that messages state are sought. */
 export const choiceSchema = z.object({
 	leftOut: z.array(z.string()).default([]),
 	from: z.number().nullable().default(null),
 	to: z.number().nullable().default(null),
+	attachments: z.boolean().default(true),
 	reach: z.enum(['used', 'logs', 'freed', 'raw']).default('raw')
 });
 export type Choice = z.infer<typeof choiceSchema>;

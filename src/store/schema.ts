@@ -83,7 +83,7 @@ export const caseSchema = z.object({
 	/** When captures were taken, as the user states it (ms UTC), by path. */
 	takenAt: z.record(z.string(), z.number()).default({}),
 	/** What the looks of the case leave out, and how far they go. */
-	choice: choiceSchema.default({ leftOut: [], from: null, to: null, reach: 'raw' }),
+	choice: choiceSchema.default({ leftOut: [], from: null, to: null, attachments: true, reach: 'raw' }),
 	/** Threads that several sources hold, and how the copies compare. */
 	compared: z.array(sidesSchema).default([]),
 	/** Paths of the files given that the last look went through. */

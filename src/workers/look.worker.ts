@@ -101,6 +101,7 @@ const keyOf = ({ files, owner, zone, correction, choice, passphrases, takenAt }:
 		choice.leftOut,
 		choice.from,
 		choice.to,
+		choice.attachments,
 		passphrases,
 		takenAt
 	]);
@@ -222,6 +223,7 @@ async function run(input: LookInput, report: (r: LookReport) => void): Promise<v
 async function write(look: Look, input: LookInput, reached: Reach, started: number, report: (r: LookReport) => void): Promise<void> {
 	const { caseId } = input;
 	const { stores, weave } = look.findings();
+	const media = input.choice.attachments ? look.media : null;
 	const before = new Map((await threadsOf(caseId)).map((t) => [t.id, t]));
 	let messages = 0;
 	let lost = 0;
@@ -231,7 +233,7 @@ async function write(look: Look, input: LookInput, reached: Reach, started: numb
 		const plain = plainThread(thread, weave);
 		messages += plain.count;
 		lost += plain.dropped + plain.remnant + plain.binned;
-		const signature = signatureOf(thread);
+		const signature = `${signatureOf(thread)}${media ? '' : ' without files'}`;
 		const known = before.get(thread.id);
 		before.delete(thread.id);
 		const record: ThreadRecord = {
@@ -249,7 +251,13 @@ async function write(look: Look, input: LookInput, reached: Reach, started: numb
 			const chunk = thread.messages
 				.slice(at, at + CHUNK)
 				.map((m) =>
-					plainMessage(m, stores, look.files, { hex: true, stored: true, media: look.media }, weave.families[weave.familyOf[m.store]!])
+					plainMessage(
+						m,
+						stores,
+						look.files,
+						{ hex: true, stored: true, ...(media ? { media } : {}) },
+						weave.families[weave.familyOf[m.store]!]
+					)
 				);
 			slim.push(chunk.map(({ sightings: _s, stored: _v, moreSightings: _m, ...rest }) => rest));
 			details.push(

@@ -1,7 +1,13 @@
 /** Sources: a survey before the look, what is chosen of it, exports and archives given by hand, pause. */
 import AxeBuilder from '@axe-core/playwright';
 import { expect, test, type Page } from '@playwright/test';
+import { execFileSync } from 'node:child_process';
+import { randomBytes } from 'node:crypto';
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import { zipSync } from 'fflate';
+import { createDatabase, type Engine } from '../vectors/engine';
 import { TEXT_FORMS, type Said } from '../vectors/exports';
 
 async function openDemo(page: Page): Promise<void> {
@@ -9,6 +15,43 @@ async function openDemo(page: Page): Promise<void> {
 	await expect(page.getByRole('contentinfo')).toContainText('Nothing picked yet', { timeout: 30_000 });
 	await page.getByRole('link', { name: /Sources/ }).click();
 }
+
+/** A database as bytes. */
+function database(fill: (db: Engine) => void): Buffer {
+	const folder = mkdtempSync(join(tmpdir(), 'ombudsman-e2e-'));
+	try {
+		const db = createDatabase(join(folder, 'made.db'));
+		fill(db);
+		db.close();
+		return readFileSync(join(folder, 'made.db'));
+	} finally {
+		rmSync(folder, { recursive: true, force: true });
+	}
+}
+
+/** A thread of thirty messages, the last of which states a picture of so many bytes. */
+const talk = (size: number): Buffer =>
+	database((db) => {
+		db.exec(
+			'create table message(id integer primary key, address text, sent integer, is_from_me integer, body text, file text, size integer)'
+		);
+		for (let i = 0; i < 30; i++)
+			db.run('insert into message values(?,?,?,?,?,null,null)', [
+				i + 1,
+				'+447700900123',
+				1_736_000_000 + i * 700,
+				i % 3 === 0 ? 1 : 0,
+				`The boiler is cold again, day ${i}`
+			]);
+		db.run('insert into message values(31,?,?,0,?,?,?)', ['+447700900123', 1_736_900_000, 'Look at the gauge.', 'gauge.png', size]);
+	});
+
+const names = (): Buffer =>
+	database((db) => {
+		db.exec('create table contacts(id integer primary key, display_name text, number text)');
+		for (const [i, name] of ['Odile Marchetti', 'Tamsin Okafor', 'Bram Vesterholt'].entries())
+			db.run('insert into contacts values(?,?,?)', [i + 1, name, `+44770090012${3 + i}`]);
+	});
 
 test('a survey says what there is; a look takes what is chosen; a further one adds', async ({ page }) => {
 	await openDemo(page);
@@ -38,6 +81,57 @@ test('a store left out is not looked at, and is said to be', async ({ page }) =>
 	await page.getByRole('button', { name: 'Survey, and choose what to look at' }).click();
 	await page.getByLabel('Look at post.box', { exact: true }).uncheck({ timeout: 30_000 });
 	await expect(page.getByRole('button', { name: 'Look at 0 of 1 stores' })).toBeDisabled();
+	const messages = page.getByRole('checkbox', { name: /^Messages/ });
+	await expect(messages).not.toBeChecked();
+	await messages.check();
+	await expect(page.getByLabel('Look at post.box', { exact: true })).toBeChecked();
+	await expect(page.getByRole('button', { name: 'Look at all of it' })).toBeEnabled();
+});
+
+test('of two kinds of stores one is chosen, and attachments are not sought where they are not wanted', async ({ page }) => {
+	await page.goto('http://127.0.0.1:4392/');
+	const file = (name: string, buffer: Buffer): { name: string; mimeType: string; buffer: Buffer } => ({
+		name,
+		mimeType: 'application/octet-stream',
+		buffer
+	});
+	const picture = Buffer.from([0x89, 0x50, 0x4e, 0x47, 13, 10, 26, 10, 1, 2, 3]);
+	await page
+		.getByTestId('files')
+		.setInputFiles([file('talk.db', talk(picture.length)), file('names.db', names()), file('gauge.png', picture)]);
+	await expect(page.getByRole('contentinfo')).toContainText('1 threads', { timeout: 30_000 });
+	await page.getByRole('button', { name: 'Survey, and choose what to look at' }).click();
+	await page.getByRole('checkbox', { name: /^Contacts alone.*1 store/ }).uncheck({ timeout: 30_000 });
+	await expect(page.getByLabel('Look at names.db', { exact: true })).not.toBeChecked();
+	await page.getByRole('checkbox', { name: /^Attachments/ }).uncheck();
+	await page.getByRole('button', { name: 'Look at 1 of 2 stores' }).click();
+	await expect(page.getByText('1 store is left out; files that messages state are not sought')).toBeVisible({ timeout: 30_000 });
+	await page.getByRole('link', { name: /Threads/ }).click();
+	const shown = page.locator('article', { hasText: 'Look at the gauge.' });
+	await expect(shown).toContainText('gauge.png · 11 B · not sought');
+	// Wanted after all.
+	await page.getByRole('link', { name: /Sources/ }).click();
+	await page.getByRole('button', { name: 'Survey, and choose what to look at' }).click();
+	await page.getByRole('checkbox', { name: /^Attachments/ }).check({ timeout: 30_000 });
+	await page.getByRole('button', { name: 'Look at 1 of 2 stores' }).click();
+	await page.getByRole('link', { name: /Threads/ }).click();
+	await expect(shown).toContainText('gauge.png · 11 B · found by name and size', { timeout: 30_000 });
+});
+
+test('a packed folder too large for memory is read from the browser’s own scratch', async ({ page }) => {
+	const folder = mkdtempSync(join(tmpdir(), 'ombudsman-e2e-'));
+	try {
+		writeFileSync(join(folder, 'talk.db'), talk(11));
+		writeFileSync(join(folder, 'film.mp4'), randomBytes(24 << 20));
+		const packed = execFileSync('tar', ['-czf', '-', '-C', folder, 'film.mp4', 'talk.db'], { maxBuffer: 1 << 28 });
+		await page.goto('http://127.0.0.1:4392/');
+		await page.getByTestId('files').setInputFiles({ name: 'phone.tgz', mimeType: 'application/gzip', buffer: packed });
+		await expect(page.getByRole('contentinfo')).toContainText('1 threads', { timeout: 60_000 });
+		await page.getByRole('link', { name: /Threads/ }).click();
+		await expect(page.locator('article', { hasText: 'Look at the gauge.' })).toBeVisible();
+	} finally {
+		rmSync(folder, { recursive: true, force: true });
+	}
 });
 
 test('an export zipped with its pictures is read by hand-giving it; times without a zone follow the case’s', async ({ page }) => {

@@ -15,6 +15,7 @@
 	);
 	let out = $state<string[]>([...(theCase.record?.choice.leftOut ?? [])]);
 	let reach = $state<Reach>(theCase.record?.choice.reach ?? 'raw');
+	let attachments = $state(theCase.record?.choice.attachments ?? true);
 	let dates = $state('');
 	let problem = $state('');
 
@@ -38,6 +39,18 @@
 	const span = (from: number | null, to: number | null): string =>
 		from === null || to === null ? '' : `${shortDay(from, zone)} – ${shortDay(to, zone)}`;
 	const kinds = { messages: 'messages', contacts: 'contacts', other: 'neither' } as const;
+	type Kind = keyof typeof kinds;
+	const KINDS: readonly [Kind, string][] = [
+		['messages', 'Messages'],
+		['contacts', 'Contacts alone'],
+		['other', 'Neither, as far as the survey saw']
+	];
+	const ofKind = (kind: Kind): string[] => lines.filter((l) => l.kind === kind).map((l) => l.path);
+	const chosenOf = (kind: Kind): number => ofKind(kind).filter((p) => !out.includes(p)).length;
+	function chooseKind(kind: Kind, wanted: boolean): void {
+		const paths = ofKind(kind);
+		out = wanted ? out.filter((p) => !paths.includes(p)) : [...new Set([...out, ...paths])];
+	}
 
 	function begin(): void {
 		const read = parseVagueDate(dates, theCase.today, zone);
@@ -46,7 +59,9 @@
 			return;
 		}
 		problem = '';
-		void theLook.lookAt({ leftOut: [...out], reach, from: read.span.from, to: read.span.to }).then(() => theProspects.recount());
+		void theLook
+			.lookAt({ leftOut: [...out], attachments, reach, from: read.span.from, to: read.span.to })
+			.then(() => theProspects.recount());
 	}
 </script>
 
@@ -92,6 +107,26 @@
 				begin();
 			}}
 		>
+			<fieldset>
+				<legend>Which kinds</legend>
+				{#each KINDS.filter(([kind]) => ofKind(kind).length > 0) as [kind, words] (kind)}
+					{@const some = chosenOf(kind)}
+					{@const all = ofKind(kind).length}
+					<label
+						><input
+							type="checkbox"
+							checked={some === all}
+							indeterminate={some > 0 && some < all}
+							onchange={(e) => chooseKind(kind, e.currentTarget.checked)}
+						/> <span>{words}</span>
+						<span class="mono soft">{some === all ? all : `${some} of ${all}`} {all === 1 ? 'store' : 'stores'}</span></label
+					>
+				{/each}
+				<label
+					><input type="checkbox" bind:checked={attachments} />
+					<span>Attachments: files that messages state are sought and hashed</span></label
+				>
+			</fieldset>
 			<fieldset>
 				<legend>How far</legend>
 				{#each REACHES as [value, words] (value)}

@@ -173,7 +173,10 @@ class LookState {
 		if (absent.length > 0) this.problem = `${absent.slice(0, 3).join(', ')} must be given again.`;
 		const worker = this.fresh(record.id);
 		try {
-			const all = { ...this.inputOf(record, files, 'used'), choice: { leftOut: [], from: null, to: null, reach: 'used' as const } };
+			const all = {
+				...this.inputOf(record, files, 'used'),
+				choice: { leftOut: [], from: null, to: null, attachments: false, reach: 'used' as const }
+			};
 			this.surveyed = await worker.survey(all);
 			await theCase.log({ step: 'survey', says: `A survey was made: ${this.surveyed.lines.length} stores.` });
 		} catch (error) {
@@ -189,7 +192,7 @@ class LookState {
 		const out = choice.leftOut.length;
 		await theCase.log({
 			step: 'choice',
-			says: `What to look at was chosen: ${out === 0 ? 'every store' : `all but ${out} stores`}${choice.from !== null || choice.to !== null ? ', messages of a span' : ''}, as far as ${REACH_WORDS[choice.reach]}.`
+			says: `What to look at was chosen: ${out === 0 ? 'every store' : `all but ${out} stores`}${choice.from !== null || choice.to !== null ? ', messages of a span' : ''}${choice.attachments ? '' : ', no attachments'}, as far as ${REACH_WORDS[choice.reach]}.`
 		});
 		this.surveyed = null;
 		await this.look(choice.reach);

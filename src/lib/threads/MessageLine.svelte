@@ -1,5 +1,6 @@
 <script lang="ts">
 	import StandingMark from '$lib/ui/StandingMark.svelte';
+	import { theCase } from '$lib/state/case.svelte';
 	import { timeOfDay, timeWithSeconds, shortDay } from '$lib/state/zone';
 	import type { SlimMessage } from '$store';
 	import CaptureDots from './CaptureDots.svelte';
@@ -70,7 +71,11 @@
 			<p class="files soft">
 				{#each message.attachments as file, at (at)}<bdi>{file.name ?? file.type ?? 'a file'}</bdi>{file.size
 						? ` · ${file.size.toLocaleString('en-GB')} B`
-						: ''}{file.link ? ` · found by ${file.link}` : ' · file not found'}{#if at < message.attachments!.length - 1}<br />{/if}{/each}
+						: ''}{file.link
+						? ` · found by ${file.link}`
+						: theCase.record?.choice.attachments === false
+							? ' · not sought'
+							: ' · file not found'}{#if at < message.attachments!.length - 1}<br />{/if}{/each}
 			</p>
 		{/if}
 		{#if message.attached}

@@ -51,6 +51,7 @@
 			parts.push(
 				`only messages ${c.from === null ? '' : `from ${shortDay(c.from, record!.zone)}`}${c.to === null ? '' : ` to ${shortDay(c.to, record!.zone)}`} are kept`
 			);
+		if (!c.attachments) parts.push('files that messages state are not sought');
 		if (c.reach !== 'raw')
 			parts.push(`the look goes as far as ${{ used: 'rows in use', logs: 'logs and journals', freed: 'freed space' }[c.reach]}`);
 		return parts.length > 0 ? `As chosen, ${parts.join('; ')}.` : '';
