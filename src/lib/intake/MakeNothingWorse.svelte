@@ -57,7 +57,6 @@
 		cursor: pointer;
 	}
 	input {
-		accent-color: var(--verdigris);
 		margin: 3px 0 0;
 	}
 	.mono {

@@ -180,7 +180,8 @@
 		text-align: right;
 		white-space: nowrap;
 	}
-	.small {
+	.small,
+	.mono {
 		font-size: 13px;
 	}
 	.out td {

@@ -289,7 +289,6 @@
 	input[type='checkbox'] {
 		width: 18px;
 		height: 18px;
-		accent-color: var(--verdigris);
 	}
 	.chips {
 		display: flex;

@@ -73,24 +73,17 @@ export class ShapeIndex {
 	readonly largestHeader: number;
 	/** Whether a record header of so many bytes (below 128) is possible at all. */
 	readonly headerFits = new Uint8Array(NARROW);
-	/** By byte: whether it can be (the first of) a record header's size, or of its first serial type. */
-	private readonly sizeFits = new Uint8Array(256);
-	private readonly firstFits = new Uint8Array(256);
-	/** The same of the second serial type; all, where a record can do without. */
-	private readonly secondFits = new Uint8Array(256);
+	/** By two bytes: whether they can be (the first of) a record header's size, and of its first serial type. */
+	private readonly begins = new Uint8Array(65_536);
 
 	constructor(shapes: readonly Shape[], withoutRowid = false) {
 		this.all = shapes.filter((s) => s.order.length > 0 && s.withoutRowid === withoutRowid).map((s) => new CompiledShape(s));
 		let smallest = Infinity;
 		let largest = 0;
+		const first = new Uint8Array(256);
 		for (const compiled of this.all) {
-			for (let type = 0; type < NARROW; type++) if (compiled.allows(0, type)) this.firstFits[type] = 1;
-			if (compiled.allows(0, 128) || compiled.allows(0, 129)) this.firstFits.fill(1, NARROW);
-			if (compiled.fewest < 2) this.secondFits.fill(1);
-			else {
-				for (let type = 0; type < NARROW; type++) if (compiled.allows(1, type)) this.secondFits[type] = 1;
-				if (compiled.allows(1, 128) || compiled.allows(1, 129)) this.secondFits.fill(1, NARROW);
-			}
+			for (let type = 0; type < NARROW; type++) if (compiled.allows(0, type)) first[type] = 1;
+			if (compiled.allows(0, 128) || compiled.allows(0, 129)) first.fill(1, NARROW);
 			for (let n = compiled.fewest; n <= compiled.count; n++) {
 				(this.byCount[n] ??= []).push(compiled);
 				smallest = Math.min(smallest, n + 1);
@@ -103,20 +96,20 @@ export class ShapeIndex {
 		}
 		this.smallestHeader = smallest;
 		this.largestHeader = largest;
-		this.sizeFits.set(this.headerFits);
-		if (largest >= NARROW) this.sizeFits.fill(1, NARROW);
+		for (let size = 0; size < 256; size++)
+			if (size < NARROW ? this.headerFits[size] === 1 : largest >= NARROW) this.begins.set(first, size << 8);
 	}
 
 	/** The next place from `at` on where the header of a record of one of these shapes stands, or `to`. */
 	nextHeader(b: Uint8Array, at: number, to: number): number {
-		const { sizeFits, firstFits, secondFits } = this;
-		for (let h = at; h + 2 < to; h++) {
-			if (sizeFits[b[h]!] === 0) continue;
+		const { begins } = this;
+		let size = b[at]!;
+		for (let h = at; h + 1 < to; h++) {
 			const first = b[h + 1]!;
-			if (firstFits[first] === 0 || (first < NARROW && b[h]! < NARROW && secondFits[b[h + 2]!] === 0)) continue;
-			if (this.isHeader(b, h, to)) return h;
+			if (begins[(size << 8) | first] !== 0 && this.isHeader(b, h, to)) return h;
+			size = first;
 		}
-		return to - at > 1 && this.isHeader(b, to - 2, to) ? to - 2 : to;
+		return to;
 	}
 
 	/** Whether a whole record header begins at `h`: its size, and types that one of the shapes allows (section 2.1). */

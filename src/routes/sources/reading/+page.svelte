@@ -434,9 +434,6 @@
 		gap: 5px;
 		align-items: center;
 	}
-	.value input {
-		accent-color: var(--verdigris);
-	}
 	.problem {
 		background: var(--ochre-wash);
 		padding: 6px 12px;
