@@ -66,6 +66,48 @@ const withOdile = (messages: readonly Message[]): Message[] => messages.filter((
 
 describe('both parties’ copies', () => {
 	const all = letters(60);
+	for (const [name, ahead] of [
+		['an hour', HOUR],
+		['days', -3 * 24 * HOUR - 123_000]
+	] as const)
+		it(`are one thread though a clock was set wrong by ${name}`, async () => {
+			const paths = [phone(`right ${ahead}.db`, PIET, all), phone(`wrong ${ahead}.db`, ODILE, all, ahead, 1)];
+			const { messages, compared } = await look(paths);
+			const shared = withOdile(messages);
+			assert.equal(shared.length, all.length);
+			assert.equal(compared[0]?.clock, ahead);
+			assert.deepEqual(
+				shared.map((m) => m.sentAt),
+				all.map((l) => l.at)
+			);
+		});
+
+	it('are not one thread for a few words said in both, at times that have nothing to do with each other', async () => {
+		const said = letters(60);
+		const elsewhere = said.map((l, i) => ({ ...l, at: l.at + 40 * 24 * HOUR + ((i * 7919) % 97) * HOUR }));
+		const { messages } = await look([phone('one.db', PIET, said), phone('other.db', ODILE, elsewhere, 0, 1)]);
+		for (const l of said.filter((x) => x.text !== 'ok')) assert.equal(messages.filter((m) => m.text === l.text).length, 2, l.text);
+	});
+
+	it('are one thread where the owner’s was deleted and lost times and numbers: what the other side holds says them', async () => {
+		const own = phone('swept.db', PIET, all);
+		const db = openDatabase(own, ['secure_delete=off']);
+		// Some are left, by which the thread is known.
+		db.run('delete from notes where number=? and id % 5 > 0', [ODILE]);
+		db.close();
+		const alone = withOdile((await look([own])).messages);
+		const { messages } = await look([own, phone('whole.db', ODILE, all, 0, 1)]);
+		const telling = all.filter((l) => l.text !== 'ok');
+		assert.ok(alone.some((m) => m.standing === 'remnant'));
+		for (const l of telling) {
+			const found = messages.filter((m) => m.text === l.text);
+			assert.equal(found.length, 1, l.text);
+			assert.equal(found[0]!.correspondent, ODILE, l.text);
+			assert.equal(found[0]!.direction, l.from === PIET ? 'out' : 'in', l.text);
+			assert.equal(found[0]!.sentAt, l.at, l.text);
+		}
+	});
+
 	const gone = new Set([6, 7, 8, 30, 31]);
 	it('are one thread, each message once, with sightings on both sides', async () => {
 		const own = phone(

@@ -7,7 +7,7 @@ import { z } from 'zod';
 import type { Direction } from '../model';
 import type { Understood } from '../interpret';
 import type { Party } from '../interpret';
-import type { Woven } from './woven';
+import { isOfNoThread, type Woven } from './woven';
 
 /** How two copies of a thread compare. */
 export const sidesSchema = z.object({
@@ -48,9 +48,14 @@ const CLOCKS_APART = 10 * MINUTE;
 /** Around the usual difference; exports often give whole minutes. */
 const JITTER = 90_000;
 const TELLING = 4;
+/** Letters of a text that is one message's own. */
+const ONES_OWN = 8;
 const LONG = 24;
 const SAID_OFTEN = 200;
 const ALIKE = 0.5;
+/** What must have been said in both threads, long texts counting 1.5; where their clocks are further apart than clocks are. */
+const ENOUGH_SAID = 2;
+const SURELY_SAID = 6;
 
 const textKey = (text: string | null): string | null => {
 	const plain = text
@@ -106,6 +111,8 @@ interface Pair {
 class Join {
 	private readonly byText = new Map<string, Woven[]>();
 	private readonly byThread = new Map<string, Woven[]>();
+	/** Messages of which nothing is left that says in which thread they were. */
+	private readonly loose: Woven[] = [];
 
 	constructor(
 		messages: readonly Woven[],
@@ -114,6 +121,7 @@ class Join {
 		for (const m of messages) {
 			if (m.earlierWordingOf) continue;
 			put(this.byThread, m.thread, m);
+			if (isOfNoThread(m.first)) this.loose.push(m);
 			const key = textKey(m.first.text);
 			if (key && m.first.sentAt !== null) put(this.byText, key, m);
 		}
@@ -122,6 +130,7 @@ class Join {
 	/** The thread here that a thread of a copy is, or null. */
 	counterpart(thread: readonly Woven[]): Counterpart | null {
 		const pairs = new Map<string, Pair[]>();
+		const far = new Map<string, Pair[]>();
 		for (const there of thread) {
 			const key = there.earlierWordingOf ? null : textKey(there.first.text);
 			const same = key && there.first.sentAt !== null ? (this.byText.get(key) ?? []) : [];
@@ -129,19 +138,30 @@ class Join {
 			for (const here of same) {
 				const ahead = there.first.sentAt! - here.first.sentAt!;
 				const written = !here.first.zoned || !there.first.zoned;
-				if (Math.abs(ahead) > (written ? WIDEST_ZONE + CLOCKS_APART : CLOCKS_APART)) continue;
-				if (written && Math.abs(ahead - Math.round(ahead / ZONES) * ZONES) > CLOCKS_APART) continue;
-				put(pairs, here.thread, { here, there, ahead });
+				const near =
+					Math.abs(ahead) <= (written ? WIDEST_ZONE + CLOCKS_APART : CLOCKS_APART) &&
+					(!written || Math.abs(ahead - Math.round(ahead / ZONES) * ZONES) <= CLOCKS_APART);
+				put(near ? pairs : far, here.thread, { here, there, ahead });
 			}
 		}
+		return this.best(thread, pairs, usualPairs, ENOUGH_SAID) ?? this.best(thread, far, constantPairs, SURELY_SAID);
+	}
+
+	/** The thread with most said in both, each text counting once. */
+	private best(
+		thread: readonly Woven[],
+		pairs: ReadonlyMap<string, Pair[]>,
+		choose: (pairs: readonly Pair[]) => Pair[],
+		least: number
+	): Counterpart | null {
 		let best: { id: string; pairs: Pair[]; weight: number } | null = null;
 		for (const [id, list] of pairs) {
-			const usual = usualPairs(list);
+			const usual = choose(list);
 			const said = new Set(usual.map((p) => textKey(p.there.first.text)!));
 			const weight = [...said].reduce((sum, t) => sum + (t.length >= LONG ? 1.5 : 0.7), 0) + (id === thread[0]!.thread ? 1 : 0);
-			if (weight >= 2 && (!best || weight > best.weight)) best = { id, pairs: usual, weight };
+			if (weight >= least && (!best || weight > best.weight)) best = { id, pairs: usual, weight };
 		}
-		return best ? new Counterpart(best.id, best.pairs, thread, this.byThread.get(best.id)!, this.canonical) : null;
+		return best ? new Counterpart(best.id, best.pairs, thread, this.byThread.get(best.id)!, this.loose, this.canonical) : null;
 	}
 }
 
@@ -155,6 +175,19 @@ function usualPairs(pairs: readonly Pair[]): Pair[] {
 	return sorted.flatMap(([at, list]) => (Math.abs(at - main) <= 1 || Math.abs(Math.abs(at - main) - hour) <= 1 ? list : []));
 }
 
+/**
+ * A clock that was set wrong can be off by any time: then the difference is one for (nearly) all that both hold, and for
+ * most of what was said.
+ */
+function constantPairs(pairs: readonly Pair[]): Pair[] {
+	const buckets = new Map<number, Pair[]>();
+	for (const p of pairs) put(buckets, Math.round(p.ahead / JITTER), p);
+	const [main] = [...buckets].sort((a, b) => b[1].length - a[1].length);
+	const usual = pairs.filter((p) => Math.abs(Math.round(p.ahead / JITTER) - main![0]) <= 1);
+	const texts = (list: readonly Pair[]): number => new Set(list.map((p) => p.there)).size;
+	return texts(usual) > texts(pairs) * 0.6 ? usual : [];
+}
+
 class Counterpart {
 	private readonly voices: Map<string, { direction: Direction | null; party: Party | null; group: Understood }>;
 
@@ -163,6 +196,7 @@ class Counterpart {
 		private readonly pairs: readonly Pair[],
 		private readonly there: readonly Woven[],
 		private readonly here: readonly Woven[],
+		private readonly loose: readonly Woven[],
 		private readonly canonical: (party: Party) => string
 	) {
 		this.voices = this.learn();
@@ -209,6 +243,8 @@ class Counterpart {
 		const join = (here: Woven, there: Woven): void => {
 			taken.add(here);
 			joined.add(there);
+			if (isOfNoThread(here.first)) this.placeHere(here);
+			this.inWordsOfHere(there);
 			here.takeFromCopy(there, !side.exported && !otherSide);
 		};
 		for (const p of [...this.pairs].sort((a, b) => Math.abs(a.ahead - clock) - Math.abs(b.ahead - clock)))
@@ -228,8 +264,12 @@ class Counterpart {
 			}
 			join(reworded, there);
 		}
+		this.byWords(clock, taken, joined, join);
 		const added = this.there.filter((m) => !joined.has(m));
-		for (const m of added) this.adopt(m);
+		for (const m of added) {
+			this.inWordsOfHere(m);
+			this.placeHere(m);
+		}
 		const span = spanOf(this.there, clock);
 		const onlyHere = this.here.filter(
 			(m) => !taken.has(m) && m.first.sentAt !== null && m.first.sentAt >= span.from && m.first.sentAt <= span.to
@@ -250,19 +290,35 @@ class Counterpart {
 		};
 	}
 
-	/** A message that only the copy has becomes one of the thread here, in its terms. */
-	private adopt(m: Woven): void {
+	/** What lost its time, or all that says in which thread it was, is known by its text: where one alone has it on either side. */
+	private byWords(clock: number, taken: ReadonlySet<Woven>, joined: ReadonlySet<Woven>, join: (here: Woven, there: Woven) => void): void {
+		const here = new Map<string, Woven[]>();
+		const wanted = (m: Woven): boolean => !taken.has(m) && (m.first.sentAt === null || isOfNoThread(m.first));
+		for (const m of [...this.here, ...this.loose]) if (wanted(m)) put(here, textKey(m.first.text) ?? '', m);
+		const there = new Map<string, Woven[]>();
+		for (const m of this.there) if (!joined.has(m) && !m.earlierWordingOf) put(there, textKey(m.first.text) ?? '', m);
+		for (const [text, list] of there) {
+			const [one] = list;
+			const direction = this.voices.get(this.voice(one!))?.direction ?? null;
+			const fits = (here.get(text) ?? []).filter(
+				(m) =>
+					(m.first.sentAt === null || Math.abs(m.first.sentAt - ((one!.first.sentAt ?? Infinity) - clock)) <= JITTER) &&
+					(m.first.direction === null || direction === null || m.first.direction === direction)
+			);
+			if (text.length >= ONES_OWN && list.length === 1 && fits.length === 1) join(fits[0]!, one!);
+		}
+	}
+
+	/** Says who wrote a message of the copy as it is said here. */
+	private inWordsOfHere(m: Woven): void {
 		const voice = this.voices.get(this.voice(m));
+		if (voice) m.first = { ...m.first, direction: voice.direction, correspondent: voice.party };
+	}
+
+	private placeHere(m: Woven): void {
 		m.thread = this.id;
-		const model = this.here[0]!.first;
-		m.first = {
-			...m.first,
-			direction: voice ? voice.direction : m.first.direction,
-			correspondent: voice ? voice.party : m.first.correspondent,
-			group: model.group,
-			members: model.members,
-			threadTitle: model.threadTitle
-		};
+		const { threadKey, group, members, threadTitle } = this.here[0]!.first;
+		m.first = { ...m.first, threadKey, group, members, threadTitle };
 	}
 }
 
