@@ -188,6 +188,23 @@ describe('unwrap', () => {
 			}
 		);
 
+	it('writes nothing to scratch of what was locked', async () => {
+		const tape = execFileSync('tar', ['-cf', '-', '-C', folder, 'post.db'], { maxBuffer: 1 << 28 });
+		const packed = gzipSync(Buffer.concat([tape.subarray(0, -1024), randomBytes(20 << 20)]), { level: 1 });
+		const encrypter = new Encrypter();
+		encrypter.setPassphrase('thermostat');
+		encrypter.setScryptWorkFactor(10);
+		const none = (): Scratch => assert.fail('scratch was asked for');
+		const given = [
+			file('phone.tgz.age', await encrypter.encrypt(packed)),
+			file('phone.zip', await zipped('phone.tgz', packed, { password: 'thermostat', encryptionStrength: 3 }))
+		];
+		for (const one of given) {
+			const unwrapped = await unwrap([one], ['thermostat'], null, none);
+			assert.equal(messagesIn(unwrapped), COUNT, one.name);
+		}
+	});
+
 	it('says that a container is not whole where scratch has no room, and reads what was unpacked', async () => {
 		const tape = execFileSync('tar', ['-cf', '-', '-C', folder, 'post.db'], { maxBuffer: 1 << 28 });
 		const filled = Buffer.concat([tape.subarray(0, -1024), randomBytes(40 << 20)]);

@@ -4,6 +4,8 @@ import { hasMagic, type Mail } from '../harvest';
 import type { Note } from '../model';
 
 export interface GivenFile {
+	/** Whether it lay in something locked: nothing of it is written outside of memory. */
+	unlocked?: boolean;
 	/** Shown name; unique among the files of a look. */
 	name: string;
 	/** Path as given, with folders; '' where only a name is known. */

@@ -105,6 +105,13 @@ class Work {
 		});
 	}
 
+	/** What was locked does not leave memory in clear. */
+	private readonly memory = new Room();
+
+	private roomFor(file: GivenFile): Room {
+		return file.unlocked ? this.memory : this.room;
+	}
+
 	private note(code: Note['code'], name: string, more: Record<string, string | number> = {}): void {
 		if (this.out.notes.length < 200) this.out.notes.push({ code, severity: 'warning', detail: { name, ...more } });
 	}
@@ -150,7 +157,7 @@ class Work {
 		if (source.size < SMALLEST || /-(wal|journal|shm)$/i.test(file.name) || kindOf(file) !== 'unknown') return file;
 		const start = indexOfBytes(source.read(0, FOREIGN_HEADER), MAGIC, 1);
 		if (start > 0 && source.size - start >= 512) return { ...file, source: new SliceSource(source, start, source.size - start) };
-		const packed = isKnownOther(head) ? null : packedDatabase(source, this.room);
+		const packed = isKnownOther(head) ? null : packedDatabase(source, this.roomFor(file));
 		if (packed) return { ...file, source: packed };
 		if (source.size < 1024 || source.size % 512 !== 0 || isKnownOther(head) || !looksLocked(source)) return file;
 		const key = await findPageKey(source, this.passphrases);
@@ -171,7 +178,8 @@ class Work {
 			path: `${file.path}/${inner}`,
 			source,
 			modified,
-			origin: `${file.path} @${at}`
+			origin: `${file.path} @${at}`,
+			...(file.unlocked ? { unlocked: true } : {})
 		};
 	}
 
@@ -195,7 +203,10 @@ class Work {
 			const source = this.entry(file, entry);
 			if (source === 'locked') wrong = true;
 			else if (source === null) this.note('entry-damaged', `${file.name}/${entry.name}`);
-			else await this.open(this.inside(file, entry.name, source, entry.modified, entry.offset), depth + 1);
+			else {
+				const inner = this.inside(file, entry.name, source, entry.modified, entry.offset);
+				await this.open(entry.locked === 'no' ? inner : { ...inner, unlocked: true }, depth + 1);
+			}
 		}
 		if (wrong) {
 			this.out.locked.push(file.path);
@@ -206,13 +217,13 @@ class Work {
 	private entry(file: GivenFile, entry: ZipEntry): ByteSource | 'locked' | null {
 		const packed = packedOf(file.source, entry);
 		if (!packed || (entry.method !== 0 && entry.method !== 8)) return null;
-		if (entry.locked === 'no') return entry.method === 0 ? packed : new InflatedSource(packed, entry.size, this.room);
+		if (entry.locked === 'no') return entry.method === 0 ? packed : new InflatedSource(packed, entry.size, this.roomFor(file));
 		if (entry.packed > AGE_AT_MOST) return null;
 		const bytes = packed.read(0, entry.packed);
 		for (const passphrase of this.passphrases) {
 			const plain = unlockEntry(bytes, entry, passphrase);
 			if (!plain) continue;
-			const source = entry.method === 0 ? new MemorySource(plain) : new InflatedSource(new MemorySource(plain), entry.size, this.room);
+			const source = entry.method === 0 ? new MemorySource(plain) : new InflatedSource(new MemorySource(plain), entry.size, this.memory);
 			// The legacy cipher's check is one byte: the sum over the result decides.
 			if (entry.locked === 'aes' || crc32(source.read(0, entry.size)) === entry.crc) return source;
 		}
@@ -220,7 +231,7 @@ class Work {
 	}
 
 	private async stream(file: GivenFile, packing: 'gzip' | 'zstd', depth: number): Promise<void> {
-		const { source, whole } = unpack(file.source, packing, this.room);
+		const { source, whole } = unpack(file.source, packing, this.roomFor(file));
 		if (!whole) this.note('archive-cut', file.name);
 		if (source.size === 0) return;
 		const name =
@@ -241,7 +252,9 @@ class Work {
 			const name = single
 				? file.name.replace(/\.(xz|bz2|txz|tbz2?)$/i, (_, e: string) => (e.toLowerCase().startsWith('t') ? '.tar' : '')) || file.name
 				: entry.path;
-			const inner = this.inside(file, name, new MemorySource(entry.bytes), entry.modified, 0);
+			// Whether it took a passphrase the library does not say.
+			const unlocked = file.unlocked || (!single && this.passphrases.length > 0);
+			const inner = this.inside({ ...file, unlocked }, name, new MemorySource(entry.bytes), entry.modified, 0);
 			await this.open(single && isTar(inner.source) ? { ...inner, path: file.path } : inner, depth + 1);
 		}
 	}
@@ -292,7 +305,8 @@ class Work {
 
 	private async unlocked(file: GivenFile, bytes: Uint8Array, depth: number): Promise<void> {
 		const name = file.name.replace(/\.(age|enc|aes|salted)$/i, '') || file.name;
-		await this.open({ ...file, name, path: `${file.path}/${name}`, source: new MemorySource(bytes), origin: `${file.path} @0` }, depth + 1);
+		const source = new MemorySource(bytes);
+		await this.open({ ...file, name, path: `${file.path}/${name}`, source, origin: `${file.path} @0`, unlocked: true }, depth + 1);
 	}
 
 	private stillLocked(file: GivenFile): void {

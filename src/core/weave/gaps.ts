@@ -34,8 +34,10 @@ export function findGaps(
 			own.set(capture.store, same.index);
 			sequence = Math.max(sequence, harvest.sequences.get(table.name) ?? 0);
 			for (const row of harvest.book.rowsOf(same.index)) {
-				// A number that only an index repeats was seen without its row.
-				if (typeof row.rowid === 'number' && row.sightings.some((s) => s.method !== 'index-entry')) known.add(row.rowid);
+				// A number that only an index repeats was seen without its row; one of which nothing is left that says
+				// anything (it became no message, below) was seen, and what it was the number of is as lost.
+				const told = row.standing === 'kept' || row.grade !== 'fragment';
+				if (typeof row.rowid === 'number' && told && row.sightings.some((s) => s.method !== 'index-entry')) known.add(row.rowid);
 			}
 		}
 		const ours = messages.filter((m) => own.get(m.store) === m.recordTable);
