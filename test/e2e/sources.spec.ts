@@ -3,7 +3,7 @@ import AxeBuilder from '@axe-core/playwright';
 import { expect, test, type Page } from '@playwright/test';
 import { execFileSync } from 'node:child_process';
 import { randomBytes } from 'node:crypto';
-import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { appendFileSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { zipSync } from 'fflate';
@@ -129,6 +129,38 @@ test('a packed folder too large for memory is read from the browser’s own scra
 		await expect(page.getByRole('contentinfo')).toContainText('1 threads', { timeout: 60_000 });
 		await page.getByRole('link', { name: /Threads/ }).click();
 		await expect(page.locator('article', { hasText: 'Look at the gauge.' })).toBeVisible();
+	} finally {
+		rmSync(folder, { recursive: true, force: true });
+	}
+});
+
+test('a long look is paused, said to be, and goes on; stopped, it keeps what it found', async ({ page }) => {
+	const folder = mkdtempSync(join(tmpdir(), 'ombudsman-e2e-'));
+	try {
+		const image = join(folder, 'image.bin');
+		writeFileSync(image, talk(11));
+		const noise = randomBytes(1 << 20);
+		for (let i = 0; i < 200; i++) appendFileSync(image, noise);
+		await page.goto('http://127.0.0.1:4392/');
+		await page.getByTestId('files').setInputFiles(image);
+		const progress = page.getByRole('region', { name: 'The look' });
+		await progress.getByRole('button', { name: 'Pause' }).click({ timeout: 30_000 });
+		await expect(progress.getByRole('button', { name: 'Go on' })).toBeVisible();
+		await expect(progress.getByText(/Looking at .* of image.bin: paused/)).toBeVisible();
+		// All of it can be seen: the words, how far, and both buttons.
+		const whole = (await progress.boundingBox())!;
+		for (const name of ['Go on', 'Stop']) {
+			const box = (await progress.getByRole('button', { name }).boundingBox())!;
+			expect(box.y).toBeGreaterThan(whole.y);
+			expect(box.y + box.height).toBeLessThan(whole.y + whole.height);
+		}
+		const seen = await progress.innerText();
+		await page.waitForTimeout(1500);
+		expect(await progress.innerText()).toBe(seen);
+		await progress.getByRole('button', { name: 'Go on' }).click();
+		await progress.getByRole('button', { name: 'Stop' }).click();
+		await expect(progress).toBeHidden({ timeout: 30_000 });
+		await expect(page.getByRole('contentinfo')).toContainText('1 threads');
 	} finally {
 		rmSync(folder, { recursive: true, force: true });
 	}

@@ -19,9 +19,9 @@
 	});
 </script>
 
-<section class="progress" aria-label="The look" aria-live="polite">
+<section class="under-way" aria-label="The look" aria-live="polite">
 	<Progress value={Math.round(theLook.share * 100)} max={100}>
-		<Progress.Label class="label">{theLook.doing}</Progress.Label>
+		<Progress.Label class="label">{theLook.doing}{theLook.paused ? ': paused' : ''}</Progress.Label>
 		<Progress.Track class="track"><Progress.Range class="range" /></Progress.Track>
 	</Progress>
 	<p class="soft">
@@ -40,7 +40,7 @@
 </section>
 
 <style>
-	.progress {
+	.under-way {
 		display: grid;
 		gap: 6px;
 		padding: 14px 18px;
@@ -48,15 +48,15 @@
 		border: 1px solid var(--rule);
 		justify-items: start;
 	}
-	.progress :global([data-part='root']) {
+	.under-way :global([data-part='root']) {
 		width: 100%;
 	}
-	.progress :global(.track) {
+	.under-way :global(.track) {
 		height: 6px;
 		background: var(--rule);
 		border-radius: 0;
 	}
-	.progress :global(.range) {
+	.under-way :global(.range) {
 		height: 6px;
 		background: var(--verdigris);
 		border-radius: 0;
