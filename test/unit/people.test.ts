@@ -105,3 +105,25 @@ describe('the names a book gives', () => {
 	});
 	it('names nobody by a number that two people have', () => assert.equal(book.nameOf('+447700900999'), null));
 });
+
+describe('lists with handles', () => {
+	it('takes what stands under a heading of addresses for one, be it a number or not', () => {
+		const cards = readList('Name;Phone;E-mail\nOdile Marchetti;+44 7700 900111;\nWen Li;;wren_12\nBram Vesterholt;;bram@works.example\n')!;
+		assert.deepEqual(
+			cards.map((c) => [c.name, c.numbers, c.emails, c.handles]),
+			[
+				['Odile Marchetti', ['+44 7700 900111'], [], []],
+				['Wen Li', [], [], ['wren_12']],
+				['Bram Vesterholt', [], ['bram@works.example'], []]
+			]
+		);
+		assert.equal(new AddressBook(cards, []).nameOf('WREN_12'), 'Wen Li');
+	});
+	it('takes no word for a handle where no heading says that it is an address', () => {
+		const cards = readList('Name,Town,Phone\nOdile Marchetti,Lowfield,+447700900111\nWen Li,Overby,+447700900122\n')!;
+		assert.deepEqual(
+			cards.map((c) => c.handles),
+			[[], []]
+		);
+	});
+});

@@ -136,7 +136,9 @@ function partiesIn(
 			evidence: ['its values recur, and some of them are the writers of other rows']
 		});
 	if (parties.length === 0) {
-		const handles = sheet.columns.filter((c) => !used.has(c) && isHandleColumn(c, sheet));
+		// What names the rows of a list that is no persons' is a key of threads, sooner than a handle.
+		const asKey = (c: SheetColumn): number => best.get(c)?.confidence ?? 0;
+		const handles = sheet.columns.filter((c) => !used.has(c) && isHandleColumn(c, sheet)).sort((a, b) => asKey(a) - asKey(b));
 		const [peer] = handles;
 		const evidence = ['its values recur and are written like handles'];
 		if (peer) parties.push({ value: peer, key: null, confidence: 0.5, evidence });

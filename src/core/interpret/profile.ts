@@ -38,9 +38,9 @@ export const PHONE = /^\+?[\d][\d\s().\-/]{4,22}\d$/;
 export const EMAIL = /^[^\s@<>]+@[^\s@<>]+\.[^\s@<>]{2,}$/;
 export const UUID = /^\{?[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}\}?$|^[0-9a-f]{16,64}$/i;
 const PATH = /^(?:[a-z]+:\/\/|[\w .~-]*\/[\w .~/-]+$)|^[^\s/]+\.[a-z0-9]{2,5}$/i;
-/** A file's name may have blanks, if its ending is that of one people send. */
+/** A file's name, and its path, may have blanks, if its ending is that of one people send. */
 const FILE_NAME =
-	/^[^\n/\\:*?"<>|]{1,120}\.(?:aac|amr|docx?|gif|heic|jpe?g|m4a|mkv|mov|mp[34]|og[ag]|opus|pdf|png|pptx?|vcf|wav|webm|webp|xlsx?|zip|3gp)$/i;
+	/^(?:[a-z]{2,12}:\/\/|[a-z]:)?[^\n:*?"<>|]{1,300}\.(?:aac|amr|docx?|gif|heic|jpe?g|m4a|mkv|mov|mp[34]|og[ag]|opus|pdf|png|pptx?|vcf|wav|webm|webp|xlsx?|zip|3gp)$/i;
 /** RFC 6838 with the top-level types that are registered. */
 const MIME = /^(application|audio|font|haptics|image|message|model|multipart|text|video)\/[a-z0-9][a-z0-9!#$&^_.+-]*$/i;
 

@@ -1,0 +1,103 @@
+/** Parts of messages are put under the message they are parts of, and only where nothing speaks against it. */
+import assert from 'node:assert/strict';
+import { describe, it } from 'node:test';
+import fc from 'fast-check';
+import type { Understood } from '../../src/core/interpret';
+import type { Grade, Row } from '../../src/core/model';
+import { placeFragments } from '../../src/core/weave/fragments';
+import { Woven } from '../../src/core/weave/woven';
+
+interface Told {
+	text: string;
+	grade?: Grade;
+	at?: number | null;
+	out?: boolean | null;
+	record?: number | null;
+	thread?: string;
+	store?: number;
+	offset?: number;
+}
+
+let place = 0;
+function message({ text, grade = 'whole', at = 1, out = true, record = null, thread = 'a', store = 0, offset }: Told): Woven {
+	const standing = grade === 'whole' ? 'kept' : 'remnant';
+	const row: Row = {
+		table: 0,
+		tableKnown: true,
+		rowid: record,
+		values: [],
+		cut: grade === 'fragment' ? 0 : -1,
+		standing,
+		grade,
+		sightings: [{ file: 0, offset: offset ?? (place += 100), length: text.length, method: 'freed-cell', standing, grade, page: 3 }]
+	};
+	const first = {
+		row,
+		text,
+		textCut: grade === 'fragment',
+		sentAt: at,
+		direction: out === null ? null : out ? 'out' : 'in',
+		correspondent: null,
+		threadKey: thread === '?' ? 'p:?' : `p:${thread}`,
+		members: [],
+		files: []
+	} as unknown as Understood;
+	return new Woven(first, thread, store);
+}
+const part = (told: Told): Woven => message({ grade: 'fragment', at: null, out: null, thread: '?', ...told });
+const texts = (messages: readonly Woven[]): (string | null)[] => messages.map((m) => m.first.text);
+
+const WHOLE = 'The January charge will be credited, you have my word';
+
+describe('fragments', () => {
+	it('a part of one message alone is one more place where that was seen', () => {
+		for (const text of ['The January', 'will be credited, you', 'have my word']) {
+			const whole = message({ text: WHOLE });
+			const left = placeFragments([whole, part({ text }), message({ text: 'The boiler is off again, as I said before' })]);
+			assert.equal(left.length, 2, text);
+			assert.equal(whole.sightings.length, 2, text);
+			assert.equal(whole.grade, 'whole');
+		}
+	});
+
+	it('stays what it is where it is a part of two, is too short, or something speaks against it', () => {
+		const whole = (): Woven => message({ text: WHOLE, record: 4 });
+		for (const [why, more] of [
+			['two have it', [message({ text: `${WHOLE}, again` }), part({ text: 'The January charge' })]],
+			['too short', [part({ text: 'charge' })]],
+			['another time', [part({ text: 'The January charge', at: 2 })]],
+			['the other way', [part({ text: 'The January charge', out: false })]],
+			['another number', [part({ text: 'The January charge', record: 5 })]],
+			['another thread', [part({ text: 'The January charge', thread: 'b' })]]
+		] as const) {
+			const all = [whole(), ...more];
+			assert.deepEqual(texts(placeFragments([...all])), texts(all), why);
+		}
+	});
+
+	it('two alike in one capture may be two; the same bytes of two captures are one', () => {
+		const alike = (store: number, offset: number): Woven => part({ text: 'nei', store, offset });
+		assert.equal(placeFragments([alike(0, 100), alike(0, 100)]).length, 2);
+		assert.equal(placeFragments([alike(0, 100), alike(1, 100)]).length, 1);
+	});
+
+	it('goes to the message, not to the longer fragment that is a part of it too', () => {
+		const whole = message({ text: WHOLE });
+		const left = placeFragments([part({ text: 'charge will' }), part({ text: 'January charge will be' }), whole]);
+		assert.deepEqual(texts(left), [WHOLE]);
+		assert.equal(whole.sightings.length, 3);
+	});
+
+	it('every part of at least eight letters is found, wherever in the text it stands', () => {
+		fc.assert(
+			fc.property(fc.string({ unit: 'grapheme', minLength: 8, maxLength: 80 }), fc.nat(), fc.nat(), (text, from, length) => {
+				fc.pre(text.length >= 8);
+				const start = from % (text.length - 7);
+				const piece = text.slice(start, start + 8 + (length % (text.length - start - 7)));
+				fc.pre(piece !== text);
+				const whole = message({ text });
+				assert.deepEqual(placeFragments([part({ text: piece }), whole]), [whole]);
+			})
+		);
+	});
+});

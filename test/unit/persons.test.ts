@@ -1,0 +1,151 @@
+/** Who the persons of a store are: handles are addresses, lists of names are no messages, lists of conversations name the other side. */
+import assert from 'node:assert/strict';
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { after, before, describe, it } from 'node:test';
+import { openPaths } from '../../src/cli/files';
+import { Look } from '../../src/core/look';
+import type { Contact } from '../../src/core/interpret';
+import { plainMessage, type Message } from '../../src/core/weave';
+import { createDatabase, type Engine } from '../vectors/engine';
+
+const HANDLES = ['wren_10', 'teal_11', 'rook_12'];
+const NAMES = ['Odile Marchetti', 'Tamsin Okafor', 'Bram Vesterholt'];
+const START = 1_736_000_000;
+const said = (i: number): string => `Is the boiler on again today, or not before ${i}`;
+
+describe('persons of a store', () => {
+	let folder: string;
+	before(() => (folder = mkdtempSync(join(tmpdir(), 'ombudsman-persons-'))));
+	after(() => rmSync(folder, { recursive: true, force: true }));
+
+	function make(name: string, write: (db: Engine) => void): string {
+		const db = createDatabase(join(folder, name));
+		write(db);
+		db.close();
+		return join(folder, name);
+	}
+
+	function lookAt(...paths: string[]): { messages: Message[]; contacts: Contact[] } {
+		const look = new Look(openPaths(paths), { reach: 'raw', owner: null });
+		for (const event of look.run()) void event;
+		const { stores, weave } = look.findings();
+		const messages = weave.threads.flatMap((t) =>
+			t.messages.map((m) => plainMessage(m, stores, look.files, { hex: false, stored: false }))
+		);
+		return { messages, contacts: look.contacts() };
+	}
+
+	/** Messages that name their persons by key. */
+	const keyed = (db: Engine): void => {
+		db.exec('create table handle(id integer primary key, ident text)');
+		HANDLES.forEach((h, i) => db.run('insert into handle values(?,?)', [i + 2, h]));
+		db.exec('create table message(id integer primary key, body text, handle_id integer, sent integer, is_from_me integer)');
+		for (let i = 1; i <= 90; i++)
+			db.run('insert into message values(?,?,?,?,?)', [i, said(i), (i % 3) + 2, START + i * 600, Number(i % 4 === 0)]);
+	};
+
+	it('a handle that stands alone is an address, and no name', () => {
+		const { messages } = lookAt(make('alone.db', keyed));
+		assert.equal(messages.length, 90);
+		assert.deepEqual(new Set(messages.map((m) => m.correspondent)), new Set(HANDLES));
+		assert.ok(messages.every((m) => m.person === null));
+	});
+
+	it('another store of the same phone gives the handle its name, and is itself no conversation', () => {
+		const book = make('book.db', (db) => {
+			db.exec('create table contacts(id integer primary key, display_name text, number text, starred integer)');
+			NAMES.forEach((n, i) => db.run('insert into contacts values(?,?,?,0)', [i + 1, n, HANDLES[i]]));
+		});
+		const { messages, contacts } = lookAt(make('talk.db', keyed), book);
+		assert.equal(messages.length, 90);
+		for (const m of messages) assert.equal(m.person, NAMES[HANDLES.indexOf(m.correspondent!)]);
+		assert.deepEqual(
+			contacts.filter((c) => c.name !== null).map((c) => c.name),
+			NAMES
+		);
+	});
+
+	it('names written as names are names, though each is one word', () => {
+		const { messages } = lookAt(
+			make('single.db', (db) => {
+				db.exec('create table person(id integer primary key, label text)');
+				['Odile', 'Tamsin', 'Bram'].forEach((n, i) => db.run('insert into person values(?,?)', [i + 2, n]));
+				db.exec('create table message(id integer primary key, body text, person_id integer, sent integer, is_from_me integer)');
+				for (let i = 1; i <= 90; i++)
+					db.run('insert into message values(?,?,?,?,?)', [i, said(i), (i % 3) + 2, START + i * 600, Number(i % 4 === 0)]);
+			})
+		);
+		assert.deepEqual(new Set(messages.map((m) => m.person)), new Set(['Odile', 'Tamsin', 'Bram']));
+	});
+
+	it('a list of conversations that states an address beside each title names it; what is the same in all is no title', () => {
+		const { messages } = lookAt(
+			make('titled.db', (db) => {
+				db.exec('create table conversation(id text primary key, json text)');
+				HANDLES.forEach((h, i) =>
+					db.run('insert into conversation values(?,?)', [
+						`conv-${i}-5d3f`,
+						JSON.stringify({ kind: 'private', address: h, name: NAMES[i] })
+					])
+				);
+				db.exec('create table message(id integer primary key, conversation_id text, json text, sent integer)');
+				for (let i = 1; i <= 90; i++)
+					db.run('insert into message values(?,?,?,?)', [
+						i,
+						`conv-${i % 3}-5d3f`,
+						JSON.stringify({ type: i % 4 === 0 ? 'outgoing' : 'incoming', body: said(i), source: i % 4 === 0 ? null : HANDLES[i % 3] }),
+						START + i * 600
+					]);
+			})
+		);
+		assert.equal(messages.length, 90);
+		for (const m of messages) assert.equal(m.person, NAMES[HANDLES.indexOf(m.correspondent!)], m.text ?? '');
+	});
+
+	it('of rooms and other sides in one column, with the writer in another, the writer is the correspondent', () => {
+		const { messages } = lookAt(
+			make('rooms.db', (db) => {
+				db.exec('create table m(id integer primary key, remote text, writer text, from_me integer, body text, sent integer)');
+				for (let i = 1; i <= 120; i++) {
+					const grouped = i % 2 === 0;
+					const out = i % 5 === 0;
+					const who = HANDLES[i % 3]!;
+					db.run('insert into m values(?,?,?,?,?,?)', [
+						i,
+						grouped ? 'room_4f21' : who,
+						grouped && !out ? who : null,
+						Number(out),
+						said(i),
+						START + i * 600
+					]);
+				}
+			})
+		);
+		assert.equal(messages.length, 120);
+		messages.forEach((m) => {
+			const i = (m.sentAt! / 1000 - START) / 600;
+			const grouped = i % 2 === 0;
+			assert.equal(m.correspondent, grouped && m.direction === 'out' ? null : HANDLES[i % 3], String(i));
+		});
+	});
+
+	it('a room in which only the owner wrote is told from numbers by being none', () => {
+		const numbers = ['+447700900111', '+447700900122', '+447700900133', '+447700900144'];
+		const { messages } = lookAt(
+			make('silent.db', (db) => {
+				db.exec('create table m(id integer primary key, remote text, writer text, from_me integer, body text, sent integer)');
+				for (let i = 1; i <= 120; i++) {
+					const who = numbers[i % 4]!;
+					const room = i % 3 === 0 ? 'room-a1' : i > 117 ? 'room-b2' : null;
+					const out = i % 5 === 0 || room === 'room-b2';
+					db.run('insert into m values(?,?,?,?,?,?)', [i, room ?? who, room && !out ? who : null, Number(out), said(i), START + i * 600]);
+				}
+			})
+		);
+		const silent = messages.filter((m) => m.text === said(118) || m.text === said(119));
+		assert.equal(silent.length, 2);
+		assert.ok(silent.every((m) => m.correspondent === null));
+	});
+});
