@@ -6,7 +6,7 @@
 import type { Understood } from '../interpret';
 import type { Direction, Standing } from '../model';
 import { isEdit, sameMessage, sameRecord, TELLING, type WovenStore } from './weave';
-import { isOfNoThread, type Woven } from './woven';
+import { isNearer, isOfNoThread, type Woven } from './woven';
 
 /** One store's state at one moment. */
 export interface Capture {
@@ -172,7 +172,7 @@ export function mergeFamily(family: Family, perStore: readonly Woven[][], stores
 	if (family.captures.length === 1) return merged;
 	const own = new OwnStates();
 	for (const m of merged) {
-		note(m, newest.store, m.standing);
+		m.noteIn(newest.store, m.standing);
 		own.note(m, newest.store, m.standing);
 	}
 	const index = new Merged(stores);
@@ -188,16 +188,17 @@ export function mergeFamily(family: Family, perStore: readonly Woven[][], stores
 			const main = same ? null : m.earlierWordingOf ? mainOf(becomes.get(m.earlierWordingOf) ?? m.earlierWordingOf) : index.edited(m);
 			const into = same ?? (main && index.wording(main, m));
 			// In another wording it was there all the same.
-			if (main && !m.earlierWordingOf) note(main, capture.store, standing);
+			if (main && !m.earlierWordingOf) main.noteIn(capture.store, standing);
 			own.note(into ?? m, capture.store, standing);
 			if (into) {
+				const known = `${into.record}|${into.first.text}`;
 				into.takeIn(m);
-				if (!into.earlierWordingOf) index.add(into);
-				note(into, capture.store, standing);
+				if (!into.earlierWordingOf && known !== `${into.record}|${into.first.text}`) index.add(into);
+				into.noteIn(capture.store, standing);
 				becomes.set(m, into);
 				continue;
 			}
-			note(m, capture.store, standing);
+			m.noteIn(capture.store, standing);
 			if (main) m.earlierWordingOf = main;
 			index.add(m);
 			merged.push(m);
@@ -220,7 +221,7 @@ function withoutDoubles(merged: Woven[]): Woven[] {
 		const same = (byText.get(m.first.text) ?? []).find((x) => x.first.sentAt === m.first.sentAt && canBeOne(x, m));
 		if (!same || named.has(m)) return true;
 		same.takeIn(m);
-		for (const [store, standing] of m.seenIn ?? []) note(same, store, standing);
+		for (const [store, standing] of m.seenIn ?? []) same.noteIn(store, standing);
 		return false;
 	});
 }
@@ -233,7 +234,7 @@ class OwnStates {
 		const known = this.states.get(m) ?? new Map<number, Standing>();
 		this.states.set(m, known);
 		const before = known.get(store);
-		if (before === undefined || RANK[standing] < RANK[before]) known.set(store, standing);
+		if (before === undefined || isNearer(standing, before)) known.set(store, standing);
 	}
 
 	of(m: Woven, { store }: Capture): Standing | undefined {
@@ -257,16 +258,10 @@ function lastWordings(merged: readonly Woven[], family: Family, own: OwnStates):
 		const last = at < 0 || inUse(main, family.captures[at]!) ? undefined : others.find((m) => inUse(m, family.captures[at]!));
 		const known = family.captures.slice(0, at + 1).some((c) => own.of(main, c) !== undefined);
 		if (!last || !known) continue;
-		for (const [store, standing] of main.seenIn ?? []) note(last, store, standing);
+		for (const [store, standing] of main.seenIn ?? []) last.noteIn(store, standing);
 		last.earlierWordingOf = null;
 		for (const m of [main, ...others]) if (m !== last) m.earlierWordingOf = last;
 	}
-}
-
-const RANK: Record<Standing, number> = { kept: 0, binned: 1, dropped: 2, remnant: 3 };
-export function note(m: Woven, store: number, standing: Standing): void {
-	const known = m.seenIn?.get(store);
-	if (known === undefined || RANK[standing] < RANK[known]) (m.seenIn ??= new Map()).set(store, standing);
 }
 
 /** Whether nothing that is known of both speaks against their being one message. */

@@ -3,7 +3,6 @@
  * one more place where it was seen, and no message of its own. It is told by its text, and only where one message
  * alone has that text in it and nothing else that is left speaks against it.
  */
-import { note } from './captures';
 import { isOfNoThread, type Woven } from './woven';
 
 /** Letters below which a part can be one of many messages. */
@@ -16,7 +15,7 @@ export function placeFragments(messages: Woven[]): Woven[] {
 	const placed = new Set<Woven>();
 	const put = (fragment: Woven, whole: Woven): void => {
 		whole.takeIn(fragment);
-		for (const [store, standing] of fragment.seenIn ?? []) note(whole, store, standing);
+		for (const [store, standing] of fragment.seenIn ?? []) whole.noteIn(store, standing);
 		placed.add(fragment);
 	};
 	const byPlace = new Map<string, Woven>();
