@@ -88,6 +88,28 @@ describe('fragments', () => {
 		assert.equal(whole.sightings.length, 3);
 	});
 
+	it('what answered the fragment, or was a wording of it, is the message’s', () => {
+		const whole = message({ text: WHOLE });
+		const fragment = part({ text: 'The January charge' });
+		const [answer, wording] = [
+			message({ text: 'Thank you, that is good to hear' }),
+			message({ text: 'It will be looked at, and no more' })
+		];
+		answer.answers = fragment;
+		wording.earlierWordingOf = fragment;
+		assert.deepEqual(placeFragments([whole, fragment, answer, wording]), [whole, answer, wording]);
+		assert.equal(answer.answers, whole);
+		assert.equal(wording.earlierWordingOf, whole);
+	});
+
+	it('a wording that has the fragment in it becomes the message where that was all there was', () => {
+		const fragment = part({ text: 'The January charge' });
+		const wording = message({ text: WHOLE });
+		wording.earlierWordingOf = fragment;
+		assert.deepEqual(placeFragments([fragment, wording]), [wording]);
+		assert.equal(wording.earlierWordingOf, null);
+	});
+
 	it('every part of at least eight letters is found, wherever in the text it stands', () => {
 		fc.assert(
 			fc.property(fc.string({ unit: 'grapheme', minLength: 8, maxLength: 80 }), fc.nat(), fc.nat(), (text, from, length) => {

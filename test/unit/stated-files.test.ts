@@ -36,6 +36,8 @@ const FILES = new Map(
 			return [i, { name: `report of ${i}.${picture ? 'png' : 'pdf'}`, type: picture ? 'image/png' : 'application/pdf', bytes, digest }];
 		})
 );
+/** Number, other side, text, time and way of a message. */
+const sent = (i: number, text: string | null): (string | number | null)[] => [i, NUMBERS[i % 3]!, text, at(i), Number(i % 4 === 0)];
 const textOf = (i: number): string | null => (hasFile(i) && i % 2 === 1 ? null : said(i));
 
 describe('files that messages state', () => {
@@ -87,15 +89,7 @@ describe('files that messages state', () => {
 			lookAt('columns', (db) => {
 				db.exec('create table m(id integer primary key, number text, body text, sent integer, mine integer, file text, mime text)');
 				each((i, f) =>
-					db.run('insert into m values(?,?,?,?,?,?,?)', [
-						i,
-						NUMBERS[i % 3],
-						textOf(i),
-						at(i),
-						Number(i % 4 === 0),
-						f ? `/data/app/Media/${f.name}` : null,
-						f?.type ?? null
-					])
+					db.run('insert into m values(?,?,?,?,?,?,?)', [...sent(i, textOf(i)), f ? `/data/app/Media/${f.name}` : null, f?.type ?? null])
 				);
 			})
 		);
@@ -110,11 +104,7 @@ describe('files that messages state', () => {
 						db.exec('create table c0(c1 integer primary key, c2 text, c3 text, c4 integer, c5 integer, c6 text, c7 integer, c8 text)');
 						each((i, f) =>
 							db.run('insert into c0 values(?,?,?,?,?,?,?,?)', [
-								i,
-								NUMBERS[i % 3],
-								textOf(i),
-								at(i),
-								Number(i % 4 === 0),
+								...sent(i, textOf(i)),
 								f?.type ?? null,
 								f && !digest ? f.bytes.length : null,
 								f && digest ? f.digest : null
@@ -131,7 +121,7 @@ describe('files that messages state', () => {
 			db.exec('create table message(id integer primary key, number text, body text, sent integer, mine integer)');
 			db.exec('create table part(pid integer primary key, message_id integer, file text, mime text)');
 			each((i, f) => {
-				db.run('insert into message values(?,?,?,?,?)', [i, NUMBERS[i % 3], textOf(i), at(i), Number(i % 4 === 0)]);
+				db.run('insert into message values(?,?,?,?,?)', [...sent(i, textOf(i))]);
 				if (f) db.run('insert into part(message_id, file, mime) values(?,?,?)', [i, f.name, f.type]);
 			});
 		});
@@ -145,7 +135,7 @@ describe('files that messages state', () => {
 			db.exec('create table message(id integer primary key, number text, body text, sent integer, mine integer)');
 			db.exec('create table attachment(aid integer primary key, message_id integer, file text, mime text)');
 			each((i, f) => {
-				db.run('insert into message values(?,?,?,?,?)', [i, NUMBERS[i % 3], said(i), at(i), Number(i % 4 === 0)]);
+				db.run('insert into message values(?,?,?,?,?)', [...sent(i, said(i))]);
 				if (f) db.run('insert into attachment(message_id, file, mime) values(?,?,?)', [i, f.name, f.type]);
 			});
 		});
@@ -186,16 +176,7 @@ describe('files that messages state', () => {
 		allLinked(
 			lookAt('list', (db) => {
 				db.exec('create table m(id integer primary key, number text, body text, sent integer, mine integer, files text)');
-				each((i, f) =>
-					db.run('insert into m values(?,?,?,?,?,?)', [
-						i,
-						NUMBERS[i % 3],
-						textOf(i),
-						at(i),
-						Number(i % 4 === 0),
-						f ? JSON.stringify(listed(f)) : null
-					])
-				);
+				each((i, f) => db.run('insert into m values(?,?,?,?,?,?)', [...sent(i, textOf(i)), f ? JSON.stringify(listed(f)) : null]));
 			})
 		);
 	});
@@ -204,15 +185,7 @@ describe('files that messages state', () => {
 		const messages = lookAt('kinds', (db) => {
 			db.exec('create table m(id integer primary key, number text, body text, sent integer, mine integer, kind integer, file text)');
 			each((i, f) =>
-				db.run('insert into m values(?,?,?,?,?,?,?)', [
-					i,
-					NUMBERS[i % 3],
-					f ? null : said(i),
-					at(i),
-					Number(i % 4 === 0),
-					f ? 3 : 1,
-					f ? `Media/${f.name}` : null
-				])
+				db.run('insert into m values(?,?,?,?,?,?,?)', [...sent(i, f ? null : said(i)), f ? 3 : 1, f ? `Media/${f.name}` : null])
 			);
 		});
 		assert.equal(messages.length, COUNT);
@@ -220,15 +193,7 @@ describe('files that messages state', () => {
 		const calls = lookAt('calls', (db) => {
 			db.exec('create table m(id integer primary key, number text, body text, sent integer, mine integer, kind text, file text)');
 			each((i, f) =>
-				db.run('insert into m values(?,?,?,?,?,?,?)', [
-					i,
-					NUMBERS[i % 3],
-					f ? null : said(i),
-					at(i),
-					Number(i % 4 === 0),
-					f ? 'call' : 'text',
-					f ? `Media/${f.name}` : null
-				])
+				db.run('insert into m values(?,?,?,?,?,?,?)', [...sent(i, f ? null : said(i)), f ? 'call' : 'text', f ? `Media/${f.name}` : null])
 			);
 		});
 		assert.equal(calls.length, COUNT - FILES.size);
@@ -237,7 +202,7 @@ describe('files that messages state', () => {
 	it('a media type of the text itself states no file', () => {
 		const messages = lookAt('plain', (db) => {
 			db.exec('create table m(id integer primary key, number text, body text, sent integer, mine integer, mime text)');
-			each((i) => db.run('insert into m values(?,?,?,?,?,?)', [i, NUMBERS[i % 3], said(i), at(i), Number(i % 4 === 0), 'text/plain']));
+			each((i) => db.run('insert into m values(?,?,?,?,?,?)', [...sent(i, said(i)), 'text/plain']));
 		});
 		assert.equal(messages.length, COUNT);
 		assert.ok(messages.every((m) => !m.attachments));
@@ -253,11 +218,7 @@ describe('files that messages state', () => {
 		db.exec('create table m(id integer primary key, number text, body text, sent integer, mine integer, mime text, size integer)');
 		each((i) =>
 			db.run('insert into m values(?,?,?,?,?,?,?)', [
-				i,
-				NUMBERS[i % 3],
-				said(i),
-				at(i),
-				Number(i % 4 === 0),
+				...sent(i, said(i)),
 				sounds.has(i) ? 'audio/x-wav' : null,
 				sounds.get(i)?.length ?? null
 			])

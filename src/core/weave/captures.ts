@@ -3,10 +3,11 @@
  * alike, and the same messages under the same record numbers. The newest decides the standing; a message in use only
  * in an older one was dropped, and the captures on either side bracket when.
  */
+import { betterStanding } from '../harvest';
 import type { Understood } from '../interpret';
 import type { Direction, Standing } from '../model';
 import { isEdit, sameMessage, sameRecord, TELLING, type WovenStore } from './weave';
-import { isNearer, isOfNoThread, type Woven } from './woven';
+import { isOfNoThread, type Woven } from './woven';
 
 /** One store's state at one moment. */
 export interface Capture {
@@ -233,8 +234,7 @@ class OwnStates {
 	note(m: Woven, store: number, standing: Standing): void {
 		const known = this.states.get(m) ?? new Map<number, Standing>();
 		this.states.set(m, known);
-		const before = known.get(store);
-		if (before === undefined || isNearer(standing, before)) known.set(store, standing);
+		known.set(store, betterStanding(known.get(store) ?? standing, standing));
 	}
 
 	of(m: Woven, { store }: Capture): Standing | undefined {

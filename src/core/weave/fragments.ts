@@ -12,11 +12,12 @@ const LEAST = 8;
 export function placeFragments(messages: Woven[]): Woven[] {
 	const all = messages.filter((m) => m.grade === 'fragment' && m.first.text !== null);
 	if (all.length === 0) return messages;
-	const placed = new Set<Woven>();
+	/** Each fragment that found its message, and that. */
+	const placed = new Map<Woven, Woven>();
 	const put = (fragment: Woven, whole: Woven): void => {
 		whole.takeIn(fragment);
 		for (const [store, standing] of fragment.seenIn ?? []) whole.noteIn(store, standing);
-		placed.add(fragment);
+		placed.set(fragment, whole);
 	};
 	const byPlace = new Map<string, Woven>();
 	for (const fragment of all) {
@@ -38,10 +39,17 @@ export function placeFragments(messages: Woven[]): Woven[] {
 		put(fragment, whole);
 	}
 	if (placed.size === 0) return messages;
+	const foundOf = (m: Woven): Woven => {
+		const whole = placed.get(m);
+		return whole ? foundOf(whole) : m;
+	};
 	for (const m of messages) {
-		if (m.earlierWordingOf && placed.has(m.earlierWordingOf)) m.earlierWordingOf = null;
-		if (m.answers && placed.has(m.answers)) m.answers = null;
+		if (m.answers) m.answers = foundOf(m.answers);
+		const main = m.earlierWordingOf && foundOf(m.earlierWordingOf);
+		m.earlierWordingOf = main === m ? null : main;
 	}
+	// A wording of a wording is one of the message itself.
+	for (const m of messages) if (m.earlierWordingOf?.earlierWordingOf) m.earlierWordingOf = m.earlierWordingOf.earlierWordingOf;
 	return messages.filter((m) => !placed.has(m));
 }
 

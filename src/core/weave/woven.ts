@@ -45,8 +45,8 @@ export class Woven {
 
 	/** Notes its standing in a capture: the nearest to being in use, where it was seen there in several. */
 	noteIn(store: number, standing: Standing): void {
-		const known = this.seenIn?.get(store);
-		if (known === undefined || isNearer(standing, known)) (this.seenIn ??= new Map()).set(store, standing);
+		const known = this.seenIn?.get(store) ?? standing;
+		(this.seenIn ??= new Map()).set(store, betterStanding(known, standing));
 	}
 
 	/** Takes over where else its text was seen, and nothing more. */
@@ -144,9 +144,6 @@ export class Woven {
 		return this.seen;
 	}
 }
-
-const RANK: Record<Standing, number> = { kept: 0, binned: 1, dropped: 2, remnant: 3 };
-export const isNearer = (a: Standing, b: Standing): boolean => RANK[a] < RANK[b];
 
 /** Whether nothing that is left of a row says in which conversation it was. */
 export const isOfNoThread = (u: Understood): boolean => u.threadKey === 't:?' || u.threadKey === 'p:?';
