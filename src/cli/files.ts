@@ -15,10 +15,14 @@ const held = new Map<NodeFileSource, number>();
 /** A file opened when it is read. One that vanished or cannot be read any more has no bytes from then on. */
 class NodeFileSource implements ByteSource {
 	readonly size: number;
+	/** When it was last changed, ms UTC. */
+	readonly modified: number;
 
 	constructor(private readonly path: string) {
 		const fd = openSync(path, 'r');
-		this.size = fstatSync(fd).size;
+		const { size, mtimeMs } = fstatSync(fd);
+		this.size = size;
+		this.modified = Math.floor(mtimeMs);
 		closeSync(fd);
 	}
 
@@ -56,7 +60,7 @@ class NodeFileSource implements ByteSource {
 /** Paths that could be read at first and no longer. */
 export const vanished = new Set<string>();
 
-const FILES_AT_MOST = 50_000;
+const FILES_AT_MOST = 500_000;
 
 /** All regular files below the paths (those in folders that cannot be opened are named in `unreadable`), side files beside a database that was named included. */
 export function openPaths(paths: readonly string[], unreadable: string[] = []): GivenFile[] {
@@ -84,7 +88,8 @@ export function openPaths(paths: readonly string[], unreadable: string[] = []): 
 	}
 	const all = [...found].flatMap((path) => {
 		try {
-			return [{ name: basename(path), path, source: new NodeFileSource(path) }];
+			const source = new NodeFileSource(path);
+			return [{ name: basename(path), path, source, modified: source.modified }];
 		} catch {
 			if (paths.includes(path)) throw new UnreadablePath(`${path}: it cannot be opened. Check its permissions.`);
 			unreadable.push(path);
@@ -95,7 +100,10 @@ export function openPaths(paths: readonly string[], unreadable: string[] = []): 
 }
 
 function walk(folder: string, into: Set<string>, depth: number, unreadable: string[]): void {
-	if (depth > 64 || into.size > FILES_AT_MOST) return;
+	if (depth > 64 || into.size > FILES_AT_MOST) {
+		unreadable.push(folder);
+		return;
+	}
 	let entries;
 	try {
 		entries = readdirSync(folder, { withFileTypes: true });

@@ -129,7 +129,7 @@ async function main(argv: string[]): Promise<number> {
 	if (unreadable.length > 0) process.stderr.write(`Passed over, not readable: ${few(unreadable)}.\n`);
 	const unwrapped = await unwrap(given, a.passphrases, () => loadSolid(), makeScratch);
 	if (a.command === 'tree') {
-		write(await treeLines(unwrapped, a.find, a.fast));
+		write(await treeLines(unwrapped, a.paths, a.find, a.fast));
 		say(unwrapped.notes);
 		return 0;
 	}
@@ -166,7 +166,7 @@ function nothingToRead(look: Look, unwrapped: Unwrapped, given: number): number 
 	const notes = [...unwrapped.notes, ...look.notes];
 	const [note] = notes;
 	process.stderr.write(`${note ? describeNote(note) : 'No message store was found in what was given.'}\n`);
-	return given === 1 && note && unwrapped.files.length <= 1 ? 1 : 0;
+	return given === 1 && note && unwrapped.files.filter((f) => !f.opened).length <= 1 ? 1 : 0;
 }
 
 process.stdout.on('error', (error: NodeJS.ErrnoException) => {

@@ -15,7 +15,8 @@ async function sha256(source: ByteSource): Promise<string> {
 	return hash.digest('hex');
 }
 
-export async function treeLines(unwrapped: Unwrapped, find: string | null, fast: boolean): Promise<object[]> {
+/** `given`: the paths asked for, which are not inside of anything. */
+export async function treeLines(unwrapped: Unwrapped, given: readonly string[], find: string | null, fast: boolean): Promise<object[]> {
 	const lines: { path: string; line: object }[] = [];
 	const wanted = (path: string): boolean => find === null || path.toLocaleLowerCase().includes(find.toLocaleLowerCase());
 	const iso = (ms: number | null | undefined): string | null => (ms === null || ms === undefined ? null : new Date(ms).toISOString());
@@ -25,17 +26,18 @@ export async function treeLines(unwrapped: Unwrapped, find: string | null, fast:
 		lines.push({ path, line: { path, size: 0, modified: iso(modified), kind, deleted: false, origin, sha256: null } });
 	}
 	for (const file of unwrapped.files) {
-		if (!wanted(file.path)) continue;
+		if (!wanted(file.path) || (file.opened && given.includes(file.path))) continue;
+		const stored = file.stored ?? file.source;
 		lines.push({
 			path: file.path,
 			line: {
 				path: file.path,
-				size: file.source.size,
+				size: stored.size,
 				modified: iso(file.modified),
 				kind: 'file',
 				deleted: false,
 				origin: file.origin ?? file.path,
-				...(fast ? {} : { sha256: await sha256(file.source) })
+				...(fast ? {} : { sha256: await sha256(stored) })
 			}
 		});
 	}

@@ -3,7 +3,17 @@
  * and stops. After each reach (and now and then within a long one) everything found so far is there to be read.
  */
 import { BlockPool, CachedSource } from './bytes';
-import { betterStanding, ExportHarvest, openExport, StoreHarvest, type AccountLine, type Harvested } from './harvest';
+import {
+	betterStanding,
+	ExportHarvest,
+	openExport,
+	sizeIn,
+	StoreHarvest,
+	textEncodingOf,
+	wholeText,
+	type AccountLine,
+	type Harvested
+} from './harvest';
 import {
 	capturesOf,
 	contactsOf,
@@ -18,16 +28,17 @@ import {
 	writersOf,
 	type Contact,
 	type Correction,
+	type MessageReading,
 	type Party,
 	type PlainReading,
 	type StoreReading,
 	type Understood
 } from './interpret';
 import { REACHES, type Note, type Reach } from './model';
-import { AddressBook, Identities, isVcard, readList, readVcards, type Card } from './people';
+import { AddressBook, Identities, isVcard, readBook, readEntries, type Card } from './people';
 import type { SurveyLine } from './survey';
 import { wallTimeToUtc } from './walltime';
-import { gather, type GivenFile, type StoreGroup } from './unwrap';
+import { gather, readPlist, type GivenFile, type StoreGroup } from './unwrap';
 import { MediaIndex, weave, type Weave, type WovenStore } from './weave';
 
 export interface LookOptions {
@@ -371,33 +382,62 @@ function findExports(files: readonly GivenFile[], stores: ReadonlySet<number>): 
 		else folders.set(folderOf(f), new Set([name]));
 	}
 	return files.flatMap((f, file) => {
-		if (stores.has(file) || isVcard(new TextDecoder().decode(f.source.read(0, 200)))) return [];
+		if (stores.has(file) || f.opened || isVcard(new TextDecoder().decode(f.source.read(0, 200)))) return [];
 		const harvest = openExport(f, file, folders.get(folderOf(f))!);
 		if (!harvest) return [];
 		if (harvest.form === 'records') {
 			// Records are a conversation only if they read as one.
 			for (const step of harvest.run('used')) void step;
-			if (!readRecords(harvest, { asked: null, title: '' })) return [];
+			const reading = readRecords(harvest, { asked: null, title: '' });
+			if (!reading || (!reading.messages.some(statesHours) && listsPersons(f))) return [];
 		}
 		return [{ file, harvest }];
 	});
 }
 
+/** Whether nearly all of its entries have a time of day: messages have, birthdays have none. */
+function statesHours({ sheet, time }: MessageReading): boolean {
+	const values = time ? [...time.value.profile.distinct.keys()].slice(0, 200) : [];
+	const hours = values.filter((v) => typeof v === 'number' || /\d[:.hH]\d\d|\d{10}/.test(v)).length;
+	return time !== null && time.value.profile.filled >= sheet.sure.length * NEARLY_ALL && hours >= values.length * NEARLY_ALL;
+}
+
+/** Whether a file is a list of persons, each of them there once. */
+function listsPersons(file: GivenFile): boolean {
+	const cards = cardsIn(file);
+	return cards.length > 0 && new Set(cards.map((c) => c.name)).size >= cards.length * NEARLY_ALL;
+}
+const NEARLY_ALL = 0.8;
+
 /** Bytes of a store's rows in use that a survey reads, about. */
 const SURVEYED = 48 << 20;
 const BOOK_AT_MOST = 64 << 20;
+/** The same for a list whose name does not say what it is. */
+const PASTED_AT_MOST = 1 << 20;
 
-/** Address books among the files: vCards by what they begin with, lists by their name and content. */
+/** Address books among the files: cards, lists, entries of JSON or of a property list. */
 function readBooks(files: readonly GivenFile[], stores: ReadonlySet<number>): { file: number; cards: Card[] }[] {
-	const books: { file: number; cards: Card[] }[] = [];
-	files.forEach((f, file) => {
-		if (stores.has(file) || f.source.size > BOOK_AT_MOST || f.source.size < 12) return;
-		const head = new TextDecoder().decode(f.source.read(0, 200));
-		const list = /\.(csv|tsv|txt)$/i.test(f.name);
-		if (!isVcard(head) && !list) return;
-		const text = new TextDecoder().decode(f.source.read(0, f.source.size));
-		const cards = isVcard(head) ? readVcards(text) : (readList(text) ?? []);
-		if (cards.length > 0) books.push({ file, cards });
+	return files.flatMap((f, file) => {
+		if (stores.has(file) || f.opened || f.source.size > BOOK_AT_MOST || f.source.size < 12) return [];
+		const cards = cardsIn(f);
+		return cards.length > 0 ? [{ file, cards }] : [];
 	});
-	return books;
+}
+
+/** Only files that may be one by their name or their first bytes are read. */
+function cardsIn(file: GivenFile): Card[] {
+	const { source, name } = file;
+	const head = source.read(0, 200);
+	const encoding = textEncodingOf(head);
+	const begins = encoding === null ? '' : wholeText(head, encoding);
+	const isList = new TextDecoder().decode(head.subarray(0, 8)) === 'bplist00' || /^\s*<[\s\S]*\bplist\b/.test(begins);
+	if (isList) return readEntries(readPlist(source.read(0, source.size)), source.size);
+	const isNamed = /\.(csv|tsv|tab|txt|text|lst|json)$/i.test(name) || (!name.includes('.') && source.size <= PASTED_AT_MOST);
+	if (encoding === null || !(isVcard(begins) || isNamed)) return [];
+	const bytes = source.read(0, source.size);
+	const whole = textEncodingOf(bytes);
+	if (whole === null) return [];
+	const text = wholeText(bytes, whole);
+	const sizeOf = (part: string): number => sizeIn(whole, part);
+	return readBook({ text, sizeOf, start: source.size - sizeOf(text) === sizeOf('\ufeff') ? sizeOf('\ufeff') : 0 }, name);
 }

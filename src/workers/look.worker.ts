@@ -121,7 +121,7 @@ function insideOf(unwrapped: Unwrapped): CaseRecord['inside'] {
 	return unwrapped.files
 		.filter((f) => f.origin)
 		.slice(0, INSIDE_AT_MOST)
-		.map((f) => ({ path: f.path, size: f.source.size, modified: f.modified ?? null, origin: f.origin! }));
+		.map((f) => ({ path: f.path, size: (f.stored ?? f.source).size, modified: f.modified ?? null, origin: f.origin! }));
 }
 
 const PREVIEWED = 8;

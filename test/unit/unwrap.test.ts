@@ -11,6 +11,7 @@ import { BlobWriter, Uint8ArrayReader, ZipWriter, type ZipWriterAddDataOptions }
 import { Encrypter } from 'age-encryption';
 import { zipSync } from 'fflate';
 import { openPaths } from '../../src/cli/files';
+import { treeLines } from '../../src/cli/tree';
 import { makeScratch } from '../../src/cli/scratch';
 import { MemorySource, type Scratch } from '../../src/core/bytes';
 import { Look } from '../../src/core/look';
@@ -28,6 +29,9 @@ const has = (program: string): boolean => {
 		return false;
 	}
 };
+
+/** What lies inside, the containers themselves left out. */
+const inside = (unwrapped: Unwrapped): GivenFile[] => unwrapped.files.filter((f) => !f.opened);
 
 function messagesIn(unwrapped: Unwrapped): number {
 	const look = new Look(unwrapped.files, { reach: 'used', owner: null });
@@ -85,7 +89,7 @@ describe('unwrap', () => {
 			const bytes = await zipped('post.db', store, options);
 			assert.equal(messagesIn(await open('locked.zip', bytes, ['boiler', 'thermostat'])), COUNT);
 			const wrong = await open('locked.zip', bytes, ['boiler']);
-			assert.equal(wrong.files.length, 0);
+			assert.equal(inside(wrong).length, 0);
 			assert.deepEqual(
 				wrong.notes.map((n) => n.code),
 				['wrong-passphrase']
@@ -120,7 +124,7 @@ describe('unwrap', () => {
 				stdio: 'ignore'
 			});
 			assert.equal(messagesIn(await open('post.db.enc', readFileSync(out), ['no', 'thermostat'])), COUNT);
-			assert.equal((await open('post.db.enc', readFileSync(out), ['no'])).files.length, 0);
+			assert.equal(inside(await open('post.db.enc', readFileSync(out), ['no'])).length, 0);
 		});
 
 	for (const [version, rounds, digest] of [
@@ -254,11 +258,57 @@ describe('unwrap', () => {
 	it('shows a backup of hash-named files as the tree it was, with its date', async () => {
 		const { files, at } = hashedBackup(folder, store, 'list.db', Date.UTC(2025, 1, 9, 20, 14));
 		const unwrapped = await unwrap(openPaths([files]), []);
-		const real = unwrapped.files.map((f) => f.path.slice(files.length + 1)).sort();
+		const real = inside(unwrapped)
+			.map((f) => f.path.slice(files.length + 1))
+			.sort();
 		assert.deepEqual(real, ['HomeArea/Library/Post/post.db', 'HomeArea/Library/Pictures/meter one.jpg', 'Info.plist'].sort());
 		assert.equal(unwrapped.takenAt.get(`${files}/HomeArea/Library/Post/post.db`), at);
 		assert.equal(messagesIn(unwrapped), COUNT);
 		assert.equal(unwrapped.backups[0]!.device, 'Fennel 3');
+	});
+
+	it('gives every file of a backup its real name: archives too, what is in them, and the list itself', async () => {
+		const letter = zipSync({ 'word/document.xml': new TextEncoder().encode('<doc/>') });
+		const { files } = hashedBackup(folder, store, 'list.db', Date.UTC(2025, 1, 9), { 'Library/Received/letter.docx': Buffer.from(letter) });
+		const lines = (await treeLines(await unwrap(openPaths([files]), []), [files], null, false)) as { path: string; sha256: string }[];
+		const at = (path: string): string | undefined => lines.find((l) => l.path === `${files}/${path}`)?.sha256;
+		assert.equal(at('HomeArea/Library/Received/letter.docx'), createHash('sha256').update(letter).digest('hex'));
+		assert.equal(at('HomeArea/Library/Received/letter.docx/word/document.xml'), createHash('sha256').update('<doc/>').digest('hex'));
+		assert.equal(
+			at('list.db'),
+			createHash('sha256')
+				.update(readFileSync(join(files, 'list.db')))
+				.digest('hex')
+		);
+		assert.ok(lines.every((l) => !/[0-9a-f]{40}/.test(l.path)));
+	});
+
+	it('names a packed or locked file with the bytes as they lie, and does not list what was given itself', async () => {
+		const bytes = gzipSync(store);
+		const shut = Buffer.concat([Buffer.from('HEAD'), store]);
+		const archive = zipSync({ 'post.db.gz': new Uint8Array(bytes), 'head.bin': new Uint8Array(shut) });
+		const unwrapped = await open('all.zip', archive, []);
+		assert.equal(messagesIn(unwrapped), COUNT);
+		const sums = (await treeLines(unwrapped, ['all.zip'], null, false)) as { path: string; size: number; sha256: string }[];
+		const sum = (of: Buffer): string => createHash('sha256').update(of).digest('hex');
+		assert.deepEqual(
+			sums.map((l) => [l.path, l.size, l.sha256]),
+			[
+				['all.zip/head.bin', shut.length, sum(shut)],
+				['all.zip/post.db.gz', bytes.length, sum(Buffer.from(bytes))],
+				['all.zip/post.db.gz/post.db', store.length, sum(store)]
+			]
+		);
+		const closed = await treeLines(
+			await unwrap([file('all.zip', zipSync({ 'x.zip': await zipped('a', store, { password: 'p' }) }))], []),
+			[],
+			null,
+			true
+		);
+		assert.deepEqual(
+			(closed as { path: string }[]).map((l) => l.path),
+			['all.zip', 'all.zip/x.zip']
+		);
 	});
 
 	describe('bad input', () => {
@@ -269,8 +319,8 @@ describe('unwrap', () => {
 				'C:\\x\\post.db': new Uint8Array(store)
 			});
 			const unwrapped = await open('evil.zip', bytes);
-			assert.equal(unwrapped.files.length, 3);
-			for (const f of unwrapped.files)
+			assert.equal(inside(unwrapped).length, 3);
+			for (const f of inside(unwrapped))
 				assert.ok(f.path.startsWith('evil.zip/') && !f.path.includes('..') && !f.path.includes('//'), f.path);
 		});
 		it('does not unpack bombs, nested or lying', async () => {
@@ -324,9 +374,14 @@ function binaryPlist(): Uint8Array {
 }
 
 /** A folder of files named by digests, with a database that lists them and a list that states date and device. */
-function hashedBackup(folder: string, store: Buffer, list: string, at: number): { files: string; at: number } {
-	const root = join(folder, 'backup-one');
-	mkdirSync(root, { recursive: true });
+function hashedBackup(
+	folder: string,
+	store: Buffer,
+	list: string,
+	at: number,
+	more: Record<string, Buffer> = {}
+): { files: string; at: number } {
+	const root = mkdtempSync(join(folder, 'backup-'));
 	const db = createDatabase(join(root, list));
 	db.exec('create table f(hash text primary key, area text, path text, flags integer)');
 	const put = (area: string, path: string, bytes: Buffer): void => {
@@ -337,6 +392,7 @@ function hashedBackup(folder: string, store: Buffer, list: string, at: number): 
 	};
 	put('HomeArea', 'Library/Post/post.db', store);
 	put('HomeArea', 'Library/Pictures/meter one.jpg', Buffer.from([0xff, 0xd8, 0xff, 9]));
+	for (const [path, bytes] of Object.entries(more)) put('HomeArea', path, bytes);
 	db.run('insert into f values(?,?,?,2)', [createHash('sha1').update('folder').digest('hex'), 'HomeArea', 'Library']);
 	db.close();
 	writeFileSync(

@@ -1,8 +1,9 @@
 /** Persons of a store as contacts: name, numbers, mail addresses, handles. */
 import type { Row, Sighting, Standing, Table } from '../model';
-import { nameIn } from './people';
+import { addressesOf, nameIn } from './people';
+import { personsOf } from './person-entries';
 import { PHONE } from './profile';
-import type { PersonReading, StoreReading } from './reading';
+import type { StoreReading } from './reading';
 import { keyOf, type Key } from './refs';
 import { cell } from './sheet';
 
@@ -27,13 +28,20 @@ export function contactsOf(reading: StoreReading, tables: readonly Table[]): Con
 			const known = named ? byKey.get(person.via!.key.sheet)?.get(named) : undefined;
 			const contact = known ?? blank(nameIn(person, row, tables), row);
 			if (known) known.sightings.push(...row.sightings);
-			take(contact, person, row, tables);
+			for (const address of addressesOf(person, row, tables)) takeAddress(contact, address);
 			if (known || (contact.name === null && contact.numbers.length + contact.emails.length + contact.handles.length === 0)) continue;
 			out.push(contact);
 			const own = byKey.get(person.sheet) ?? new Map<Row, Contact>();
 			byKey.set(person.sheet, own.set(row, contact));
 		}
 	}
+	for (const entries of reading.personEntries)
+		for (const { name, addresses, rows } of personsOf(entries, tables)) {
+			const contact = blank(name, rows.find((r) => r.standing === 'kept') ?? rows[0]!);
+			contact.sightings = rows.flatMap((r) => r.sightings);
+			for (const a of addresses) takeAddress(contact, a);
+			out.push(contact);
+		}
 	return out;
 }
 
@@ -46,14 +54,9 @@ const blank = (name: string | null, row: Row): Contact => ({
 	sightings: [...row.sightings]
 });
 
-function take(contact: Contact, person: PersonReading, row: Row, tables: readonly Table[]): void {
-	for (const column of person.addresses) {
-		const value = cell(row, column, tables);
-		if (value === null || value === undefined || value === '' || typeof value === 'object') continue;
-		const text = String(value);
-		const list = PHONE.test(text) ? contact.numbers : text.includes('@') ? contact.emails : contact.handles;
-		if (!list.includes(text)) list.push(text);
-	}
+function takeAddress(contact: Contact, text: string): void {
+	const list = PHONE.test(text) ? contact.numbers : text.includes('@') ? contact.emails : contact.handles;
+	if (!list.includes(text)) list.push(text);
 }
 
 function rowsByKey(key: Key, tables: readonly Table[]): Map<string, Row> {

@@ -119,7 +119,9 @@ function roleOf(column: SheetColumn, sheet: Sheet, reading: StoreReading): Given
 	const other = (role: string): Given => ({ ...NOTHING, role, confidence: 0.6 });
 	const person = reading.persons.find((p) => p.sheet === sheet);
 	if (person?.names.includes(column)) return other('name');
-	if (person?.addresses.includes(column)) return other('address');
+	if (person?.addresses.includes(column) || person?.lists?.includes(column) || person?.cards === column) return other('address');
+	const entries = reading.personEntries.find((e) => e.sheet === sheet);
+	if (entries?.value === column) return other('address');
 	if (reading.threads.some((t) => t.sheet === sheet && t.title === column)) return other('title');
 	return NOTHING;
 }

@@ -283,26 +283,32 @@ function turnTaking(sampled: Sampled[], a: Flag, b: Flag): number {
 	return chance < 0.02 ? 0 : Math.min(1, switches / pairs / chance) * Math.min(1, chance * 2.5);
 }
 
-/** Positive where value a's threads stand alone more: threads in which everything has one value. */
+/**
+ * −1 to 1; positive where value a's threads stand alone more: threads in which everything has one value. Each counts by
+ * how unlikely that is by chance: of two or three messages in a thread it says next to nothing.
+ */
 function oneSided(sampled: Sampled[], a: Flag, b: Flag): number {
 	const threads = new Map<string, { a: number; b: number }>();
+	const all = { a: 0, b: 0 };
 	for (const { value, thread } of sampled) {
 		if (value !== a && value !== b) continue;
+		const side = value === a ? 'a' : 'b';
 		let t = threads.get(thread);
 		if (!t) threads.set(thread, (t = { a: 0, b: 0 }));
-		if (value === a) t.a++;
-		else t.b++;
+		t[side]++;
+		all[side]++;
 	}
 	if (threads.size < 3) return 0;
-	let onlyA = 0;
-	let onlyB = 0;
+	const surprise = (side: 'a' | 'b', n: number): number => n * Math.log((all.a + all.b) / all[side]);
+	let sum = 0;
 	for (const t of threads.values()) {
-		if (t.a >= 2 && t.b === 0) onlyA++;
-		if (t.b >= 2 && t.a === 0) onlyB++;
+		if (t.a >= 2 && t.b === 0) sum += surprise('a', t.a);
+		if (t.b >= 2 && t.a === 0) sum -= surprise('b', t.b);
 	}
-	const all = onlyA + onlyB;
-	return all === 0 ? 0 : (onlyA - onlyB) / all;
+	return Math.max(-1, Math.min(1, sum / SURE_SURPRISE));
 }
+/** Natural logarithm of the odds against chance from which one-sided threads count in full. */
+const SURE_SURPRISE = 12;
 
 /** Positive where rows with value a have no sender, or one and the same in every thread. */
 function senderDifference(

@@ -6,6 +6,8 @@ import type { Row, Table } from '../model';
 import { EMAIL, PHONE, UUID } from './profile';
 import { addressShare, isHandleLike } from './columns';
 import type { PersonReading, StoreReading, ThreadReading } from './reading';
+import { personsOf } from './person-entries';
+import { addressesListed, cardIn } from './address-lists';
 import { keyOf, type Key } from './refs';
 import { cell, type Sheet, type SheetColumn } from './sheet';
 import { jsonOf } from './stored';
@@ -38,10 +40,21 @@ function normalize(address: string): string {
 	return bare.toLowerCase();
 }
 
+/** All addresses that a person's row states. */
+export function addressesOf(person: PersonReading, row: Row, tables: readonly Table[]): string[] {
+	const own = person.addresses.map((c) => stringOf(cell(row, c, tables)));
+	const listed = (person.lists ?? []).flatMap((c) => addressesListed(jsonOf(cell(row, c, tables))));
+	const card = person.cards ? cardIn(cell(row, person.cards, tables)) : null;
+	return [...own, ...listed, ...(card?.addresses ?? [])].filter((a) => a !== null);
+}
+
 /** The name that a person's row gives, its parts joined. */
 export function nameIn(person: PersonReading, row: Row, tables: readonly Table[]): string | null {
+	const card = person.cards ? cardIn(cell(row, person.cards, tables)) : null;
+	if (card?.name) return card.name;
 	const parts = person.names.map((c) => stringOf(cell(row, c, tables))?.trim()).filter((part) => part);
-	return parts.join(' ') || null;
+	const { organisation } = person;
+	return parts.join(' ') || (organisation ? stringOf(cell(row, organisation, tables))?.trim() : null) || null;
 }
 
 const stringOf = (value: unknown): string | null =>
@@ -65,15 +78,19 @@ export class PeopleBook {
 				const party = this.partyOf(person, row, 0);
 				if (!party) continue;
 				this.parties.push(party);
-				for (const column of person.addresses) {
-					const address = stringOf(cell(row, column, tables));
-					if (!address) continue;
+				for (const address of addressesOf(person, row, tables)) {
 					const key = normalAddress(address);
 					if (!this.byAddress.has(key) || (!this.byAddress.get(key)!.name && party.name))
 						this.byAddress.set(key, { address, name: party.name });
 				}
 			}
 		}
+		for (const entries of reading.personEntries)
+			for (const { name, addresses } of personsOf(entries, tables))
+				for (const address of addresses) {
+					this.parties.push({ address, name });
+					if (name && !this.byAddress.get(normalAddress(address))?.name) this.byAddress.set(normalAddress(address), { address, name });
+				}
 		for (const thread of reading.threads) this.takeTitles(thread);
 		const messages = new Set(reading.messages.map((m) => m.sheet));
 		for (const { sheet } of reading.sheets) if (!messages.has(sheet)) this.takeLists(sheet);
@@ -115,7 +132,7 @@ export class PeopleBook {
 	}
 
 	private partyOf(person: PersonReading, row: Row, depth: number): Party | null {
-		const address = person.addresses.map((c) => stringOf(cell(row, c, this.tables))).find((a) => a !== null) ?? null;
+		const address = addressesOf(person, row, this.tables)[0] ?? null;
 		let name = nameIn(person, row, this.tables);
 		if (!name && person.via && depth < 3)
 			name = this.byKey(person.via.key, keyOf(cell(row, person.via.column, this.tables)), depth + 1)?.name ?? null;

@@ -34,7 +34,7 @@ export interface Profile {
 
 const DISTINCT_KEPT = 20_000;
 
-export const PHONE = /^\+?[\d][\d\s().\-/]{4,22}\d$/;
+export const PHONE = /^(?:tel:)?(?:\+|\(\+?)?\d[\d\s().\-/]{4,22}\d$/i;
 export const EMAIL = /^[^\s@<>]+@[^\s@<>]+\.[^\s@<>]{2,}$/;
 export const UUID = /^\{?[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}\}?$|^[0-9a-f]{16,64}$/i;
 const PATH = /^(?:[a-z]+:\/\/|[\w .~-]*\/[\w .~/-]+$)|^[^\s/]+\.[a-z0-9]{2,5}$/i;

@@ -1,4 +1,5 @@
 /** The reading of a store: which role each sheet and column was given, why, and what else it might have been. */
+import type { PersonEntries } from './person-entries';
 import type { Sheet, SheetColumn } from './sheet';
 import type { Key } from './refs';
 import type { TimeReading } from './time';
@@ -142,7 +143,12 @@ export interface PersonReading {
 	sheet: Sheet;
 	/** Columns that make the name, in the order in which they are read. */
 	names: SheetColumn[];
+	/** What it is called where it has no name: an organisation. */
+	organisation?: SheetColumn | null;
 	addresses: SheetColumn[];
+	/** Columns whose values list several addresses, and one of whole cards. */
+	lists?: SheetColumn[];
+	cards?: SheetColumn | null;
 	/** Another person sheet that this one's rows point into for their name. */
 	via: { column: SheetColumn; key: Key } | null;
 }
@@ -168,6 +174,8 @@ export interface StoreReading {
 	sheets: { sheet: Sheet; role: Guess<SheetRole> }[];
 	messages: MessageReading[];
 	persons: PersonReading[];
+	/** Address books kept as entries of several kinds. */
+	personEntries: PersonEntries[];
 	threads: ThreadReading[];
 	members: MembersReading[];
 	copies: CopyReading[];

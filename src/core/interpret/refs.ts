@@ -181,3 +181,16 @@ export function referencesOf(sheet: Sheet, keys: readonly Key[], tables: readonl
 	}
 	return found.sort((a, b) => b.confidence - a.confidence);
 }
+
+const SURE = 0.7;
+const LIKELY = 0.5;
+
+/** A column that is called as another sheet's is, which surely is a key, is a key to the same: few of its rows need to say so. */
+export function raiseNamesakes(references: ReadonlyMap<Sheet, Reference[]>): void {
+	const sure = [...references.values()].flat().filter((r) => r.confidence >= SURE);
+	for (const list of references.values())
+		for (const one of list)
+			if (one.confidence < LIKELY && one.inclusion === 1 && sure.some((s) => s.key === one.key && s.from.name === one.from.name))
+				one.confidence = LIKELY;
+	for (const list of references.values()) list.sort((a, b) => b.confidence - a.confidence);
+}

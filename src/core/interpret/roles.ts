@@ -3,6 +3,7 @@
  * something and take nothing away where they do not.
  */
 import type { Table } from '../model';
+import { cardsColumn, listsOfAddresses } from './address-lists';
 import { asideColumn } from './aside';
 import { addressShare, bestText, bestTime, isHandleLike, nameScore, TABLE_NAME, textScore } from './columns';
 import { findCompanions, isOwnNumber } from './companions';
@@ -10,7 +11,8 @@ import type { Context } from './context';
 import { correctColumns, correctedText, correctionFor, roleWanted, type Correction } from './correction';
 import { readMessages } from './message-sheet';
 import type { Guess, MembersReading, MessageReading, PersonReading, SheetRole, StoreReading, ThreadReading } from './reading';
-import { keyOf, keysOf, referencesOf } from './refs';
+import { personEntriesIn } from './person-entries';
+import { keyOf, keysOf, raiseNamesakes, referencesOf } from './refs';
 import { cell, type Sheet, type SheetColumn } from './sheet';
 import { isJoin, isNamed, looksLikeThreads, readThreadSheet } from './threads';
 
@@ -23,13 +25,20 @@ export function readStore(
 ): StoreReading {
 	const keys = sheets.flatMap((s) => keysOf(s, tables));
 	const references = new Map(sheets.map((s) => [s, referencesOf(s, keys, tables)]));
+	raiseNamesakes(references);
 	const context: Context = { tables, sheets, keys, references, owner };
 	const aside = readTextsAside(context);
 	const corrected = new Map(sheets.map((s) => [s, correctionFor(s, tables, correction)]));
 	const wanted = (s: Sheet): SheetRole | null => roleWanted(corrected.get(s)!);
+	const personEntries = sheets.flatMap((s) => (wanted(s) === null ? (personEntriesIn(s, context) ?? []) : []));
+	const booked = new Set([
+		...personEntries.map((e) => e.sheet),
+		...namedByAddresses(context),
+		...sheets.filter((s) => listsItsAddresses(s, tables))
+	]);
 	const candidates = sheets
 		.map((sheet) => ({ sheet, text: bestText(sheet), time: bestTime(sheet, tables) }))
-		.filter((c): c is Candidate => c.text !== null && wanted(c.sheet) === null && !aside.has(c.sheet));
+		.filter((c): c is Candidate => c.text !== null && wanted(c.sheet) === null && !aside.has(c.sheet) && !booked.has(c.sheet));
 	const forced = sheets
 		.filter((s) => wanted(s) === 'messages')
 		.flatMap((sheet): Candidate[] => {
@@ -51,7 +60,7 @@ export function readStore(
 	const members: MembersReading[] = [];
 	const others = sheets.filter((s) => !messageSheets.has(s));
 	for (const sheet of others) {
-		const person = wanted(sheet) === 'other' ? null : readPersons(sheet, context);
+		const person = wanted(sheet) === 'other' || personEntries.some((e) => e.sheet === sheet) ? null : readPersons(sheet, context);
 		if (person && wanted(sheet) === 'persons') persons.push(person);
 		else if (person && (listsAddresses(person, chosen, context) || !(isJoin(sheet, context) || looksLikeThreads(sheet, context))))
 			persons.push(person);
@@ -62,6 +71,12 @@ export function readStore(
 		const entry = corrected.get(m.sheet);
 		if (entry) correctColumns(m, entry, references.get(m.sheet) ?? []);
 	}
+	for (const { sheet } of personEntries)
+		roles.set(sheet, {
+			value: 'persons',
+			confidence: 0.8,
+			evidence: ['its rows are names, numbers and addresses, by kind, several to a person']
+		});
 	const threadKeys = new Set(
 		messages.flatMap((m) => [m.thread?.key?.sheet, m.threadJoin?.threadKey?.sheet]).filter((s) => s !== undefined)
 	);
@@ -87,7 +102,7 @@ export function readStore(
 			roles.set(sheet, { value: 'members', confidence: 0.7, evidence: ['each row joins a thread and a person'] });
 		}
 	}
-	const named = new Set(persons.filter((p) => p.addresses.length === 0).map((p) => p.sheet));
+	const named = new Set(persons.filter((p) => !hasAddresses(p)).map((p) => p.sheet));
 	const free = others.filter(
 		(s) => !roles.has(s) && (!personSheets.has(s) || named.has(s)) && !messages.some((m) => m.threadJoin?.sheet === s || isPartyOf(s, m))
 	);
@@ -105,14 +120,14 @@ export function readStore(
 	for (const m of messages)
 		if (m.threadJoin)
 			roles.set(m.threadJoin.sheet, { value: 'message-thread', confidence: 0.8, evidence: ['each row joins a message and a thread'] });
-	const naming = [...messageSheets, ...threadKeys, ...roles.keys(), ...persons.filter((p) => p.addresses.length > 0).map((p) => p.sheet)];
-	const meant = persons.filter((p) => p.addresses.length > 0 || isNamedBy(p.sheet, naming, context));
+	const naming = [...messageSheets, ...threadKeys, ...roles.keys(), ...persons.filter(hasAddresses).map((p) => p.sheet)];
+	const meant = persons.filter((p) => hasAddresses(p) || isNamedBy(p.sheet, naming, context));
 	for (const person of meant)
 		if (!roles.has(person.sheet))
 			roles.set(person.sheet, {
 				value: 'persons',
 				confidence: 0.7,
-				evidence: [person.addresses.length ? 'its rows have numbers or addresses' : 'its rows have names']
+				evidence: [hasAddresses(person) ? 'its rows have numbers or addresses' : 'its rows have names']
 			});
 	return {
 		sheets: sheets.map((sheet) => ({
@@ -121,6 +136,7 @@ export function readStore(
 		})),
 		messages,
 		persons: meant,
+		personEntries,
 		threads,
 		members,
 		...companions
@@ -161,9 +177,11 @@ const isWriting = (text: Guess<SheetColumn> | null, sheet: Sheet): boolean =>
 	text !== null && sheet.sure.length >= WRITINGS && text.value.profile.prose > PROSE;
 
 function readPersons(sheet: Sheet, context: Context): PersonReading | null {
+	const lists = listsOfAddresses(sheet, context.tables);
 	const addresses = sheet.columns.filter(
 		(c) =>
 			c.profile.filled > 0 &&
+			!lists.includes(c) &&
 			(addressShare(c) > 0.4 || (isHandleLike(c) && /addr|handle|phone|number|mail|jid|login|user|nick/i.test(c.name)))
 	);
 	const names = sheet.columns
@@ -173,6 +191,7 @@ function readPersons(sheet: Sheet, context: Context): PersonReading | null {
 				c.profile.name > 0.6 &&
 				!addresses.includes(c) &&
 				!saysNothing(c, 1) &&
+				!isLabel(c, addresses[0]) &&
 				!containsAddresses(c) &&
 				c.profile.uuid < 0.3 &&
 				c.profile.path < 0.3 &&
@@ -181,7 +200,10 @@ function readPersons(sheet: Sheet, context: Context): PersonReading | null {
 				!c.profile.time
 		)
 		.sort((a, b) => nameScore(b) - nameScore(a));
+	const cards = cardsColumn(sheet, context.tables);
+	if (cards) return { sheet, names: [], addresses: [], cards, via: null };
 	if (addresses.length === 0 && names.length === 0) return null;
+	if (addresses.length === 0 && lists.length > 0) return { sheet, names: wholeName(names), addresses, lists, via: null };
 	if (addresses.length === 0) addresses.push(...handleBeside(names, sheet));
 	if (addresses.length === 0) addresses.push(...names.splice(0, names.every((c) => isWrittenSmall(c) && c.profile.unique) ? 1 : 0));
 	addresses.sort((a, b) => addressShare(b) - addressShare(a) || Number(b.profile.unique) - Number(a.profile.unique));
@@ -197,8 +219,12 @@ function readPersons(sheet: Sheet, context: Context): PersonReading | null {
 			!isOwnNumber(r.from, sheet, context.tables) &&
 			goesWith(address, r.from, sheet, context)
 	);
-	return { sheet, names: wholeName(names), addresses, via: via ? { column: via.from, key: via.key } : null };
+	const own = wholeName(names);
+	const organisation = sheet.columns.find((c) => ORGANISATION_NAMED.test(c.name) && c.profile.texts > 0 && !own.includes(c)) ?? null;
+	return { sheet, names: own, organisation, addresses, lists, via: via ? { column: via.from, key: via.key } : null };
 }
+
+const hasAddresses = (p: PersonReading): boolean => p.addresses.length > 0 || (p.lists?.length ?? 0) > 0 || (p.cards ?? null) !== null;
 
 const isPartyOf = (sheet: Sheet, m: MessageReading): boolean =>
 	[m.peer, m.sender, m.recipient, m.participant].some((party) => party?.key?.sheet === sheet);
@@ -226,6 +252,40 @@ const isWrittenSmall = (c: SheetColumn): boolean =>
 /** Whether rows of other sheets point to those of this one: names alone are no persons. */
 const isNamedBy = (sheet: Sheet, others: readonly (Sheet | undefined)[], context: Context): boolean =>
 	others.some((s) => s && s !== sheet && (context.references.get(s) ?? []).some((r) => r.key.sheet === sheet && r.confidence > 0.45));
+
+/** Sheets of names to whose rows another sheet gives numbers and addresses: persons, be there a time in them or not. */
+function namedByAddresses({ sheets, references, tables }: Context): Sheet[] {
+	return sheets.flatMap((list) => {
+		const value = list.columns.find((c) => c.column >= 0 && addressShare(c) > 0.6 && c.profile.texts >= list.sure.length * 0.8);
+		// A number that comes again and again is somebody who is met in several places, not somebody's own.
+		if (!value || value.profile.distinct.size < value.profile.filled * 0.9 || bestTime(list, tables)) return [];
+		const owned = (references.get(list) ?? []).filter(
+			(r) => r.confidence > 0.49 && r.from !== value && r.key.sheet !== list && !isOwnNumber(r.from, list, tables) && !saysNothing(r.from)
+		);
+		return owned.map((r) => r.key.sheet).filter(hasNamesAlone);
+	});
+}
+
+/** Whether each row of a sheet is a person's by itself: a card, or a name with a list of addresses. */
+const listsItsAddresses = (sheet: Sheet, tables: readonly Table[]): boolean =>
+	cardsColumn(sheet, tables) !== null || (hasNamesAlone(sheet) && listsOfAddresses(sheet, tables).length > 0);
+
+/** What a number is for ("home", "mobile"): a few words beside addresses that differ. */
+const isLabel = (c: SheetColumn, address: SheetColumn | undefined): boolean =>
+	address !== undefined &&
+	(/label|type|kind/i.test(c.name) || c.profile.distinct.size * 2 < c.profile.filled) &&
+	address.profile.distinct.size >= address.profile.filled * 0.9;
+
+/** Whether a sheet's texts are names and nothing that somebody wrote. */
+const hasNamesAlone = (sheet: Sheet): boolean => {
+	const texts = sheet.columns.filter(
+		(c) => c.column >= 0 && c.profile.texts > 0 && c.profile.json < 0.5 && !ORGANISATION_NAMED.test(c.name)
+	);
+	return (
+		texts.some((c) => c.profile.name > 0.6 && !/title|subject|room/i.test(c.name)) &&
+		texts.every((c) => c.profile.prose < PROSE || (c.profile.name > 0.6 && c.profile.averageLength < 30))
+	);
+};
 
 /** Share of a list's addresses that are there once. */
 const LISTED_ONCE = 0.45;
@@ -258,6 +318,7 @@ function containsAddresses(c: SheetColumn): boolean {
 	return values.filter((v) => /\d{6}|@/.test(String(v))).length > values.length * 0.5;
 }
 
+const ORGANISATION_NAMED = /org(ani[sz]ation|$)|company|firm(a|$)/i;
 const GIVEN_NAMED = /first|given|fore|^z?f_?name/i;
 const FAMILY_NAMED = /last|sur_?name|family|^z?l_?name/i;
 

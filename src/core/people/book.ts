@@ -4,7 +4,7 @@
  * end alike are never taken for one.
  */
 import { parsePhoneNumberFromString } from 'libphonenumber-js/min';
-import type { Card } from './vcard';
+import type { Card } from './card';
 
 /** A person with a name and the addresses it has. */
 export type Named = Pick<Card, 'name' | 'numbers' | 'emails' | 'handles'>;

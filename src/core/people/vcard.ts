@@ -1,39 +1,21 @@
-/**
- * Address books: vCard 2.1, 3.0 (RFC 2426) and 4.0 (RFC 6350), and lists as CSV (RFC 4180) or pasted lines. Only names,
- * numbers and addresses are taken.
- */
-import Papa from 'papaparse';
-
-export interface Card {
-	name: string | null;
-	numbers: string[];
-	emails: string[];
-	handles: string[];
-	/** Bytes in the file: where the card starts and how long it is. */
-	offset: number;
-	length: number;
-}
-
-const MOST_CARDS = 200_000;
-const NUMBER = /^\+?[\d][\d\s().\-/]{4,22}\d$/;
-const EMAIL = /^[^\s@<>,;]+@[^\s@<>,;]+\.[^\s@<>,;]{2,}$/;
+/** Cards: vCard 2.1, 3.0 (RFC 2426) and 4.0 (RFC 6350). Only names, numbers and addresses are taken. */
+import { add, MOST_CARDS, utf8Size, type Card, type SizeOf } from './card';
 
 export const isVcard = (text: string): boolean => /^\s*(\ufeff)?BEGIN:VCARD/i.test(text);
 
 /** Every card of a text. One that does not end is taken as far as it goes. */
-export function readVcards(text: string): Card[] {
+export function readVcards(text: string, sizeOf: SizeOf = utf8Size): Card[] {
 	const cards: Card[] = [];
 	const starts = [...text.matchAll(/^BEGIN:VCARD\s*$/gim)].slice(0, MOST_CARDS);
-	const encoder = new TextEncoder();
 	let offset = 0;
 	let counted = 0;
 	for (const [i, start] of starts.entries()) {
 		const next = starts[i + 1]?.index ?? text.length;
 		const body = text.slice(start.index, next);
-		offset += encoder.encode(text.slice(counted, start.index)).length;
+		offset += sizeOf(text.slice(counted, start.index));
 		counted = start.index;
 		const card = readCard(body);
-		if (card) cards.push({ ...card, offset, length: encoder.encode(body.trimEnd()).length });
+		if (card) cards.push({ ...card, offset, length: sizeOf(body.trimEnd()) });
 	}
 	return cards;
 }
@@ -93,11 +75,6 @@ function lineAround(text: string, at: number): string {
 	return text.slice(from, at);
 }
 
-const add = (list: string[], value: string): void => {
-	const bare = value.trim();
-	if (bare && !list.includes(bare)) list.push(bare);
-};
-
 const split = (value: string): string[] => value.split(/(?<!\\);/).map((v) => unescape(v).trim());
 const unescape = (value: string): string => value.replace(/\\([nN,;\\:])/g, (_, c: string) => (c.toLowerCase() === 'n' ? '\n' : c));
 
@@ -116,28 +93,4 @@ function unquote(value: string, parameters: string): string {
 	} catch {
 		return new TextDecoder().decode(Uint8Array.from(bytes));
 	}
-}
-
-/** A column's heading that says that persons are reached by what is in it. */
-const ADDRESS_HEADING = /^(?:e-?mail|phone|number|mobile|tel|handle|user|nick|login|account|address|chat|im\b)/i;
-const HANDLE = /^[^\s@]{3,60}$/;
-
-/** A list with names and numbers or addresses in its columns; null where it is none. */
-export function readList(text: string): Card[] | null {
-	const { data } = Papa.parse<string[]>(text.replace(/^\ufeff/, ''), { skipEmptyLines: true, preview: MOST_CARDS });
-	if (data.length === 0) return null;
-	const cards: Card[] = [];
-	const addressed = data[0]!.map((heading) => ADDRESS_HEADING.test(heading.trim()));
-	for (const row of data) {
-		const cells = row.map((c) => c.trim());
-		const numbers = cells.filter((c) => NUMBER.test(c));
-		const emails = cells.filter((c) => EMAIL.test(c));
-		const handles =
-			row === data[0] ? [] : cells.filter((c, i) => addressed[i] && HANDLE.test(c) && !numbers.includes(c) && !emails.includes(c));
-		const addresses = [...numbers, ...emails, ...handles];
-		if (addresses.length === 0) continue;
-		const names = cells.filter((c) => c !== '' && !addresses.includes(c) && /\p{L}/u.test(c) && c.length < 80);
-		if (names.length > 0) cards.push({ name: names.slice(0, 2).join(' '), numbers, emails, handles, offset: 0, length: 0 });
-	}
-	return cards.length >= Math.max(1, (data.length - 1) * 0.7) ? cards : null;
 }

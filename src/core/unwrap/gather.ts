@@ -15,6 +15,10 @@ export interface GivenFile {
 	modified?: number | null;
 	/** What a mail file holds, parsed. */
 	mails?: readonly Mail[];
+	/** A container: what is in it comes as files of their own. */
+	opened?: boolean;
+	/** The bytes as they lie, where `source` is what was unlocked or unpacked of them, or lies within them. */
+	stored?: ByteSource;
 	/** Where its bytes lie, where that is not at its path: the container and the offset in it. */
 	origin?: string;
 }
@@ -84,7 +88,7 @@ const FEW = 20;
 export function gather(files: readonly GivenFile[]): { stores: StoreGroup[]; notes: Note[] } {
 	const notes: Note[] = [];
 	const stores: StoreGroup[] = [];
-	const kinds = files.map(kindOf);
+	const kinds = files.map((f): FileKind | 'container' => (f.opened ? 'container' : kindOf(f)));
 	const used = new Set<number>();
 	const byPath = new Map(files.map((f, i) => [f.path, i]));
 	const beside = (db: GivenFile, ending: string): number => {

@@ -7,7 +7,7 @@ import { armor, Decrypter } from 'age-encryption';
 import { MemorySource, indexOfBytes, SliceSource, type ByteSource, type ScratchMaker } from '../bytes';
 import { hasMagic } from '../harvest';
 import type { Note } from '../model';
-import { clean, findBackups, type Backup } from './backup/backup';
+import { clean, findBackups, pathAmong, type Backup } from './backup/backup';
 import { findPageKey, UnlockedPages, type PageKey } from './cipher/pages';
 import { UnlockedJournal, UnlockedLog } from './cipher/sidefiles';
 import { isSalted, unlockSalted } from './cipher/salted';
@@ -35,12 +35,15 @@ export interface Unwrapped {
 }
 
 const DEPTH = 6;
-const MOST_FILES = 300_000;
+const MOST_FILES = 500_000;
 const AGE_AT_MOST = 512 << 20;
 /** An entry that would unpack to more than so many times its bytes, and to more than this, is not believed. */
 const RATIO = 1200;
 const SMALL = 32 << 20;
 const HEAD = 600;
+/** Methods of ZIP (APPNOTE 4.4.5) that are read in place; a library reads the others. */
+const STORED = 0;
+const DEFLATED = 8;
 /** How far into a file a database's beginning is looked for. */
 const FOREIGN_HEADER = 1 << 16;
 /** The same for one that is packed, and how much of it is tried. */
@@ -83,13 +86,15 @@ class Work {
 	done(): Unwrapped {
 		const { out } = this;
 		out.backups = findBackups(out.files);
-		const renamed = new Set(out.backups.flatMap((b) => [...b.taken]));
-		const kept = out.files.filter((f) => !renamed.has(f.path));
+		const taken = new Set(out.backups.flatMap((b) => [...b.taken]));
+		const kept = out.files.filter((f) => !taken.has(f.path));
 		for (const backup of out.backups) {
 			for (const file of backup.files) if (backup.date !== null) out.takenAt.set(file.path, backup.date);
 			if (backup.locked) out.locked.push(backup.folder);
 			kept.push(...backup.files);
 		}
+		const renamed = new Map(out.backups.flatMap((b) => [...b.renamed]));
+		for (const other of out.others) other.path = pathAmong(renamed, other.path) ?? other.path;
 		out.files = this.sideFilesUnlocked(kept);
 		return out;
 	}
@@ -116,8 +121,11 @@ class Work {
 		if (this.out.notes.length < 200) this.out.notes.push({ code, severity: 'warning', detail: { name, ...more } });
 	}
 
-	/** Takes a file in; where it is a container, what is in it instead. */
-	async open(file: GivenFile, depth: number): Promise<void> {
+	/**
+	 * Takes a file in, and where it is a container what is in it too: messages and the lists of backups can name either.
+	 * `isLayer`: it is what the container taken in last was packed in, and no file of its own.
+	 */
+	async open(file: GivenFile, depth: number, isLayer = false): Promise<void> {
 		if (this.out.files.length >= MOST_FILES) {
 			this.note('limit-reached', file.name, { what: `more than ${MOST_FILES} files` });
 			return;
@@ -129,16 +137,27 @@ class Work {
 			this.out.files.push(file);
 			return;
 		}
-		if (isZip(head)) return this.zip(file, depth);
-		const packing = packingOf(head);
-		if (packing) return this.stream(file, packing, depth);
-		if (this.solidLoader && solidKind(head)) return this.solid(file, this.solidLoader, depth);
-		if (isTar(file.source)) return this.tar(file, depth);
-		if (isSalted(head)) return this.salted(file, depth);
-		if (startsWith(head, AGE) || startsWith(head, AGE_ARMOR)) return this.age(file, depth);
+		const opener = this.openerOf(file, head);
+		if (opener) {
+			if (!isLayer) this.out.files.push({ ...file, opened: true });
+			return opener(depth);
+		}
 		const mail = mailKind(file.source);
 		if (mail) return this.mail(file, mail, depth);
 		this.out.files.push(await this.database(file, head));
+	}
+
+	/** How what is in a container is taken in, or null where the file is none. */
+	private openerOf(file: GivenFile, head: Uint8Array): ((depth: number) => Promise<void>) | null {
+		if (isZip(head)) return (depth) => this.zip(file, depth);
+		const packing = packingOf(head);
+		if (packing) return (depth) => this.stream(file, packing, depth);
+		const { solidLoader } = this;
+		if (solidLoader && solidKind(head)) return (depth) => this.solid(file, solidLoader, depth);
+		if (isTar(file.source)) return (depth) => this.tar(file, depth);
+		if (isSalted(head)) return (depth) => this.salted(file, depth);
+		if (startsWith(head, AGE) || startsWith(head, AGE_ARMOR)) return (depth) => this.age(file, depth);
+		return null;
 	}
 
 	/** A mail or a mailbox stays a file of its own; what was attached lies beside. */
@@ -156,15 +175,16 @@ class Work {
 		// A log or a journal holds first pages of its own database: it is no foreign header.
 		if (source.size < SMALLEST || /-(wal|journal|shm)$/i.test(file.name) || kindOf(file) !== 'unknown') return file;
 		const start = indexOfBytes(source.read(0, FOREIGN_HEADER), MAGIC, 1);
-		if (start > 0 && source.size - start >= 512) return { ...file, source: new SliceSource(source, start, source.size - start) };
+		if (start > 0 && source.size - start >= 512)
+			return { ...file, stored: source, source: new SliceSource(source, start, source.size - start) };
 		const packed = isKnownOther(head) ? null : packedDatabase(source, this.roomFor(file));
-		if (packed) return { ...file, source: packed };
+		if (packed) return { ...file, stored: source, source: packed };
 		if (source.size < 1024 || source.size % 512 !== 0 || isKnownOther(head) || !looksLocked(source)) return file;
 		const key = await findPageKey(source, this.passphrases);
 		if (key) {
 			const unlocked = new UnlockedPages(source, key);
 			this.keys.set(unlocked, key);
-			return { ...file, source: unlocked };
+			return { ...file, stored: source, source: unlocked };
 		}
 		this.out.locked.push(file.path);
 		this.note(this.passphrases.length > 0 ? 'wrong-passphrase' : 'locked', file.name);
@@ -185,6 +205,8 @@ class Work {
 
 	private async zip(file: GivenFile, depth: number): Promise<void> {
 		const { entries, cut } = readZip(file.source);
+		if (!cut && this.solidLoader && entries.some((e) => e.method !== STORED && e.method !== DEFLATED))
+			return this.solid(file, this.solidLoader, depth);
 		if (cut) this.note('archive-cut', file.name);
 		let wrong = false;
 		let packed = 0;
@@ -216,14 +238,15 @@ class Work {
 
 	private entry(file: GivenFile, entry: ZipEntry): ByteSource | 'locked' | null {
 		const packed = packedOf(file.source, entry);
-		if (!packed || (entry.method !== 0 && entry.method !== 8)) return null;
-		if (entry.locked === 'no') return entry.method === 0 ? packed : new InflatedSource(packed, entry.size, this.roomFor(file));
+		if (!packed || (entry.method !== STORED && entry.method !== DEFLATED)) return null;
+		if (entry.locked === 'no') return entry.method === STORED ? packed : new InflatedSource(packed, entry.size, this.roomFor(file));
 		if (entry.packed > AGE_AT_MOST) return null;
 		const bytes = packed.read(0, entry.packed);
 		for (const passphrase of this.passphrases) {
 			const plain = unlockEntry(bytes, entry, passphrase);
 			if (!plain) continue;
-			const source = entry.method === 0 ? new MemorySource(plain) : new InflatedSource(new MemorySource(plain), entry.size, this.memory);
+			const source =
+				entry.method === STORED ? new MemorySource(plain) : new InflatedSource(new MemorySource(plain), entry.size, this.memory);
 			// The legacy cipher's check is one byte: the sum over the result decides.
 			if (entry.locked === 'aes' || crc32(source.read(0, entry.size)) === entry.crc) return source;
 		}
@@ -238,11 +261,12 @@ class Work {
 			file.name.replace(/\.(gz|gzip|tgz|zst|zstd)$/i, (_, ending: string) => (ending.toLowerCase() === 'tgz' ? '.tar' : '')) || file.name;
 		const inner = { ...file, name, path: `${file.path}/${name}`, source, origin: `${file.path} @0` };
 		// A packed tape is one container, not two.
-		await this.open(isTar(inner.source) ? { ...inner, path: file.path } : inner, depth + 1);
+		await (isTar(inner.source) ? this.open({ ...inner, path: file.path }, depth + 1, true) : this.open(inner, depth + 1));
 	}
 
 	private async solid(file: GivenFile, load: SolidLoader, depth: number): Promise<void> {
-		const single = solidKind(file.source.read(0, HEAD)) !== '7z';
+		const kind = solidKind(file.source.read(0, HEAD));
+		const single = kind === 'xz' || kind === 'bzip2';
 		const result = await openSolid(file.source, load, this.passphrases);
 		if (result.kind === 'locked') return this.stillLocked(file);
 		if (result.kind === 'refused') return this.note('limit-reached', file.name, { what: result.why });
@@ -255,7 +279,7 @@ class Work {
 			// Whether it took a passphrase the library does not say.
 			const unlocked = file.unlocked || (!single && this.passphrases.length > 0);
 			const inner = this.inside({ ...file, unlocked }, name, new MemorySource(entry.bytes), entry.modified, 0);
-			await this.open(single && isTar(inner.source) ? { ...inner, path: file.path } : inner, depth + 1);
+			await (single && isTar(inner.source) ? this.open({ ...inner, path: file.path }, depth + 1, true) : this.open(inner, depth + 1));
 		}
 	}
 

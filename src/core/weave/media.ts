@@ -42,15 +42,15 @@ export class MediaIndex {
 	private readonly hashed = new Map<DigestLength, Map<string, number[]>>();
 	private byShape: Map<string, number[]> | null = null;
 
-	/** `stores`: files that are databases or parts of them, and are no media. */
+	/** `stores`: files that are databases or parts of them; only their names can lead there. */
 	constructor(
 		private readonly files: readonly MediaFile[],
 		stores: ReadonlySet<number>
 	) {
 		files.forEach((f, i) => {
-			if (stores.has(i) || f.source.size === 0) return;
+			if (f.source.size === 0) return;
 			put(this.byName, nameOf(f.path || f.name), i);
-			put(this.bySize, f.source.size, i);
+			if (!stores.has(i)) put(this.bySize, f.source.size, i);
 		});
 	}
 

@@ -11,7 +11,7 @@
 	const left = $derived.by(() => {
 		void now;
 		const seconds = theLook.secondsLeft();
-		return seconds === null
+		return seconds === null || theLook.paused
 			? ''
 			: seconds < 60
 				? `about ${Math.max(1, Math.round(seconds))} s left in this part`

@@ -51,6 +51,13 @@ export function decode(bytes: Uint8Array, from: number, to: number, encoding: Te
 export const wholeText = (bytes: Uint8Array, encoding: TextEncoding): string =>
 	decode(bytes, 0, bytes.length, encoding).replace(/^\ufeff/, '');
 
+const encoder = new TextEncoder();
+/** Bytes that a stretch of a text takes in its file. */
+export function sizeIn(encoding: TextEncoding, text: string): number {
+	if (encoding === 'utf8') return encoder.encode(text).length;
+	return encoding === 'windows-1252' ? text.length : text.length * 2;
+}
+
 /** The lines of a text; at most `most` of them. */
 export function linesOf(bytes: Uint8Array, encoding: TextEncoding, most = Infinity): TextLine[] {
 	const wide = encoding === 'utf16le' || encoding === 'utf16be';

@@ -14,8 +14,10 @@ export interface Backup {
 	folder: string;
 	/** Its files under their real names. */
 	files: GivenFile[];
-	/** Paths, as given, of what was renamed and of the list. */
+	/** Paths, as given, of what is among `files` under a path of its own. */
 	taken: Set<string>;
+	/** Real paths by those given. */
+	renamed: Map<string, string>;
 	/** When it was made, ms UTC, as it states. */
 	date: number | null;
 	device: string | null;
@@ -78,13 +80,15 @@ const pathIn = (folder: string, path: string): string => `${folder ? `${folder}/
 
 function readBackup(folder: string, hashed: readonly GivenFile[], all: readonly GivenFile[]): Backup | null {
 	const byHash = new Map(hashed.map((f) => [baseOf(f.path).toLowerCase(), f]));
-	const beside = all.filter((f) => folderOf(f.path) === folder && !HASH_NAME.test(baseOf(f.path)));
+	const beside = all.filter((f) => folderOf(f.path) === folder && !HASH_NAME.test(baseOf(f.path)) && !f.opened);
 	for (const list of beside) {
 		const named = namesIn(list, byHash);
 		if (!named) continue;
 		const taken = new Set<string>([list.path]);
-		const files: GivenFile[] = [];
+		// The list is a file like others; what it lists comes as files of their own.
+		const files: GivenFile[] = [{ ...list, opened: true }];
 		const used = new Set<string>();
+		const renamed = new Map<string, string>();
 		const absent: Named[] = [];
 		for (const { hash, path } of named) {
 			const file = byHash.get(hash);
@@ -97,9 +101,26 @@ function readBackup(folder: string, hashed: readonly GivenFile[], all: readonly 
 			const own = pathIn(folder, path);
 			const unique = used.has(own) ? `${own} (${hash.slice(0, 8)})` : own;
 			used.add(unique);
+			renamed.set(file.path, unique);
 			files.push({ ...file, name: baseOf(unique), path: unique, origin: file.origin ?? file.path });
 		}
-		return { folder, files, taken, absent, ...statedBy(beside) };
+		if (hashed.some((f) => f.opened))
+			for (const file of all) {
+				const own = taken.has(file.path) ? null : pathAmong(renamed, file.path);
+				if (own === null) continue;
+				taken.add(file.path);
+				files.push({ ...file, path: own, origin: file.origin ?? file.path });
+			}
+		return { folder, files, taken, renamed, absent, ...statedBy(beside) };
+	}
+	return null;
+}
+
+/** The path of what lies in a file that was renamed, or null where it lies in none. */
+export function pathAmong(renamed: ReadonlyMap<string, string>, path: string): string | null {
+	for (let at = path.lastIndexOf('/'); at > 0; at = path.lastIndexOf('/', at - 1)) {
+		const own = renamed.get(path.slice(0, at));
+		if (own !== undefined) return own + path.slice(at);
 	}
 	return null;
 }

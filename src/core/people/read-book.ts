@@ -1,0 +1,32 @@
+/** What an address book is, and its persons: told from its first bytes, the name deciding only where these leave it open. */
+import type { Card, SizeOf } from './card';
+import { readEntries, type Entry } from './entries';
+import { readList } from './list';
+import { isVcard, readVcards } from './vcard';
+
+/** A text with how many bytes a stretch of it takes in its file. */
+export interface BookText {
+	/** Without a byte order mark, which `start` counts. */
+	text: string;
+	sizeOf: SizeOf;
+	start: number;
+}
+
+/** The persons of a text; none where it is no address book. */
+export function readBook(book: BookText, name: string): Card[] {
+	return cardsOf(book, name).map((card) => ({ ...card, offset: card.offset + book.start }));
+}
+
+function cardsOf({ text, sizeOf }: BookText, name: string): Card[] {
+	if (isVcard(text)) return readVcards(text, sizeOf);
+	if (/^\s*[[{]/.test(text)) return readEntries(parsed(text), sizeOf(text));
+	return /\.(csv|tsv|tab|txt|text|lst)$|^[^.]+$/i.test(name) ? (readList(text, sizeOf) ?? []) : [];
+}
+
+function parsed(text: string): Entry {
+	try {
+		return JSON.parse(text) as Entry;
+	} catch {
+		return null;
+	}
+}
