@@ -6,6 +6,6 @@ export { hasMagic } from './sqlite/header';
 export { readJournal, sampleSum } from './sqlite/journal';
 export { walChecksum, WAL_FRAME_HEADER, WAL_HEADER } from './sqlite/wal';
 export type { StoreFiles } from './sqlite/database';
-export { addSighting, agrees, betterGrade, betterStanding, sameValue } from './rowbook';
+export { addSighting, agrees, betterGrade, betterStanding, isSameButForItsEnd, sameValue } from './rowbook';
 export { sizeIn, textEncodingOf, wholeText } from './exported/lines';
 export { textOfHtml } from './exported/markup';

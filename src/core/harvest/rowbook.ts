@@ -44,10 +44,40 @@ export function agrees(a: Row, b: Row): boolean {
 	return shared > 0;
 }
 
+/** Letters from which a text goes on outside of its page, at least in part: what follows can be another's. */
+const ELSEWHERE = 400;
+const SAME_BEGINNING = 100;
+
+/**
+ * Whether a freed row is a known one but for the end of a long text of the same length: pages on which it went on have
+ * been used again since, and what stands there now is no wording of it.
+ */
+function isButForItsEnd(known: Row, freed: Row): boolean {
+	if (freed.standing !== 'remnant' || known.standing === 'remnant' || known.grade !== 'whole') return false;
+	for (let k = 0; k < Math.min(known.values.length, freed.values.length); k++) {
+		const [a, b] = [known.values[k], freed.values[k]];
+		if (a === undefined || b === undefined || sameValue(a, b)) continue;
+		// What is stored behind the text lies on those pages too.
+		return typeof a === 'string' && typeof b === 'string' && isSameButForItsEnd(a, b);
+	}
+	return false;
+}
+
+/** Whether two long texts begin alike and take as many bytes. */
+export const isSameButForItsEnd = (a: string, b: string): boolean =>
+	Math.min(a.length, b.length) >= ELSEWHERE &&
+	a.slice(0, SAME_BEGINNING) === b.slice(0, SAME_BEGINNING) &&
+	encodedLength(a) === encodedLength(b);
+
+const encoder = new TextEncoder();
+const encodedLength = (text: string): number => encoder.encode(text).length;
+
 /** By what a row without a rowid is looked up. The first stored column may be lost, so it is left out. */
 interface ContentKeys {
 	/** The largest number, mostly a time, which few rows share. */
 	number: number;
+	/** The next largest, for rows that have lost the largest; 0 where there is none that tells. */
+	second: number;
 	/** A hash of the length and the first letters of the longest text. */
 	full: number;
 	/** A hash of the first letters alone, for texts that are cut; 0 where there are too few. */
@@ -62,33 +92,44 @@ function contentKeys(row: Row): ContentKeys {
 	let text = '';
 	let cut = '';
 	let number = 0;
+	let second = 0;
+	const take = (n: number): void => {
+		if (n > number) {
+			second = number;
+			number = n;
+		} else if (n > second && n < number) second = n;
+	};
 	for (let k = 1; k < row.values.length; k++) {
 		const value = row.values[k];
 		if (typeof value === 'string') {
 			if (k === row.cut) cut = value;
 			else if (value.length > text.length) text = value;
-		} else if (typeof value === 'number') {
-			if (value > number) number = value;
-			else if (-value > number) number = -value;
-		} else if (typeof value === 'bigint') number = Math.max(number, Math.abs(Number(value)));
+		} else if (typeof value === 'number' || typeof value === 'bigint') take(Math.abs(Number(value)));
 	}
 	const longest = cut || text;
-	let prefix = 7;
-	for (let i = 0; i < PREFIX && i < longest.length; i++) prefix = (Math.imul(prefix, 31) + longest.charCodeAt(i)) | 0;
 	return {
 		number: numberKey(number),
-		full: (Math.imul(text.length, 2654435761) + prefix) | 0,
-		prefix: longest.length >= PREFIX ? prefix : 0
+		second: numberKey(second),
+		full: (Math.imul(text.length, 2654435761) + hashOf(text)) | 0,
+		prefix: longest.length >= PREFIX ? hashOf(longest) : 0
 	};
 }
 
-const NO_KEYS: ContentKeys = { number: 0, full: 0, prefix: 0 };
+/** Of the first letters. */
+function hashOf(text: string): number {
+	let hash = 7;
+	for (let i = 0; i < PREFIX && i < text.length; i++) hash = (Math.imul(hash, 31) + text.charCodeAt(i)) | 0;
+	return hash;
+}
+
+const NO_KEYS: ContentKeys = { number: 0, second: 0, full: 0, prefix: 0 };
 
 const numberKey = (largest: number): number => (largest > TELLING ? largest : 0);
 
 interface ContentChains {
 	full: Chains;
 	prefix: Chains;
+	second: Chains;
 	indexed: number;
 }
 
@@ -210,22 +251,27 @@ class TableRows {
 	 */
 	withContent(like: Row, fits: (row: Row) => boolean): Row | null {
 		const keys = contentKeys(like);
-		const byNumber = this.among(this.numbers, keys.number, fits);
+		const byNumber = this.among(this.numbers, keys.number, fits) ?? this.among(this.numbers, keys.second, fits);
 		if (byNumber) return byNumber;
 		const pick = (chains: ContentChains): Row | null =>
-			like.grade === 'fragment' ? this.among(chains.prefix, keys.prefix, fits) : this.among(chains.full, keys.full, fits);
+			like.grade === 'fragment'
+				? (this.among(chains.prefix, keys.prefix, fits) ??
+					this.among(chains.second, keys.number, fits) ??
+					this.among(chains.full, keys.full, fits))
+				: this.among(chains.full, keys.full, fits);
 		const lost = pick((this.lostTexts = this.indexTexts(this.lostTexts, (row) => row.standing !== 'kept')));
 		if (lost || (keys.number !== 0 && like.values.every((v, k) => k === 0 || v !== undefined))) return lost;
 		return pick((this.keptTexts = this.indexTexts(this.keptTexts, (row) => row.standing === 'kept')));
 	}
 
 	private indexTexts(known: ContentChains | null, wanted: (row: Row) => boolean): ContentChains {
-		const chains = known ?? { full: new Chains(), prefix: new Chains(), indexed: 0 };
+		const chains = known ?? { full: new Chains(), prefix: new Chains(), second: new Chains(), indexed: 0 };
 		for (; chains.indexed < this.rows.length; chains.indexed++) {
 			const row = this.rows[chains.indexed]!;
 			const keys = wanted(row) ? contentKeys(row) : NO_KEYS;
 			chains.full.add(keys.full);
 			chains.prefix.add(keys.prefix);
+			chains.second.add(keys.second);
 		}
 		return chains;
 	}
@@ -281,7 +327,7 @@ export class RowBook {
 	}
 
 	private match(row: Row, table: number): Row | null {
-		const fits = (known: Row): boolean => agrees(known, row);
+		const fits = (known: Row): boolean => agrees(known, row) || isButForItsEnd(known, row);
 		if (row.rowid === null) return this.of(table).withContent(row, fits);
 		return (
 			this.of(table).withRowid(row.rowid, fits) ?? this.of(table).withContent(row, (known) => known.rowid === null && agrees(known, row))

@@ -3,7 +3,7 @@
  * alike, and the same messages under the same record numbers. The newest decides the standing; a message in use only
  * in an older one was dropped, and the captures on either side bracket when.
  */
-import { betterStanding } from '../harvest';
+import { betterStanding, isSameButForItsEnd } from '../harvest';
 import type { Understood } from '../interpret';
 import type { Direction, Standing } from '../model';
 import { isEdit, sameMessage, sameRecord, TELLING, type WovenStore } from './weave';
@@ -207,10 +207,44 @@ export function mergeFamily(family: Family, perStore: readonly Woven[][], stores
 		for (const m of here) if (m.answers) m.answers = becomes.get(m.answers) ?? m.answers;
 	}
 	lastWordings(merged, family, own);
-	return withoutDoubles(merged);
+	return withoutDoubles(withoutWrongEnds(merged));
 }
 
 const mainOf = (m: Woven): Woven => m.earlierWordingOf ?? m;
+
+/**
+ * A freed row whose long text ends otherwise than that of its whole copy in another capture, and takes as many bytes, is
+ * that copy: pages on which it went on have been used again since. Its end is nothing that anybody wrote there.
+ */
+function withoutWrongEnds(merged: Woven[]): Woven[] {
+	const byRecord = new Map<string, Woven[]>();
+	// What is stored behind the text lies on those pages too, the time perhaps among it.
+	const keyOf = (m: Woven): string | null =>
+		m.record === null || m.first.text === null ? null : `${m.first.row.table}|${m.record}|${m.first.text.slice(0, TELLING)}`;
+	for (const m of merged) {
+		const key = keyOf(m);
+		if (key !== null) put(byRecord, key, m);
+	}
+	const gone = new Map<Woven, Woven>();
+	for (const m of merged) {
+		const key = keyOf(m);
+		const others = key !== null && m.first.row.standing === 'remnant' ? byRecord.get(key)! : [];
+		const whole = others.find(
+			(x) => x !== m && x.first.row.standing !== 'remnant' && x.grade === 'whole' && isSameButForItsEnd(x.first.text!, m.first.text!)
+		);
+		if (!whole || gone.has(whole)) continue;
+		whole.takeIn(m);
+		for (const [store, standing] of m.seenIn ?? []) whole.noteIn(store, standing);
+		if (whole.earlierWordingOf === m) whole.earlierWordingOf = null;
+		gone.set(m, whole);
+	}
+	for (const m of merged) {
+		if (m.answers) m.answers = gone.get(m.answers) ?? m.answers;
+		if (m.earlierWordingOf) m.earlierWordingOf = gone.get(m.earlierWordingOf) ?? m.earlierWordingOf;
+		if (m.earlierWordingOf === m) m.earlierWordingOf = null;
+	}
+	return merged.filter((m) => !gone.has(m));
+}
 
 /** A row that lost its number is the message that another capture's row of one number turned out to be. */
 function withoutDoubles(merged: Woven[]): Woven[] {

@@ -26,8 +26,16 @@ export function placeFragments(messages: Woven[]): Woven[] {
 		if (!first) byPlace.set(place, fragment);
 		else if (first.store !== fragment.store) put(fragment, first);
 	}
-	const fragments = all.filter((f) => f.first.text!.length >= LEAST && !placed.has(f));
-	const found = containersOf(fragments, messages);
+	const fragments = all.filter((f) => !placed.has(f) && (f.first.text!.length >= LEAST || f.first.sentAt !== null));
+	const found = containersOf(
+		fragments.filter((f) => f.first.text!.length >= LEAST),
+		messages
+	);
+	for (const [fragment, containers] of ofOneTime(
+		fragments.filter((f) => f.first.text!.length < LEAST),
+		messages
+	))
+		found.set(fragment, containers);
 	// The longest first: a shorter part can be a part of what a longer one is.
 	for (const fragment of fragments.sort((a, b) => b.first.text!.length - a.first.text!.length)) {
 		const able = (found.get(fragment) ?? []).filter((m) => !placed.has(m) && canBe(fragment, m));
@@ -68,6 +76,13 @@ function canBe(fragment: Woven, m: Woven): boolean {
 	if (a.direction !== null && b.direction !== null && a.direction !== b.direction) return false;
 	if (fragment.record !== null && m.record !== null && fragment.record !== m.record) return false;
 	return fragment.thread === m.thread || isOfNoThread(a) || isOfNoThread(b);
+}
+
+/** For fragments of few letters that have their time: the messages of the same time that begin so. */
+function ofOneTime(fragments: readonly Woven[], messages: readonly Woven[]): Map<Woven, Woven[]> {
+	const wanted = new Map(fragments.map((f) => [f.first.sentAt, [] as Woven[]]));
+	for (const m of messages) wanted.get(m.first.sentAt)?.push(m);
+	return new Map(fragments.map((f) => [f, wanted.get(f.first.sentAt)!.filter((m) => m.first.text?.startsWith(f.first.text!))]));
 }
 
 /** For each fragment the messages whose texts have its own in them. Texts are searched once, by the hash of their windows. */

@@ -66,7 +66,7 @@ export function weave(stores: readonly WovenStore[], canonical: (party: Party) =
 	const families = familiesOf(stores);
 	const familyOf: number[] = [];
 	families.forEach((f, i) => f.captures.forEach((c) => (familyOf[c.store] = i)));
-	const perStore = stores.map((store, i) => weaveStore(store, i, new ThreadNames(familyOf[i]!, canonical)));
+	const perStore = stores.map((store, i) => weaveStore(store, i, new ThreadNames(familyOf[i]!, store.exported ?? false, canonical)));
 	const merged = families.map((f) => placeFragments(mergeFamily(f, perStore, stores)));
 	const sides = families.map((f, family) => {
 		const { store } = f.captures.at(-1)!;
@@ -301,19 +301,23 @@ function nameMessages(messages: Woven[], store: WovenStore): void {
 	}
 }
 
-/** One name for one partner or group. A group is known by its store's key, a partner by the address alone. */
+/**
+ * One name for one partner or group. A partner is known by the address alone, a group by its store's key; only exports,
+ * whose keys are seldom their own, by its title as well: in captures of one store titles change, and come and go.
+ */
 class ThreadNames {
 	private readonly names = new Map<string, string>();
 
 	constructor(
 		private readonly family: number,
+		private readonly exported: boolean,
 		private readonly canonical: (party: Party) => string
 	) {}
 
 	of(u: Understood): string {
 		const party = u.group ? null : (u.correspondent ?? (u.members.length === 1 ? u.members[0]! : null));
 		const address = party?.address ?? party?.name ?? null;
-		const key = address === null ? `${u.group ? 'g' : 't'}|${u.threadKey}|${u.threadTitle ?? ''}` : `p|${address}`;
+		const key = address === null ? `${u.group ? 'g' : 't'}|${u.threadKey}|${this.exported ? (u.threadTitle ?? '') : ''}` : `p|${address}`;
 		let name = this.names.get(key);
 		if (name === undefined) {
 			name = address === null ? `${key[0]}${hashOf(`${this.family}${key.slice(1)}`)}` : `p${hashOf(this.canonical(party!))}`;

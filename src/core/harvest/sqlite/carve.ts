@@ -104,9 +104,11 @@ function weigh(b: Uint8Array, body: number, limit: number, count: number, shape:
 		if (at + size > limit) {
 			weighedComplete = false;
 			const left = limit - at;
-			if (cls === TEXT && left >= 3 && weighedCut < 0 && isCutText(b, at, limit, encoding)) {
-				weighedCut = k;
-				score += Math.min(left, 10) * 0.5;
+			if (cls === TEXT && left >= 3 && weighedCut < 0) {
+				if (isCutText(b, at, limit, encoding)) {
+					weighedCut = k;
+					score += Math.min(left, 10) * 0.5;
+				} else if (weighedBadAt < 0) weighedBadAt = at;
 			}
 			at += size;
 			continue;
@@ -195,7 +197,7 @@ function cutTextAt(b: Uint8Array, from: number, to: number, encoding: Encoding):
 	return readValue(b, from, 13 + (end - from) * 2, encoding) as string;
 }
 
-/** A cell as weighed; its values are decoded only when it is taken. A negative score marks one with a text that is none. */
+/** A cell as weighed; its values are decoded only when it is taken. A negative score marks one with a text that is none (see `damaged`). */
 interface Weighed {
 	start: number;
 	end: number;
@@ -212,6 +214,8 @@ interface Weighed {
 	limit: number;
 	/** A cell that fills the block it was freed into: nothing newer lies in it. */
 	fills: boolean;
+	/** Where the first text starts that is none, or -1. */
+	bad: number;
 	/** Leading columns whose values another reading, as good, has otherwise: they count as lost. */
 	unsure: number;
 }
@@ -260,6 +264,7 @@ const weighed = (a: Attempt, end: number, grade: Grade, score: number, from: Uin
 	fromBody,
 	limit,
 	fills: false,
+	bad: -1,
 	unsure: 0
 });
 
@@ -272,13 +277,27 @@ function settle(b: Uint8Array, a: Attempt, to: number, ctx: CarveContext): Weigh
 	const limit = Math.min(h + payload, to);
 	const score = weigh(b, body, limit, count, shape, ctx.encoding);
 	if (Number.isNaN(score)) return null;
-	if (weighedBadAt >= 0) return headless ? null : weighed(a, Math.min(end, to), 'fragment', -1, b, body, limit);
+	if (weighedBadAt >= 0) return damaged(b, a, Math.min(end, to), ctx);
 	if (weighedProof < 1) return null;
-	// Where hardly any row is known, more of the values must speak for a fragment.
-	const least = (headless ? LEAST.headlessFragment : LEAST.fragment) + (shape.rows < 8 ? LITTLE_KNOWN : 0);
-	if (end > to) return score >= least ? weighed(a, to, 'fragment', score, b, body, limit) : null;
+	if (end > to) return score >= leastOfFragment(headless, shape) ? weighed(a, to, 'fragment', score, b, body, limit) : null;
 	return score >= (headless ? 1 : LEAST.whole) ? weighed(a, end, headless ? 'rebuilt' : 'whole', score, b, body, limit) : null;
 }
+
+/**
+ * A cell in whose texts something newer lies. What comes before the first such text must prove it; how far that text
+ * goes shows when what was written over it is known. Scores between −1 and 0, the more is proven the higher.
+ */
+function damaged(b: Uint8Array, a: Attempt, end: number, ctx: CarveContext): Weighed | null {
+	const bad = weighedBadAt;
+	if (a.shape.entryOf) return null;
+	const score = weigh(b, a.body, bad, a.count, a.shape, ctx.encoding);
+	if (!(score >= leastOfFragment(a.headless, a.shape))) return null;
+	return { ...weighed(a, end, a.headless ? 'rebuilt' : 'fragment', -1 / (1 + score), b, a.body, end), bad };
+}
+
+/** What a fragment must weigh. Where hardly any row is known, more of the values must speak for it. */
+const leastOfFragment = (headless: boolean, shape: Shape): number =>
+	(headless ? LEAST.headlessFragment : LEAST.fragment) + (shape.rows < 8 ? LITTLE_KNOWN : 0);
 
 function settleOverflowing(b: Uint8Array, a: Attempt, local: number, to: number, ctx: CarveContext): Weighed | null {
 	const end = a.h + local + 4;
@@ -369,6 +388,8 @@ function rowidFits(shape: Shape, rowid: number | bigint): boolean {
 /** The best of the ways in which one place can be a cell without its first four bytes. */
 class Headless {
 	best: Weighed | null = null;
+	/** The best of those in which something newer lies. */
+	private overwritten: Weighed | null = null;
 	private readonly limit: number;
 
 	constructor(
@@ -389,7 +410,7 @@ class Headless {
 			else for (let count = compiled.count; count >= compiled.fewest; count--) this.ofTable(compiled, count);
 		}
 		if (ctx.index) this.ofInteriorPage();
-		return this.best;
+		return this.best ?? this.overwritten;
 	}
 
 	/** Whether what comes after a cell is the beginning of another that was freed before it. */
@@ -403,7 +424,11 @@ class Headless {
 
 	/** `proven`: how much of the header is still there, in points. */
 	private consider(found: Weighed | null, proven: number): void {
-		if (!found || found.score < 0) return;
+		if (!found) return;
+		if (found.score < 0) {
+			if (!this.overwritten || found.score > this.overwritten.score) this.overwritten = found;
+			return;
+		}
 		if (found.shape === this.ctx.preferred) found.score += PREFERRED;
 		else if (found.shape.rows < FEW) found.score -= FEW_HAVE_LOST;
 		const rest = this.s + this.size - found.end;
@@ -602,7 +627,7 @@ function nextTrial(b: Uint8Array, at: number, to: number, highest: number): numb
 export function carve(b: Uint8Array, from: number, to: number, ctx: CarveContext): Found[] {
 	if (to - from < 6 || ctx.shapes.all.length === 0) return [];
 	const clean: Weighed[] = [];
-	const damaged: Weighed[] = [];
+	const overwritten: Weighed[] = [];
 	let text: { from: number; to: number } | null = null;
 	let header = from;
 	const highest = (ctx.usable - 1) >> 8;
@@ -624,7 +649,7 @@ export function carve(b: Uint8Array, from: number, to: number, ctx: CarveContext
 		}
 		const found = (byte !== 0 && header - o <= BEFORE_HEADER ? wholeCellAt(b, o, to, ctx) : null) ?? headlessCellAt(b, o, to, ctx);
 		if (!found) continue;
-		if (found.score < 0) damaged.push(found);
+		if (found.score < 0) overwritten.push(found);
 		else {
 			const before = clean.at(-1);
 			// A likeness that begins inside a surer cell says nothing of what comes after that.
@@ -637,12 +662,28 @@ export function carve(b: Uint8Array, from: number, to: number, ctx: CarveContext
 		}
 	}
 	const kept = resolveOverlaps(b, clean, ctx);
-	for (const found of damaged) {
-		const newer = kept.filter((k) => k.start > found.body && k.start < found.end).map((k) => k.start);
-		const cut = newer.length ? cutAt(b, found, Math.min(...newer), ctx) : null;
-		if (cut && !kept.some((k) => k.start < cut.end && k.end > cut.start)) kept.push(cut);
-	}
+	const cuts = overwritten.map((found) => cutAt(b, found, whereOverwritten(b, found, kept, ctx), ctx)).filter((cut) => cut !== null);
+	for (const cut of cuts.sort((x, y) => y.score - x.score)) if (!kept.some((k) => k.start < cut.end && k.end > cut.start)) kept.push(cut);
 	return kept.sort((a, z) => a.start - z.start).map((w) => taken(w, ctx.encoding));
+}
+
+/** The bytes with which a newer cell begins that can pass for letters: payload length and rowid. */
+const LIKE_LETTERS = 4;
+
+/** Where what was written over a cell begins: at a newer cell, where one was found; else a little before the text stops being one. */
+function whereOverwritten(b: Uint8Array, found: Weighed, kept: readonly Weighed[], ctx: CarveContext): number {
+	let newer = found.end;
+	for (const k of kept) if (k.start > found.body && k.start < newer) newer = k.start;
+	if (newer < found.end) return newer;
+	// In UTF-16 any bytes can pass for text.
+	if (ctx.encoding !== 'utf8') return found.bad;
+	let [text, none] = [found.bad, found.end];
+	while (none - text > 1) {
+		const middle = (text + none) >> 1;
+		if (isCutText(b, found.bad, middle, ctx.encoding)) text = middle;
+		else none = middle;
+	}
+	return Math.max(found.bad, text - LIKE_LETTERS);
 }
 
 /** Where the longest whole text of a cell lies; all of its texts are proper ones. */
