@@ -8,7 +8,8 @@ import { messageLine } from '../../src/cli/lines';
 import { openPaths } from '../../src/cli/files';
 import { Look } from '../../src/core/look';
 import { unwrap } from '../../src/core/unwrap';
-import { HOLDERS, Phone, type Talked } from '../vectors/backups';
+import { treeLines } from '../../src/cli/tree';
+import { HOLDERS, LIST_FORMS, Phone, type Talked } from '../vectors/backups';
 
 const DATES = [Date.UTC(2025, 0, 5, 9), Date.UTC(2025, 1, 1, 9), Date.UTC(2025, 1, 20, 9)];
 const iso = (ms: number | null): string | null => (ms === null ? null : new Date(ms).toISOString());
@@ -90,18 +91,26 @@ describe('backups of one phone', () => {
 			for (const m of phone.messages) assert.deepEqual(byText.get(m.text), expected(m, DATES));
 		});
 
-	it('a partial one holds what did not change since the one before', async () => {
-		const phone = new Phone(join(folder, 'partial'), 5);
-		phone.write(60, DATES[0]! / 1000);
-		phone.backup('one', DATES[0]!);
-		phone.backup('two', DATES[1]!, true);
-		phone.remove((m) => m.id % 7 === 2);
-		phone.backup('three', DATES[2]!, true);
-		const lines = await linesOf([join(folder, 'partial', 'backups')]);
-		assert.equal(lines.length, phone.messages.length);
-		for (const line of lines) {
-			const m = phone.messages.find((x) => x.text === line.text)!;
-			assert.deepEqual(slim(line), expected(m, DATES), 'what two did not change, it held all the same');
-		}
-	});
+	for (const list of LIST_FORMS)
+		it(`a partial one holds what did not change since the one before (listed as ${list})`, async () => {
+			const place = join(folder, `partial ${list}`);
+			const phone = new Phone(place, 5, list);
+			phone.write(60, DATES[0]! / 1000);
+			phone.backup('one', DATES[0]!);
+			phone.backup('two', DATES[1]!, true);
+			phone.remove((m) => m.id % 7 === 2);
+			phone.backup('three', DATES[2]!, true);
+			const lines = await linesOf([join(place, 'backups')]);
+			assert.equal(lines.length, phone.messages.length);
+			for (const line of lines) {
+				const m = phone.messages.find((x) => x.text === line.text)!;
+				assert.deepEqual(slim(line), expected(m, DATES), 'what two did not change, it held all the same');
+			}
+			const tree = (await treeLines(await unwrap(openPaths([join(place, 'backups')]), []), [], 'clock.txt', true)) as { path: string }[];
+			const within = list.startsWith('area') || list === 'rows' ? 'HomeDomain/' : '';
+			assert.deepEqual(
+				tree.map((l) => l.path),
+				['one', 'three', 'two'].map((b) => join(place, 'backups', b, `${within}Library/Preferences/clock.txt`))
+			);
+		});
 });

@@ -100,6 +100,16 @@ describe('unwrap', () => {
 			);
 		});
 
+	it('takes no key for the right one because some letters come out of it', { skip: !has('openssl') }, async () => {
+		const lettersThenNothing = Buffer.concat([Buffer.from('These are twenty letters'), randomBytes(4000)]);
+		writeFileSync(join(folder, 'letters'), lettersThenNothing);
+		const out = join(folder, 'letters.enc');
+		const lock = ['enc', '-aes-256-ctr', '-pbkdf2', '-salt', '-pass', 'pass:thermostat', '-in', join(folder, 'letters'), '-out', out];
+		execFileSync('openssl', lock, { stdio: 'ignore' });
+		const opened = await open('letters.enc', readFileSync(out), ['thermostat']);
+		assert.deepEqual([inside(opened).length, opened.notes[0]!.code], [0, 'wrong-passphrase']);
+	});
+
 	it('opens age containers by passphrase and by identity', async () => {
 		const encrypter = new Encrypter();
 		encrypter.setPassphrase('thermostat');

@@ -4,6 +4,7 @@
  * messages are deleted and written. With the truth: which capture holds what.
  */
 import { createHash } from 'node:crypto';
+import { zipSync } from 'fflate';
 import { mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { createDatabase, openDatabase, type Engine } from './engine';
@@ -31,6 +32,15 @@ export interface Talked {
 	heldBy: Map<number, boolean>;
 }
 
+interface Listed {
+	hash: string;
+	path: string;
+}
+
+export const LIST_FORMS = ['rows', 'areas by number', 'entries', 'names by hash', 'hashes by name', 'area by area'] as const;
+export type ListForm = (typeof LIST_FORMS)[number];
+const AREA = 'HomeDomain';
+
 export class Phone {
 	readonly messages: Talked[] = [];
 	readonly dates: number[] = [];
@@ -41,7 +51,9 @@ export class Phone {
 
 	constructor(
 		private readonly folder: string,
-		seed: number
+		seed: number,
+		/** In which form the list of a backup's files is written. */
+		private readonly list: ListForm = 'rows'
 	) {
 		this.r = new Random(seed);
 		this.store = join(folder, 'work', 'talk.db');
@@ -114,7 +126,12 @@ export class Phone {
 	}
 
 	private attach(db: Engine, m: Talked): void {
-		const bytes = Buffer.from([0xff, 0xd8, 0xff, 0xe0, ...Array.from({ length: this.r.int(300, 2000) }, () => this.r.int(0, 255))]);
+		const noise = Buffer.from(Array.from({ length: this.r.int(300, 2000) }, () => this.r.int(0, 255)));
+		// Some are archives, as documents are.
+		const isArchive = m.id % 3 === 0;
+		const bytes = isArchive
+			? Buffer.from(zipSync({ 'part.bin': new Uint8Array(noise) }))
+			: Buffer.concat([Buffer.from([0xff, 0xd8, 0xff, 0xe0]), noise]);
 		const path = `Library/Talk/Pictures/${this.r.hex(2)}/IMG_${m.id}.jpg`;
 		this.pictures.set(path, bytes);
 		const { lastInsertRowid } = db.run("insert into attachment(filename,mime,transfer_name,total) values(?,'image/jpeg',?,?)", [
@@ -136,6 +153,41 @@ export class Phone {
 		});
 	}
 
+	private writeList(root: string, listed: readonly Listed[]): void {
+		const text = (value: string): string => `<string>${value}</string>`;
+		const pairs = (key: keyof Listed, value: keyof Listed): string => listed.map((f) => `<key>${f[key]}</key>${text(f[value])}`).join('');
+		const entries = listed.map((f) => `<dict><key>id</key>${text(f.hash)}<key>path</key>${text(f.path)}</dict>`).join('');
+		const write = (inside: string): void => writeFileSync(join(root, 'List.plist'), plist(inside));
+		switch (this.list) {
+			case 'rows':
+			case 'areas by number':
+				return this.writeListDatabase(root, listed, this.list === 'rows');
+			case 'entries':
+				return write(`<key>Files</key><array>${entries}</array>`);
+			case 'names by hash':
+				return write(`<key>Files</key><dict>${pairs('hash', 'path')}</dict>`);
+			case 'hashes by name':
+				return write(pairs('path', 'hash'));
+			case 'area by area':
+				return write(`<key>areas</key><dict><key>${AREA}</key><dict><key>items</key><array>${entries}</array></dict></dict>`);
+		}
+	}
+
+	private writeListDatabase(root: string, listed: readonly Listed[], named: boolean): void {
+		const db = createDatabase(join(root, 'Index.db'));
+		db.exec('create table Files(fileID text primary key, domain, relativePath text, flags integer, file blob)');
+		if (!named)
+			db.exec(`create table Areas(id integer primary key, name text); insert into Areas values(1,'App'),(2,'${AREA}'),(3,'Other')`);
+		db.exec('begin');
+		const put = (hash: string, area: string | number, path: string, flags: number): void =>
+			void db.run('insert into Files values(?,?,?,?,null)', [hash, area, path, flags]);
+		for (const { hash, path } of listed) put(hash, named ? AREA : 2, path, 1);
+		put(createHash('sha1').update('App-Library').digest('hex'), named ? 'App' : 1, 'Library', 2);
+		put(createHash('sha1').update('Other-Library').digest('hex'), named ? 'Other' : 3, 'Library', 2);
+		db.exec('commit');
+		db.close();
+	}
+
 	/** Makes a backup at a time (ms UTC); `partial`: of the files that changed since the last one alone. Its folder. */
 	backup(name: string, at: number, partial = false): string {
 		const root = join(this.folder, 'backups', name);
@@ -147,21 +199,17 @@ export class Phone {
 			['Library/Preferences/clock.txt', Buffer.from(`set ${at}`)],
 			...this.pictures
 		]);
-		const db = createDatabase(join(root, 'Index.db'));
-		db.exec('create table Files(fileID text primary key, domain text, relativePath text, flags integer, file blob)');
-		db.exec('begin');
+		const listed: Listed[] = [];
 		for (const [path, bytes] of files) {
-			const hash = createHash('sha1').update(`HomeDomain-${path}`).digest('hex');
-			db.run("insert into Files values(?,'HomeDomain',?,1,null)", [hash, path]);
+			const hash = createHash('sha1').update(`${AREA}-${path}`).digest('hex');
+			listed.push({ hash, path });
 			const digest = createHash('sha256').update(bytes).digest('hex');
 			if (partial && this.backedUp.get(path) === digest) continue;
 			this.backedUp.set(path, digest);
 			mkdirSync(join(root, hash.slice(0, 2)), { recursive: true });
 			writeFileSync(join(root, hash.slice(0, 2), hash), bytes);
 		}
-		db.run("insert into Files values(?,'HomeDomain','Library',2,null)", [createHash('sha1').update('HomeDomain-Library').digest('hex')]);
-		db.exec('commit');
-		db.close();
+		this.writeList(root, listed);
 		const date = `<date>${new Date(at).toISOString().replace('.000', '')}</date>`;
 		writeFileSync(join(root, 'Info.plist'), plist(`<key>Device Name</key><string>Fennel 3</string><key>Last Made</key>${date}`));
 		writeFileSync(join(root, 'Status.plist'), plist(`<key>IsFull</key><${!partial}/><key>Date</key>${date}`));

@@ -342,6 +342,11 @@ function senderDifference(
 }
 
 /** Positive where value a is sent: marks that only received messages have (unread, a receiving time later than sent) stand with b. */
+const READ_NAMED = /read|seen|gelesen|gesehen|^lu$|le[ií]d[oa]|lett[oa]|lido|visto|прочит|已读|既読/i;
+const UNREAD_NAMED = /unread|ungelesen|non_?lu|no_?le[ií]d/i;
+const RECEIVED_NAMED = /recei|arriv|eingang|empfang|erhalten|re[cç]u|recib|ricev|receb|ontvang|получ|接收|受信/i;
+const DELIVERED_NAMED = /deliver|zugestellt|geliefert|livr[ée]|entreg|consegn|доставл/i;
+
 function receiptDifference(
 	reading: MessageReading,
 	context: Context,
@@ -355,16 +360,16 @@ function receiptDifference(
 		if (other === column || other.column < 0 || other === reading.text.value || other === reading.time?.value) continue;
 		const name = other.name.split('.').at(-1)!;
 		const p = other.profile;
-		const isRead = /read|seen|unread/i.test(name) && p.distinct.size <= 3;
-		const isReceived = /recei|arriv/i.test(name) && p.time;
-		const isDelivered = /deliver/i.test(name) && (p.time || p.distinct.size <= 4);
+		const isRead = READ_NAMED.test(name) && p.distinct.size <= 3;
+		const isReceived = RECEIVED_NAMED.test(name) && p.time;
+		const isDelivered = DELIVERED_NAMED.test(name) && (p.time || p.distinct.size <= 4);
 		if (!isRead && !isReceived && !isDelivered) continue;
 		const rate = { a: 0, b: 0, na: 0, nb: 0 };
 		for (const row of rows) {
 			const value = keyOf(cell(row, column, context.tables));
 			const mark = keyOf(cell(row, other, context.tables));
 			const set = mark !== null && mark !== 0;
-			const unread = /unread/i.test(name) ? set : !set;
+			const unread = UNREAD_NAMED.test(name) ? set : !set;
 			const counts = isRead ? unread : set;
 			if (value === a) {
 				rate.na++;

@@ -147,6 +147,8 @@ function partiesIn(
 		if (writer) parties.push({ value: writer, key: null, confidence: 0.5, evidence });
 	}
 	const beside = parties.length <= 1 && parties.every((p) => p.key === null) ? writerBesidePeer(sheet, used, context) : null;
+	// Of the writer's column nobody knows whom the owner wrote to.
+	if (beside && parties[0]?.value === beside.writer) parties.pop();
 	if (beside && parties.length === 0)
 		parties.push({
 			value: beside.peer,

@@ -284,7 +284,8 @@ class MessageSheet {
 		if (typeof value !== 'string' && typeof value !== 'number' && typeof value !== 'bigint') return null;
 		const party = this.people.byAddressText(String(value));
 		const name = this.m.peerName && role === (this.m.peer ?? this.m.sender) ? this.get(row, this.m.peerName) : null;
-		return typeof name === 'string' && name !== '' && party.name === null ? { ...party, name } : party;
+		// In a column that has the writer as well the other side's name is its address.
+		return typeof name === 'string' && name !== '' && name !== party.address && party.name === null ? { ...party, name } : party;
 	}
 
 	private direction(row: Row): Direction | null {

@@ -4,7 +4,7 @@
  * and nothing is held whole that can be read in place.
  */
 import { armor, Decrypter } from 'age-encryption';
-import { MemorySource, indexOfBytes, SliceSource, type ByteSource, type ScratchMaker } from '../bytes';
+import { isCutText, MemorySource, indexOfBytes, SliceSource, type ByteSource, type ScratchMaker } from '../bytes';
 import { hasMagic } from '../harvest';
 import type { Note } from '../model';
 import { clean, findBackups, pathAmong, type Backup } from './backup/backup';
@@ -369,8 +369,19 @@ function packedDatabase(source: ByteSource, room: Room): ByteSource | null {
 /** The two bytes that open a zlib stream (RFC 1950, section 2.2). */
 const isZlib = (head: Uint8Array): boolean => (head[0]! & 0x0f) === 8 && head[0]! <= 0x78 && (head[0]! * 256 + head[1]!) % 31 === 0;
 
-const isPlain = (head: Uint8Array): boolean =>
-	head.slice(0, 24).every((b) => (b >= 0x20 && b < 0x7f) || b === 9 || b === 10 || b === 13 || b >= 0xc2);
+/** So much of a beginning must be text throughout: bytes that mean nothing look like some for a few letters now and then. */
+const TEXT_TRIED = 512;
+const TEXT_SHORTEST = 16;
+
+function isPlain(head: Uint8Array): boolean {
+	const text = head.subarray(0, TEXT_TRIED);
+	if (text.length >= TEXT_SHORTEST && isCutText(text, 0, text.length, 'utf8')) return true;
+	const share = (test: (b: number, i: number) => boolean): number => text.filter(test).length / text.length;
+	// UTF-16 in a script that needs one byte of the two, after its mark; else an older code of one byte a letter.
+	if ((head[0] === 0xff && head[1] === 0xfe) || (head[0] === 0xfe && head[1] === 0xff)) return share((b) => b === 0) > 0.3;
+	const isControl = (b: number): boolean => b < 0x20 && b !== 9 && b !== 10 && b !== 13;
+	return text.length >= TEXT_SHORTEST * 4 && !text.some(isControl) && share((b) => b < 0x80) > 0.8;
+}
 
 /** Bytes without structure: nearly every value as common as the others, at the beginning and further on. */
 function looksLocked(source: ByteSource): boolean {

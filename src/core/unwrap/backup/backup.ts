@@ -5,7 +5,7 @@
  */
 import { CachedSource } from '../../bytes';
 import { hasMagic, StoreHarvest } from '../../harvest';
-import type { Value } from '../../model';
+import type { Row, Value } from '../../model';
 import type { GivenFile } from '../gather';
 import { readPlist, type PlistValue } from '../plist/plist';
 
@@ -162,13 +162,38 @@ function namesInDatabase(list: GivenFile, byHash: ReadonlyMap<string, GivenFile>
 			texts.find((c) => share(c, (v) => /[/]/.test(textOf(v) ?? '')) > 0.3) ??
 			texts.find((c) => share(c, (v) => /\.\w{1,8}$/.test(textOf(v) ?? '')) > 0.3);
 		if (path === undefined) continue;
-		// A second text is the area that the path is in; it comes first in the tree.
+		// A second text, or a number that names a row of another table, is the area that the path is in; it comes first in the tree.
+		const named = areasByKey(harvest, table.index, columns);
 		const area = texts.find((c) => c !== path && new Set(sample.map((r) => r.values[c])).size <= Math.max(40, sample.length * 0.5));
 		return rows.flatMap((r) => {
 			const h = hashIn(r.values[hash]);
 			const p = textOf(r.values[path]);
-			return h && p ? [{ hash: h, path: area === undefined ? p : `${textOf(r.values[area]) ?? ''}/${p}` }] : [];
+			const within = area === undefined ? named?.(r) : (textOf(r.values[area]) ?? '');
+			return h && p ? [{ hash: h, path: within === undefined ? p : `${within}/${p}` }] : [];
 		});
+	}
+	return null;
+}
+
+const MOST_AREAS = 5000;
+/** Fewer numbers may be the kinds of the entries. */
+const FEWEST_AREAS = 3;
+
+/** How a row names its area by the number of a row in another, smaller table of names; null where none does. */
+function areasByKey(harvest: StoreHarvest, list: number, columns: readonly number[]): ((row: Row) => string | undefined) | null {
+	const rows = harvest.book.rowsOf(list);
+	for (const table of harvest.tables) {
+		const others = table.index === list ? [] : harvest.book.rowsOf(table.index);
+		if (others.length === 0 || others.length > MOST_AREAS || others.length >= rows.length) continue;
+		const name = table.columns.findIndex((_, c) => others.every((r) => typeof r.values[c] === 'string' && r.values[c] !== ''));
+		if (name < 0) continue;
+		const names = new Map(others.map((r) => [r.rowid, r.values[name] as string]));
+		const key = columns.find(
+			(c) =>
+				rows.every((r) => typeof r.values[c] === 'number' && names.has(r.values[c])) &&
+				new Set(rows.map((r) => r.values[c])).size >= Math.max(FEWEST_AREAS, names.size * 0.5)
+		);
+		if (key !== undefined) return (row) => names.get(row.values[key] as number);
 	}
 	return null;
 }
@@ -180,47 +205,44 @@ function hashIn(v: Value | undefined): string | null {
 		: null;
 }
 
-/** A list that gives names by hash, or hashes by name, or both in entries of their own. */
+/** A list that gives names by hash, or hashes by name, or both in entries of their own; perhaps area by area. */
 function namesInPlist(plist: PlistValue, byHash: ReadonlyMap<string, GivenFile>): Named[] | null {
 	const named: Named[] = [];
-	const visit = (value: PlistValue, key: string, depth: number): void => {
-		if (
-			depth > 12 ||
-			named.length > 2_000_000 ||
-			value === null ||
-			typeof value !== 'object' ||
-			value instanceof Date ||
-			value instanceof Uint8Array
-		)
-			return;
-		if (Array.isArray(value)) {
-			for (const inner of value) visit(inner, key, depth + 1);
-			return;
-		}
-		const own = Object.values(value);
-		const hash = own.find((v) => typeof v === 'string' && byHash.has(v.toLowerCase()));
-		const texts = own.filter((v): v is string => typeof v === 'string' && v !== hash && !HASH_NAME.test(v));
-		if (typeof hash === 'string' && texts.length > 0) {
-			const path = texts.find((t) => t.includes('/')) ?? texts[0]!;
-			const area = texts.find((t) => t !== path && !t.includes('/') && /domain|\./i.test(t));
-			named.push({ hash: hash.toLowerCase(), path: area ? `${area}/${path}` : path });
+	const lengths = new Set([...byHash.keys()].map((h) => h.length));
+	// A partial backup lists what it does not hold.
+	const isHash = (text: string): boolean => lengths.has(text.length) && HASH_NAME.test(text);
+	const put = (hash: string, path: string, area: string | undefined): void =>
+		void named.push({ hash: hash.toLowerCase(), path: area ? `${area}/${path}` : path });
+	/** Path and area among the texts of an entry. */
+	const putEntry = (hash: string, texts: readonly string[], area: string | undefined): void => {
+		const path = texts.find((t) => t.includes('/')) ?? texts[0]!;
+		put(hash, path, texts.find((t) => t !== path && !t.includes('/') && /domain|\./i.test(t)) ?? area);
+	};
+	const visit = (value: PlistValue, key: string, depth: number, area: string | undefined): void => {
+		if (depth > 12 || named.length > 2_000_000 || !isFields(value)) {
+			if (Array.isArray(value) && depth <= 12) for (const inner of value) visit(inner, key, depth + 1, area);
 			return;
 		}
-		if (byHash.has(key.toLowerCase()) && texts.length > 0) {
-			const path = texts.find((t) => t.includes('/')) ?? texts[0]!;
-			const area = texts.find((t) => t !== path && !t.includes('/'));
-			named.push({ hash: key.toLowerCase(), path: area ? `${area}/${path}` : path });
-			return;
-		}
-		for (const [k, inner] of Object.entries(value)) {
-			if (typeof inner === 'string' && byHash.has(inner.toLowerCase())) named.push({ hash: inner.toLowerCase(), path: k });
-			else if (typeof inner === 'string' && byHash.has(k.toLowerCase())) named.push({ hash: k.toLowerCase(), path: inner });
-			else visit(inner, k, depth + 1);
+		const entries = Object.entries(value);
+		const texts = entries.map(([, v]) => v).filter((v): v is string => typeof v === 'string');
+		const hash = isHash(key) ? key : texts.find(isHash);
+		const others = texts.filter((t) => t !== hash && !HASH_NAME.test(t));
+		const isMap = texts.length > 1 && entries.every(([k, v]) => typeof v === 'string' && isHash(k) !== isHash(v));
+		if (hash !== undefined && others.length > 0 && !isMap) return putEntry(hash, others, area);
+		// Keys of several groups of entries are the areas they are in.
+		const areas = depth > 0 && entries.every(([k, v]) => isFields(v) && !isHash(k));
+		for (const [k, inner] of entries) {
+			if (typeof inner !== 'string') visit(inner, k, depth + 1, areas ? k : area);
+			else if (isHash(inner)) put(inner, k, area);
+			else if (isHash(k)) put(k, inner, area);
 		}
 	};
-	visit(plist, '', 0);
-	return named.length > 0 ? named : null;
+	visit(plist, '', 0, undefined);
+	return named.some((n) => byHash.has(n.hash)) ? named : null;
 }
+
+const isFields = (value: PlistValue): value is { [key: string]: PlistValue } =>
+	value !== null && typeof value === 'object' && !Array.isArray(value) && !(value instanceof Date) && !(value instanceof Uint8Array);
 
 /** What the property lists beside the files state: date, device, whether it is locked. */
 function statedBy(beside: readonly GivenFile[]): Pick<Backup, 'date' | 'device' | 'locked' | 'partial'> {
