@@ -19,6 +19,7 @@ import {
 	contactsOf,
 	describeReading,
 	keepOwnRows,
+	namedByTitles,
 	ownerAmong,
 	readExported,
 	readRecords,
@@ -290,6 +291,12 @@ export class Look {
 			}
 		};
 		for (const store of stores) for (const c of contactsOf(store.reading, store.harvest.tables)) take(c);
+		const reached = new Set([...found.values()].flatMap((c) => [...c.numbers, ...c.emails, ...c.handles]));
+		for (const { reading, harvest, understood } of stores) {
+			const sides = new Set(understood.messages.flatMap((u) => (u.group ? [] : (u.correspondent?.address ?? []))));
+			for (const c of namedByTitles(reading, harvest.tables, sides))
+				if (![...c.numbers, ...c.emails, ...c.handles].every((a) => reached.has(a))) take(c);
+		}
 		for (const { file, cards } of this.books)
 			for (const { offset, length, ...card } of cards)
 				take({ ...card, standing: 'kept', sightings: [{ file, offset, length, method: 'raw-bytes', standing: 'kept', grade: 'whole' }] });

@@ -99,6 +99,13 @@ describe('the names a book gives', () => {
 		assert.equal(book.callingCode, '44');
 		assert.equal(book.nameOf('odile@marrow.EXAMPLE'), 'Odile Marchetti');
 	});
+	it('tells the country from numbers that stand there in both forms, where as many are of another', () => {
+		const [one, two, other] = ['+447700900134', '+447700900155', '+497700900134'];
+		const cards = readVcards(card('VERSION:3.0', 'FN:Noor', `TEL:${one}`) + card('VERSION:3.0', 'FN:Bram', `TEL:${other}`));
+		const seen = [other, '+497700900999', '07700900155', two];
+		assert.equal(new AddressBook(cards, seen).nameOf('07700900134'), 'Noor');
+		assert.equal(new AddressBook(cards, seen.toReversed()).nameOf('07700900134'), 'Noor');
+	});
 	it('never takes two people for one because their numbers end alike', () => {
 		assert.equal(book.nameOf('+1 700 900271'), null);
 		assert.equal(book.nameOf('+337700900271'), null);

@@ -6,7 +6,7 @@ import { existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, 
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { after, before, describe, it } from 'node:test';
-import { gzipSync } from 'node:zlib';
+import { deflateSync, gzipSync } from 'node:zlib';
 import { BlobWriter, Uint8ArrayReader, ZipWriter, type ZipWriterAddDataOptions } from '@zip.js/zip.js';
 import { Encrypter } from 'age-encryption';
 import { zipSync } from 'fflate';
@@ -39,15 +39,15 @@ function messagesIn(unwrapped: Unwrapped): number {
 	return look.findings().weave.threads.reduce((n, t) => n + t.messages.length, 0);
 }
 
-function makeStore(path: string): Buffer {
+function makeStore(path: string, count = COUNT, more = (): string => ''): Buffer {
 	mkdirSync(dirname(path), { recursive: true });
 	const db = createDatabase(path, ['page_size=4096']);
 	db.exec('create table letters(id integer primary key, who text, body text, sent integer, mine integer)');
-	for (let i = 1; i <= COUNT; i++)
+	for (let i = 1; i <= count; i++)
 		db.run('insert into letters values(?,?,?,?,?)', [
 			i,
 			i % 2 ? '+447700900111' : '+447700900122',
-			`Shall we meet at the pump house, ${i}?`,
+			`Shall we meet at the pump house, ${i}? ${more()}`,
 			1_700_000_000 + i * 90,
 			i % 3 ? 0 : 1
 		]);
@@ -259,6 +259,11 @@ describe('unwrap', () => {
 			messagesIn(await open('post.bin', Buffer.concat([Buffer.from('HEADER OF ANOTHER MAKE\0'.padEnd(512, 'x')), store]))),
 			COUNT
 		);
+		// Of texts that hardly pack, nothing comes out of the stream before its first block has ended.
+		const many = makeStore(join(folder, 'many.db'), 300, () => randomBytes(24).toString('base64'));
+		const packed = deflateSync(many, { level: 9 });
+		assert.ok(packed.length > 8000);
+		assert.equal(messagesIn(await open('many.bin', Buffer.concat([Buffer.from('HDR0'), packed]))), 300);
 		if (has('zstd')) {
 			execFileSync('zstd', ['-q', '-f', join(folder, 'post.db'), '-o', join(folder, 'post.zst')]);
 			assert.equal(messagesIn(await open('post.db.zst', readFileSync(join(folder, 'post.zst')))), COUNT);

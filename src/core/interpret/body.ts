@@ -74,7 +74,7 @@ export function stripMarkup(text: string): string {
 			.replace(/<!\[CDATA\[([\s\S]*?)\]\]>/g, (_, inner: string) => inner.replaceAll('&', '&amp;').replaceAll('<', '&lt;'))
 			.replace(/<[a-z/!?][^>]*>/gi, '')
 			// The beginning of a tag, where the value was cut.
-			.replace(/<(?:\/?[a-z]*)?$/i, '')
+			.replace(/<(?:\/?[a-z][^<>]*|\/)?$/i, '')
 			.replace(/&(#x[\da-f]{1,6}|#\d{1,7}|\w{1,8});/gi, (whole, name: string) => {
 				const code = name[0] === '#' ? (/^#x/i.test(name) ? parseInt(name.slice(2), 16) : Number(name.slice(1))) : NaN;
 				if (code > 0 && code <= 0x10ffff) return String.fromCodePoint(code);

@@ -1,6 +1,6 @@
 /** Persons of a store as contacts: name, numbers, mail addresses, handles. */
 import type { Row, Sighting, Standing, Table } from '../model';
-import { addressesOf, nameIn } from './people';
+import { addressesOf, nameIn, titledAddresses } from './people';
 import { personsOf } from './person-entries';
 import { PHONE } from './profile';
 import type { StoreReading } from './reading';
@@ -43,6 +43,19 @@ export function contactsOf(reading: StoreReading, tables: readonly Table[]): Con
 			out.push(contact);
 		}
 	return out;
+}
+
+/** Other sides whom only the title of their conversation names. `sides`: whom single persons' messages are from or to. */
+export function namedByTitles(reading: StoreReading, tables: readonly Table[], sides: ReadonlySet<string>): Contact[] {
+	return reading.threads.flatMap((thread) =>
+		titledAddresses(thread, tables)
+			.filter(({ address }) => sides.has(address))
+			.map(({ address, name, row }) => {
+				const contact = blank(name, row);
+				takeAddress(contact, address);
+				return contact;
+			})
+	);
 }
 
 const blank = (name: string | null, row: Row): Contact => ({

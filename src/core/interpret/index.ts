@@ -11,6 +11,6 @@ export { understand, type Understood, type UnderstoodStore } from './messages';
 export { messageKeyOf } from './companions';
 export type { Attached, Copied, StatedFile } from './belongings';
 export type { StoreReading, MessageReading, DirectionRule, Guess } from './reading';
-export { contactsOf, type Contact } from './contacts';
+export { contactsOf, namedByTitles, type Contact } from './contacts';
 export { ownerAmong, readExported, sameWords, writersOf } from './exported';
 export { readRecords } from './records';

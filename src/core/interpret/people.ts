@@ -60,6 +60,20 @@ export function nameIn(person: PersonReading, row: Row, tables: readonly Table[]
 const stringOf = (value: unknown): string | null =>
 	value === null || value === undefined || value === '' || typeof value === 'object' ? null : String(value);
 
+/** The addresses that a list of conversations states beside their titles. */
+export function titledAddresses({ sheet, title }: ThreadReading, tables: readonly Table[]): { address: string; name: string; row: Row }[] {
+	if (!title) return [];
+	const isAddress = (c: SheetColumn): boolean =>
+		c !== title && (addressShare(c) > 0.4 || (isHandleLike(c) && c.profile.unique && c.profile.uuid < 0.3));
+	return sheet.columns.filter(isAddress).flatMap((column) =>
+		sheet.rows.flatMap((row) => {
+			const address = stringOf(cell(row, column, tables));
+			const name = stringOf(cell(row, title, tables));
+			return address && name && name !== address ? [{ address, name, row }] : [];
+		})
+	);
+}
+
 export class PeopleBook {
 	private readonly maps = new Map<Key, Map<string, Row>>();
 	private readonly bySheet = new Map<Sheet, PersonReading>();
@@ -97,18 +111,9 @@ export class PeopleBook {
 	}
 
 	/** A list of conversations that states each one's address beside its title names the other sides. */
-	private takeTitles({ sheet, title }: ThreadReading): void {
-		if (!title) return;
-		const isAddress = (c: SheetColumn): boolean =>
-			c !== title && (addressShare(c) > 0.4 || (isHandleLike(c) && c.profile.unique && c.profile.uuid < 0.3));
-		for (const column of sheet.columns.filter(isAddress)) {
-			for (const row of sheet.rows) {
-				const address = stringOf(cell(row, column, this.tables));
-				const name = stringOf(cell(row, title, this.tables));
-				if (!address || !name || name === address || this.byAddress.get(normalAddress(address))?.name) continue;
-				this.byAddress.set(normalAddress(address), { address, name });
-			}
-		}
+	private takeTitles(thread: ThreadReading): void {
+		for (const { address, name } of titledAddresses(thread, this.tables))
+			if (!this.byAddress.get(normalAddress(address))?.name) this.byAddress.set(normalAddress(address), { address, name });
 	}
 
 	/** Names that a list of persons, stored as one value, gives their addresses. */
@@ -173,7 +178,11 @@ export class PeopleBook {
 		const digits = normalAddress(address).replace(/\D/g, '');
 		if (digits.length < 9 || !/^[+\d]/.test(normalAddress(address))) return null;
 		const tail = digits.slice(-9);
-		const fits = [...this.byAddress].filter(([a]) => /^[+\d]+$/.test(a) && a.replace(/\D/g, '').slice(-9) === tail);
+		const isInternational = normalAddress(address).startsWith('+');
+		// Two that both say their country are the same only as a whole.
+		const fits = [...this.byAddress].filter(
+			([a]) => /^[+\d]+$/.test(a) && !(isInternational && a.startsWith('+')) && a.replace(/\D/g, '').slice(-9) === tail
+		);
 		return fits.length === 1 ? fits[0]![1] : null;
 	}
 

@@ -54,13 +54,26 @@ export class AddressBook {
 	}
 }
 
-/** The calling code of most of the international numbers. */
+/**
+ * The calling code of most of the international numbers; a number that also stands there in its national form counts once
+ * more, since that form is what the code is wanted for.
+ */
 function commonCallingCode(addresses: Iterable<string>): string | undefined {
+	const all = [...new Set(addresses)].map((a) => a.trim());
 	const counts = new Map<string, number>();
-	for (const address of addresses) {
-		if (!/^\s*(\+|00)\d/.test(address)) continue;
-		const code = parsePhoneNumberFromString(address.trim().replace(/^00/, '+'))?.countryCallingCode;
-		if (code) counts.set(code, (counts.get(code) ?? 0) + 1);
+	const international = new Set<string>();
+	for (const address of all) {
+		if (!/^(?:tel:)?\s*(\+|00)\d/i.test(address)) continue;
+		const number = parsePhoneNumberFromString(address.replace(/^tel:\s*/i, '').replace(/^00/, '+'));
+		if (!number) continue;
+		counts.set(number.countryCallingCode, (counts.get(number.countryCallingCode) ?? 0) + 1);
+		international.add(number.number);
+	}
+	if (counts.size < 2) return [...counts.keys()][0];
+	const national = all.filter((a) => /^\(?0[1-9][\d\s().\-/]{4,}$/.test(a));
+	for (const code of counts.keys()) {
+		const known = national.filter((a) => international.has(parsePhoneNumberFromString(a, { defaultCallingCode: code })?.number ?? ''));
+		counts.set(code, counts.get(code)! + known.length);
 	}
 	return [...counts].sort((a, b) => b[1] - a[1])[0]?.[0];
 }

@@ -48,7 +48,7 @@ const DEFLATED = 8;
 const FOREIGN_HEADER = 1 << 16;
 /** The same for one that is packed, and how much of it is tried. */
 const FOREIGN_PACKED = 256;
-const PACKED_HEAD = 4096 + FOREIGN_PACKED;
+const PACKED_TRIED = 1 << 16;
 /** No database is smaller, however well it is packed. */
 const SMALLEST = 64;
 const MAGIC = new TextEncoder().encode('SQLite format 3\0');
@@ -356,11 +356,13 @@ function known(head: Uint8Array): boolean {
 
 /** A database packed whole, at the file's beginning or behind a short foreign header. */
 function packedDatabase(source: ByteSource, room: Room): ByteSource | null {
-	const head = source.read(0, PACKED_HEAD);
+	const head = source.read(0, FOREIGN_PACKED + 8);
 	for (let at = 0; at < Math.min(FOREIGN_PACKED, head.length - 8); at++) {
-		const from = head.subarray(at);
-		const packing = isZlib(from) ? 'zlib' : packingOf(from);
-		if (!packing || !hasMagic(unpack(new MemorySource(from), packing, room).source.read(0, HEAD))) continue;
+		const begins = head.subarray(at);
+		const packing = isZlib(begins) ? 'zlib' : packingOf(begins);
+		// Nothing comes out of a block that is cut: of a small one all is needed.
+		const from = packing && new MemorySource(source.read(at, PACKED_TRIED));
+		if (!from || !hasMagic(unpack(from, packing, room).source.read(0, HEAD))) continue;
 		return unpack(new SliceSource(source, at, source.size - at), packing, room).source;
 	}
 	return null;

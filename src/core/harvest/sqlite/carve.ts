@@ -108,7 +108,7 @@ function weigh(b: Uint8Array, body: number, limit: number, count: number, shape:
 				if (isCutText(b, at, limit, encoding)) {
 					weighedCut = k;
 					score += Math.min(left, 10) * 0.5;
-				} else if (weighedBadAt < 0) weighedBadAt = at;
+				} else if (weighedBadAt < 0 && encoding === 'utf8') weighedBadAt = at;
 			}
 			at += size;
 			continue;
@@ -289,7 +289,8 @@ function settle(b: Uint8Array, a: Attempt, to: number, ctx: CarveContext): Weigh
  */
 function damaged(b: Uint8Array, a: Attempt, end: number, ctx: CarveContext): Weighed | null {
 	const bad = weighedBadAt;
-	if (a.shape.entryOf) return null;
+	// In UTF-16 any bytes can pass for text: there no block's size alone proves where a cell's values lie.
+	if (a.shape.entryOf || (a.headless && ctx.encoding !== 'utf8')) return null;
 	const score = weigh(b, a.body, bad, a.count, a.shape, ctx.encoding);
 	if (!(score >= leastOfFragment(a.headless, a.shape))) return null;
 	return { ...weighed(a, end, a.headless ? 'rebuilt' : 'fragment', -1 / (1 + score), b, a.body, end), bad };
