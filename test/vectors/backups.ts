@@ -163,7 +163,10 @@ export class Phone {
 			case 'areas by number':
 				return this.writeListDatabase(root, listed, this.list === 'rows');
 			case 'entries':
-				return write(`<key>Files</key><array>${entries}</array>`);
+				// The device's own number is a digest too.
+				return write(
+					`<key>Device</key>${text(createHash('sha1').update('device').digest('hex'))}<key>Name</key>${text('Fennel 3')}<key>Files</key><array>${entries}</array>`
+				);
 			case 'names by hash':
 				return write(`<key>Files</key><dict>${pairs('hash', 'path')}</dict>`);
 			case 'hashes by name':

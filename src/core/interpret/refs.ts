@@ -186,11 +186,12 @@ const SURE = 0.7;
 const LIKELY = 0.5;
 
 /** A column that is called as another sheet's is, which surely is a key, is a key to the same: few of its rows need to say so. */
-export function raiseNamesakes(references: ReadonlyMap<Sheet, Reference[]>): void {
-	const sure = [...references.values()].flat().filter((r) => r.confidence >= SURE);
-	for (const list of references.values())
-		for (const one of list)
-			if (one.confidence < LIKELY && one.inclusion === 1 && sure.some((s) => s.key === one.key && s.from.name === one.from.name))
-				one.confidence = LIKELY;
+export function raiseNamesakes(references: ReadonlyMap<Sheet, Reference[]>, tables: readonly Table[]): void {
+	// Nearly every table's own number is called alike.
+	const named = [...references].flatMap(([sheet, list]) => list.filter((r) => r.from.column !== tables[sheet.tables[0]!]!.rowidColumn));
+	const sure = named.filter((r) => r.confidence >= SURE);
+	for (const one of named)
+		if (one.confidence < LIKELY && one.inclusion === 1 && sure.some((s) => s.key === one.key && s.from.name === one.from.name))
+			one.confidence = LIKELY;
 	for (const list of references.values()) list.sort((a, b) => b.confidence - a.confidence);
 }

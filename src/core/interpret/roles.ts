@@ -25,7 +25,7 @@ export function readStore(
 ): StoreReading {
 	const keys = sheets.flatMap((s) => keysOf(s, tables));
 	const references = new Map(sheets.map((s) => [s, referencesOf(s, keys, tables)]));
-	raiseNamesakes(references);
+	raiseNamesakes(references, tables);
 	const context: Context = { tables, sheets, keys, references, owner };
 	const aside = readTextsAside(context);
 	const corrected = new Map(sheets.map((s) => [s, correctionFor(s, tables, correction)]));

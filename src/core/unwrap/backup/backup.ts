@@ -228,7 +228,11 @@ function namesInPlist(plist: PlistValue, byHash: ReadonlyMap<string, GivenFile>)
 		const hash = isHash(key) ? key : texts.find(isHash);
 		const others = texts.filter((t) => t !== hash && !HASH_NAME.test(t));
 		const isMap = texts.length > 1 && entries.every(([k, v]) => typeof v === 'string' && isHash(k) !== isHash(v));
-		if (hash !== undefined && others.length > 0 && !isMap) return putEntry(hash, others, area);
+		if (hash !== undefined && others.length > 0 && !isMap) {
+			putEntry(hash, others, area);
+			// A digest that names no file here may be anything, the device's own number for one: the list may lie within.
+			if (byHash.has(hash.toLowerCase())) return;
+		}
 		// Keys of several groups of entries are the areas they are in.
 		const areas = depth > 0 && entries.every(([k, v]) => isFields(v) && !isHash(k));
 		for (const [k, inner] of entries) {
