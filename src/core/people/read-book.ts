@@ -19,8 +19,22 @@ export function readBook(book: BookText, name: string): Card[] {
 
 function cardsOf({ text, sizeOf }: BookText, name: string): Card[] {
 	if (isVcard(text)) return readVcards(text, sizeOf);
-	if (/^\s*[[{]/.test(text)) return readEntries(parsed(text), sizeOf(text));
-	return /\.(csv|tsv|tab|txt|text|lst)$|^[^.]+$/i.test(name) ? (readList(text, sizeOf) ?? []) : [];
+	if (/^\s*[[{]/.test(text)) return REACHED_BY.test(text) ? readEntries(parsed(text), sizeOf(text)) : [];
+	return /\.(csv|tsv|tab|txt|text|lst)$|^[^.]+$/i.test(name) && mayBeList(text) ? (readList(text, sizeOf) ?? []) : [];
+}
+
+/** Something like a number or an address. A folder can have tens of thousands of files: those without are passed over at once. */
+const REACHED_BY = /\d(?:[\s()./-]{0,3}\d){5}|\w@\w/;
+const BEGINNING = 8192;
+/** Share of a list's first lines that must have one. */
+const SOME = 0.2;
+
+function mayBeList(text: string): boolean {
+	const lines = text
+		.slice(0, BEGINNING)
+		.split('\n')
+		.filter((line) => line.trim() !== '');
+	return lines.filter((line) => REACHED_BY.test(line)).length >= lines.length * SOME;
 }
 
 function parsed(text: string): Entry {
