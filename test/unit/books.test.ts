@@ -82,6 +82,19 @@ describe('address books', () => {
 		);
 	});
 
+	it('a list that has nothing but handles is one where a heading says so', () => {
+		const text = 'Name;Handle\nOdile Marchetti;wren_12\nWen Li;teal_14\n';
+		const cards = readBook({ text, sizeOf: utf8Size, start: 0 }, 'book.csv');
+		assert.deepEqual(
+			cards.map((c) => [c.name, c.handles]),
+			[
+				['Odile Marchetti', ['wren_12']],
+				['Wen Li', ['teal_14']]
+			]
+		);
+		assert.deepEqual(readBook({ text: text.replace('Handle', 'Town'), sizeOf: utf8Size, start: 0 }, 'book.csv'), []);
+	});
+
 	it('lines of a text are no list, nor are dates numbers', () => {
 		assert.equal(readList('Dear Sir, the boiler failed on 12.04.2024.\nThe repair took until 13.04.2024.\n'), null);
 		assert.equal(readList('Meeting 12.04.2024\nRepair 13.04.2024\nCredit 14.04.2024\n'), null);

@@ -1,6 +1,7 @@
 /** What an address book is, and its persons: told from its first bytes, the name deciding only where these leave it open. */
 import type { Card, SizeOf } from './card';
 import { readEntries, type Entry } from './entries';
+import { headingOf } from './headings';
 import { readList } from './list';
 import { isVcard, readVcards } from './vcard';
 
@@ -34,7 +35,9 @@ function mayBeList(text: string): boolean {
 		.slice(0, BEGINNING)
 		.split('\n')
 		.filter((line) => line.trim() !== '');
-	return lines.filter((line) => REACHED_BY.test(line)).length >= lines.length * SOME;
+	// Handles look like any word: there a heading must say what they are.
+	const headed = lines[0]?.split(/[,;\t]/).some((cell) => headingOf(cell.replaceAll('"', '')) === 'address') ?? false;
+	return headed || lines.filter((line) => REACHED_BY.test(line)).length >= lines.length * SOME;
 }
 
 function parsed(text: string): Entry {
