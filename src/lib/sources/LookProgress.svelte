@@ -25,11 +25,8 @@
 		<Progress.Track class="track"><Progress.Range class="range" /></Progress.Track>
 	</Progress>
 	<p class="soft">
-		{theLook.rows.toLocaleString('en-GB')} rows seen{#if theLook.found}
-			· {theLook.found.messages.toLocaleString('en-GB')} messages in {theLook.found.threads} threads, {theLook.found.lost.toLocaleString(
-				'en-GB'
-			)} of them brought back{/if}{#if left}
-			· {left}{/if}
+		{theLook.rows.toLocaleString('en-GB')} rows seen{#if theLook.found}{' '}· {theLook.found.messages.toLocaleString('en-GB')} messages in {theLook
+				.found.threads} threads, {theLook.found.lost.toLocaleString('en-GB')} of them brought back{/if}{#if left}{' '}· {left}{/if}
 	</p>
 	<div class="acts">
 		<button type="button" class="button" aria-pressed={theLook.paused} onclick={() => theLook.pause()}

@@ -227,8 +227,9 @@
 </main>
 <Tray>
 	{#if theCase.threads.length > 0}<span><strong>{theCase.threads.length} threads · {theCase.lost} messages brought back</strong></span
-		>{:else if record && !theLook.running}<span>No messages were found in these files. The remarks say what was looked at.</span
-		>{:else}<span>Nothing is read until you give a file.</span>{/if}
+		>{:else if record && record.reached !== null && !theLook.running}<span
+			>No messages were found in these files. The remarks say what was looked at.</span
+		>{:else}<span>{record?.files.length ? 'Nothing was looked at yet.' : 'Nothing is read until you give a file.'}</span>{/if}
 	{#if theCase.threads.length > 0}<a class="button" href="/sources/reading">How the stores were read</a>{/if}
 	{#snippet action()}{#if theCase.threads.length > 0}<a class="button main" href="/threads">Read the threads</a>{/if}{/snippet}
 </Tray>
