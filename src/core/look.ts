@@ -24,18 +24,21 @@ import {
 	readExported,
 	readRecords,
 	readStore,
+	sheetsBeside,
 	sheetsOf,
 	understand,
+	withoutStrangers,
 	writersOf,
 	type Contact,
 	type Correction,
 	type MessageReading,
 	type Party,
 	type PlainReading,
+	type StatedFile,
 	type StoreReading,
 	type Understood
 } from './interpret';
-import { REACHES, type Note, type Reach } from './model';
+import { REACHES, type Note, type Reach, type Table } from './model';
 import { AddressBook, Identities, isVcard, readBook, readEntries, type Card } from './people';
 import type { SurveyLine } from './survey';
 import { wallTimeToUtc } from './walltime';
@@ -77,6 +80,7 @@ export class Look {
 	private readonly books: { file: number; cards: Card[] }[];
 	private readonly seconds: number[];
 	private index: MediaIndex | null = null;
+	private readonly stated = new WeakMap<WovenStore, readonly StatedFile[]>();
 	private woven: { rows: number; stores: WovenStore[]; result: Weave } | null = null;
 
 	constructor(
@@ -183,15 +187,16 @@ export class Look {
 		const rows = this.harvests.reduce((sum, h) => sum + h.book.rows.length + h.account.length, 0);
 		if (this.woven?.rows === rows) return { stores: this.woven.stores, weave: this.woven.result };
 		const owners = this.exportOwners();
+		const alone = this.harvests.map((harvest) => this.readingOf(harvest, owners));
 		const stores = this.harvests.map((harvest, i): WovenStore => {
-			const reading = this.readingOf(harvest, owners);
+			const { reading, tables } = this.withBeside(i, alone);
 			const { name, db } = this.groups[i]!;
 			const takenAt = this.takenAt(this.files[db]!.path);
 			const exported = harvest instanceof ExportHarvest;
-			const understood = understand(reading, harvest.tables);
+			const understood = understand(reading, tables);
 			if (this.options.zone) inZone(understood.messages, this.options.zone);
 			if (this.options.dates) understood.messages = within(understood.messages, this.options.dates);
-			return { name, path: this.files[db]!.path, exported, harvest, reading, understood, takenAt };
+			return { name, path: this.files[db]!.path, exported, harvest, reading, tables, understood, takenAt };
 		});
 		const parties = partiesOf(stores);
 		const book = new AddressBook(
@@ -211,11 +216,39 @@ export class Look {
 			const reading = readRecords(harvest, { asked: this.options.owner ?? null, title: `${file.path} ${file.name}` });
 			if (reading) return reading;
 		}
+		return this.readSheets(harvest, [])!.reading;
+	}
+
+	/** A store read with the sheets of `others`, null where those have nothing to do with its messages. */
+	private readSheets(harvest: Harvested, others: readonly Harvested[]): { reading: StoreReading; tables: readonly Table[] } | null {
 		const captures = capturesOf(harvest, this.harvests);
 		const sheets = sheetsOf(harvest, captures);
-		const reading = readStore(sheets, harvest.tables, this.options.owner ?? null, this.options.correction ?? null);
+		const { sheets: more, tables } = sheetsBeside(sheets, harvest.tables, others);
+		const beside = new Set(more);
+		const { owner = null, correction = null } = this.options;
+		const whole = readStore([...sheets, ...more], tables, owner, correction, beside);
+		const reading = beside.size > 0 ? withoutStrangers(whole, beside) : whole;
 		if (captures.length > 0) keepOwnRows(sheets, harvest);
-		return reading;
+		return reading && { reading, tables };
+	}
+
+	/** The reading of a store with messages, together with the stores without any that lie in the same folder. */
+	private withBeside(i: number, alone: readonly StoreReading[]): { reading: StoreReading; tables: readonly Table[] } {
+		const harvest = this.harvests[i]!;
+		const own = { reading: alone[i]!, tables: harvest.tables };
+		if (harvest instanceof ExportHarvest || own.reading.messages.length === 0) return own;
+		const folder = this.folderOf(i);
+		const others = this.harvests.filter(
+			(h, k) => k !== i && h instanceof StoreHarvest && alone[k]!.messages.length === 0 && this.folderOf(k) === folder
+		);
+		const together = others.length > 0 ? this.readSheets(harvest, others) : null;
+		const names = ({ messages }: StoreReading): string => messages.map((m) => m.sheet.name).join();
+		return together && names(together.reading) === names(own.reading) ? together : own;
+	}
+
+	private folderOf(store: number): string {
+		const { path } = this.files[this.groups[store]!.db]!;
+		return path.slice(0, path.lastIndexOf('/') + 1);
 	}
 
 	/** What the owner is called: as the user says, and as an address book has it beside that. */
@@ -290,11 +323,11 @@ export class Look {
 				known.sightings.push(...c.sightings);
 			}
 		};
-		for (const store of stores) for (const c of contactsOf(store.reading, store.harvest.tables)) take(c);
+		for (const store of stores) for (const c of contactsOf(store.reading, store.tables)) take(c);
 		const reached = new Set([...found.values()].flatMap((c) => [...c.numbers, ...c.emails, ...c.handles]));
-		for (const { reading, harvest, understood } of stores) {
+		for (const { reading, tables, understood } of stores) {
 			const sides = new Set(understood.messages.flatMap((u) => (u.group ? [] : (u.correspondent?.address ?? []))));
-			for (const c of namedByTitles(reading, harvest.tables, sides))
+			for (const c of namedByTitles(reading, tables, sides))
 				if (![...c.numbers, ...c.emails, ...c.handles].every((a) => reached.has(a))) take(c);
 		}
 		for (const { file, cards } of this.books)
@@ -311,12 +344,23 @@ export class Look {
 
 	/** The reading of each store as plain data. */
 	readings(): PlainReading[] {
-		return this.findings().stores.map((s) => describeReading(s.name, s.reading, s.harvest.tables));
+		return this.findings().stores.map((s) => describeReading(s.name, s.reading, s.tables));
 	}
 
 	/** Where the files that messages state are sought: all that are no store. */
 	get media(): MediaIndex {
-		return (this.index ??= new MediaIndex(this.files, new Set(this.groups.flatMap((g) => [g.db, g.wal, g.journal]))));
+		const stores = new Set(this.groups.flatMap((g) => [g.db, g.wal, g.journal]));
+		return (this.index ??= new MediaIndex(this.files, stores, (path) => this.statedIn(path)));
+	}
+
+	/** All files that the messages of the store at a path state, one list for each state of the findings. */
+	private statedIn(path: string): readonly StatedFile[] {
+		const { stores } = this.findings();
+		const store = stores.find((s) => s.path === path);
+		if (!store) return [];
+		let list = this.stated.get(store);
+		if (!list) this.stated.set(store, (list = store.understood.messages.flatMap((u) => u.files)));
+		return list;
 	}
 
 	allNotes(): Note[] {
@@ -328,7 +372,7 @@ export class Look {
 function namesOfStores(stores: readonly WovenStore[], parties: readonly Party[]): AddressBook | null {
 	if (stores.length < 2) return null;
 	const newest = stores.toSorted((a, b) => (b.takenAt ?? 0) - (a.takenAt ?? 0));
-	const contacts = newest.flatMap((s) => contactsOf(s.reading, s.harvest.tables)).filter((c) => c.name !== null);
+	const contacts = newest.flatMap((s) => contactsOf(s.reading, s.tables)).filter((c) => c.name !== null);
 	contacts.sort((a, b) => Number(a.standing !== 'kept') - Number(b.standing !== 'kept'));
 	return new AddressBook(contacts, new Set(parties.map((p) => p.address ?? '')), 'first');
 }

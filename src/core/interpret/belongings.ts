@@ -22,9 +22,11 @@ export interface StatedFile {
 	/** Of a picture, in pixels. */
 	width: number | null;
 	height: number | null;
+	/** What the file, or else the message, is known by in its store: programs call files so. */
+	key: string | null;
 }
 
-const NO_FILE: StatedFile = { name: null, type: null, size: null, hash: null, path: null, width: null, height: null };
+const NO_FILE: StatedFile = { name: null, type: null, size: null, hash: null, path: null, width: null, height: null, key: null };
 
 /** A receipt, a reaction or the like. */
 export interface Attached {
@@ -79,14 +81,15 @@ export class Belongings {
 	) {
 		for (const m of reading.messages) {
 			const taken = [m.text.value, m.time?.value, m.peer?.value, m.sender?.value, m.recipient?.value, m.thread?.value, m.guid ?? undefined];
-			this.own.set(m, m.files === undefined ? fileColumns(m.sheet, taken) : m.files);
+			this.own.set(m, m.files === undefined ? fileColumns(m.sheet, tables, taken) : m.files);
 			this.lists.set(m, m.files ? [] : listedFiles(m.sheet, tables));
 		}
 		for (const a of reading.attachments) this.addFiles(a);
 		this.addAttached();
 	}
 
-	filesOf(m: MessageReading, row: Row): StatedFile[] {
+	/** `number`: the row's record number, where it was inferred. */
+	filesOf(m: MessageReading, row: Row, number: number | null = null): StatedFile[] {
 		const out: StatedFile[] = [];
 		const own = this.own.get(m);
 		if (m.files?.name) {
@@ -103,14 +106,18 @@ export class Belongings {
 				if (statesFile(file)) out.push(file);
 			}
 		for (const { key, byKey, from } of this.files.get(m) ?? []) {
-			const value = from ? messageKeyOf(row, from, this.tables) : messageKeyOf(row, key, this.tables);
+			const value = from ? messageKeyOf(row, from, this.tables) : this.keyOfMessage(row, key, number);
 			if (value !== null) out.push(...(byKey.get(value) ?? []));
 		}
 		return out;
 	}
 
-	attachedTo(m: MessageReading, row: Row): Attached[] {
-		return (this.attached.get(m) ?? []).flatMap(({ key, byKey }) => byKey.get(messageKeyOf(row, key, this.tables) ?? '') ?? []);
+	attachedTo(m: MessageReading, row: Row, number: number | null = null): Attached[] {
+		return (this.attached.get(m) ?? []).flatMap(({ key, byKey }) => byKey.get(this.keyOfMessage(row, key, number) ?? '') ?? []);
+	}
+
+	private keyOfMessage(row: Row, key: SheetColumn | null, number: number | null): string | null {
+		return messageKeyOf(row, key, this.tables) ?? (key === null && number !== null ? String(number) : null);
 	}
 
 	*copies(): Generator<Copied> {
@@ -180,7 +187,8 @@ export class Belongings {
 			hash: text(columns.hash) ?? hexText(get(columns.hash)),
 			path,
 			width: number(columns.width),
-			height: number(columns.height)
+			height: number(columns.height),
+			key: text(columns.key ?? null)
 		};
 	}
 

@@ -18,7 +18,7 @@ export function textScore(column: SheetColumn, rows: number): { score: number; w
 	const why: string[] = [];
 	const varied = p.many ? 1 : p.distinct.size / Math.max(1, p.texts);
 	let score = p.prose * 3 + varied * 1.5 + Math.min(1, p.averageLength / 40);
-	score -= (p.phone + p.email + p.uuid + p.mime) * 3 + p.path * 2 + Math.max(0, p.token - 0.5) * 2;
+	score -= (p.phone + p.email + p.uuid + p.mime + p.digest) * 3 + p.path * 2 + Math.max(0, p.token - 0.5) * 2;
 	if (p.prose > 0.3) why.push(`${Math.round(p.prose * 100)} % of its values read as sentences`);
 	if (varied > 0.5) why.push(`${p.many ? 'nearly all' : Math.round(varied * 100) + ' %'} of its values differ`);
 	if (p.filled < rows * 0.3) score -= 1.5;

@@ -13,6 +13,7 @@ import type { Context } from './context';
 import { cell, type Sheet, type SheetColumn } from './sheet';
 
 const SAMPLED = 500;
+const SILENT_SAMPLED = 5000;
 /** Texts shorter than this on average are signs, not wordings. */
 const LETTERS = 5;
 /** Numbers alone are keys into anything: texts that differ from those of the messages named need a surer key. */
@@ -129,7 +130,8 @@ function copyOf(sheet: Sheet, m: MessageReading, context: Context): CopyReading 
 function attachmentsOf(sheet: Sheet, m: MessageReading, others: readonly Sheet[], context: Context): AttachmentReading | null {
 	// A row's own number names no message, though messages have the same.
 	const direct = toMessages(sheet, m, context).find((r) => !isOwnNumber(r.from, sheet, context.tables));
-	const columns = fileColumns(sheet, [direct?.from, ...sheet.columns.filter((c) => isOwnNumber(c, sheet, context.tables))]);
+	const own = sheet.columns.filter((c) => isOwnNumber(c, sheet, context.tables));
+	const columns = fileColumns(sheet, context.tables, [direct?.from, ...own]);
 	if (!columns) return null;
 	if (direct) return { sheet, of: m, columns, link: { kind: 'direct', key: direct.from, messageKey: direct.key.column } };
 	const back = (context.references.get(m.sheet) ?? []).find(
@@ -158,6 +160,35 @@ function attachmentsOf(sheet: Sheet, m: MessageReading, others: readonly Sheet[]
 				}
 			};
 	}
+	const silent = ofSilent(sheet, m, context);
+	const rest = silent && fileColumns(sheet, context.tables, [silent.from, ...own]);
+	return rest ? { sheet, of: m, columns: rest, link: { kind: 'direct', key: silent.from, messageKey: silent.key.column } } : null;
+}
+
+const SILENT_LEAST = 5;
+const SILENT_NAMED = 0.95;
+/** Of messages with a text most have no file. */
+const OTHERS_NAMED = 0.6;
+
+/**
+ * The column that names (nearly) all messages without a text, and few of the others: where many messages are gone, and
+ * what belonged to them was left behind, its numbers alone would not tell.
+ */
+function ofSilent(sheet: Sheet, m: MessageReading, { tables, keys }: Context): Pick<Reference, 'from' | 'key'> | null {
+	const rows = m.sheet.sure.slice(0, SILENT_SAMPLED);
+	const isEmpty = (row: Row): boolean => {
+		const text = cell(row, m.text.value, tables);
+		return text === null || text === '';
+	};
+	const silent = rows.filter(isEmpty);
+	if (silent.length < SILENT_LEAST || silent.length === rows.length) return null;
+	for (const key of keys.filter((k) => k.sheet === m.sheet))
+		for (const from of sheet.columns.filter((c) => c.column >= 0 && !isOwnNumber(c, sheet, tables) && !c.profile.time)) {
+			const named = new Set(sheet.rows.map((row) => messageKeyOf(row, from, tables)).filter((k) => k !== null));
+			const share = (among: readonly Row[]): number =>
+				among.filter((row) => named.has(messageKeyOf(row, key.column, tables) ?? '')).length / among.length;
+			if (share(silent) >= SILENT_NAMED && share(rows.filter((row) => !isEmpty(row))) <= OTHERS_NAMED) return { from, key };
+		}
 	return null;
 }
 

@@ -8,7 +8,14 @@ import { jsonOf, plain } from './stored';
 export type FileColumns = AttachmentReading['columns'];
 
 export const isPath = (c: SheetColumn): boolean =>
-	c.profile.texts > 0 && c.profile.path > 0.5 && c.profile.mime < 0.3 && c.profile.email < 0.3;
+	c.profile.texts > 0 &&
+	(c.profile.path > 0.5 || isFileNamed(c)) &&
+	c.profile.mime < 0.3 &&
+	c.profile.email < 0.3 &&
+	c.profile.digest < 0.5;
+/** A column of files by its name, whose values are single words. */
+const isFileNamed = (c: SheetColumn): boolean => FILE_NAMED.test(c.name) && c.profile.token > 0.9 && c.profile.averageLength > 5;
+const FILE_NAMED = /file_?(name|path|uri|url)$|(^|_)path$/i;
 const isMime = (c: SheetColumn): boolean => c.profile.texts > 0 && c.profile.mime > 0.5;
 
 const SIZE_NAMED = /size|bytes|length|len$/i;
@@ -17,7 +24,7 @@ const DIGEST_NAMED = /hash|sha|md5|digest|sum/i;
 const LARGE = 20_000;
 
 /** What a sheet's rows say of files: `null` where they say nothing. */
-export function fileColumns(sheet: Sheet, except: readonly (SheetColumn | undefined)[] = []): FileColumns | null {
+export function fileColumns(sheet: Sheet, tables: readonly Table[], except: readonly (SheetColumn | undefined)[] = []): FileColumns | null {
 	const free = sheet.columns.filter((c) => !except.includes(c) && c.column >= 0);
 	const paths = free.filter((c) => isPath(c) && !isMime(c));
 	const mime = free.find(isMime) ?? null;
@@ -25,18 +32,46 @@ export function fileColumns(sheet: Sheet, except: readonly (SheetColumn | undefi
 	if (!path && !mime) return null;
 	const name = paths.find((c) => c !== path) ?? free.find((c) => c !== path && /name|title/i.test(c.name) && c.profile.texts > 0) ?? null;
 	const number = (c: SheetColumn): boolean => c.profile.ints > 0 && !c.profile.time;
-	const size =
-		free.find((c) => number(c) && SIZE_NAMED.test(c.name)) ??
-		free.find((c) => number(c) && c.profile.low >= 0 && c.profile.high > LARGE && c.profile.distinct.size > 2) ??
-		free.find((c) => number(c) && variesWith(mime ?? path!, c)) ??
-		null;
-	const hash =
-		free.find((c) => c.profile.texts > 0 && c.profile.averageLength > 31 && DIGEST_NAMED.test(c.name)) ??
-		free.find((c) => c.profile.texts > 0 && c.profile.averageLength === 64 && c.profile.uuid > 0.8) ??
-		free.find((c) => c.profile.blobs > 0 && c.profile.texts === 0 && DIGEST_NAMED.test(c.name)) ??
-		null;
 	const whole = (name: RegExp): SheetColumn | null => free.find((c) => number(c) && name.test(c.name)) ?? null;
-	return { path, name, mime, size, hash, width: whole(/width|_w$|^w$/i), height: whole(/height|_h$|^h$/i) };
+	const named = { width: whole(/width|_w$|^w$/i), height: whole(/height|_h$|^h$/i) };
+	const [width, height] = named.width && named.height ? [named.width, named.height] : measures(sheet, free.filter(number), mime, tables);
+	const left = free.filter((c) => number(c) && c !== width && c !== height);
+	const size =
+		left.find((c) => SIZE_NAMED.test(c.name)) ??
+		left.find((c) => c.profile.low >= 0 && c.profile.high > LARGE && c.profile.distinct.size > 2) ??
+		left.find((c) => variesWith(mime ?? path!, c)) ??
+		null;
+	const digests = free.filter((c) => c.profile.digest > 0.8 || (c.profile.texts > 0 && c.profile.averageLength > 31));
+	const hash = digests.find((c) => DIGEST_NAMED.test(c.name)) ?? digests.find((c) => c.profile.digest > 0.8) ?? null;
+	const key = free.find((c) => c.profile.uuid > 0.8 && c.profile.unique && c !== hash && c !== path && c !== name) ?? null;
+	return { path, name, mime, size, hash, width, height, key };
+}
+
+const LARGEST_PICTURE = 20_000;
+const PICTURES_SEEN = 3;
+
+/** Two numbers that only rows of pictures and films have, both together: how wide and how high those are. */
+function measures(
+	sheet: Sheet,
+	numbers: readonly SheetColumn[],
+	mime: SheetColumn | null,
+	tables: readonly Table[]
+): [SheetColumn | null, SheetColumn | null] {
+	if (!mime) return [null, null];
+	const rows = sampleOf(sheet.sure).filter((row) => cell(row, mime, tables) !== null);
+	const seen = (row: Row): boolean => /^(image|video)\//i.test(String(cell(row, mime, tables)));
+	if (rows.every(seen) || !rows.some(seen)) return [null, null];
+	const withIt = (c: SheetColumn): Row[] => rows.filter((row) => Number(cell(row, c, tables) ?? 0) !== 0);
+	const fitting = numbers.filter((c) => {
+		const { low, high, distinct } = c.profile;
+		return low >= 0 && high <= LARGEST_PICTURE && distinct.size >= PICTURES_SEEN && withIt(c).length > 0 && withIt(c).every(seen);
+	});
+	for (const [i, a] of fitting.entries())
+		for (const b of fitting.slice(i + 1)) {
+			const [x, y] = [withIt(a), withIt(b)];
+			if (x.length === y.length && x.every((row, n) => row === y[n])) return [a, b];
+		}
+	return [null, null];
 }
 
 /** A number of its own in (nearly) each row that states a file, and in no other; higher than such a row could count. */
@@ -73,7 +108,7 @@ export function listedFiles(sheet: Sheet, tables: readonly Table[]): ListedFiles
 		const rows = entries.map((e) => rowOf(e, fields));
 		const inner: Sheet = { ...sheet, rows, sure: rows, family: false, columns: [] };
 		inner.columns = fields.map((name, i) => ({ name, column: i, path: [], profile: profileOf(rows, (r) => r.values[i], sampleOf(rows)) }));
-		const columns = fileColumns(inner);
+		const columns = fileColumns(inner, tables);
 		return columns ? [{ column, fields, columns }] : [];
 	});
 }

@@ -23,6 +23,7 @@ import { blankReading, type Guess, type MessageReading, type PersonReading } fro
 import type { Key, Reference } from './refs';
 import type { Sheet, SheetColumn } from './sheet';
 import { findThreadJoin, isJoin, isThreadKey, looksLikeThreads } from './threads';
+import { writerInThread, type WriterInThread } from './writer-in-thread';
 
 export function readMessages(
 	sheet: Sheet,
@@ -37,8 +38,13 @@ export function readMessages(
 	const best = new Map<SheetColumn, Reference>();
 	for (const r of refs) if (!best.has(r.from) && r.confidence >= 0.45 && !isJoin(r.key.sheet, context)) best.set(r.from, r);
 	preferThreads(best, refs, sheet, personSheets, context);
-	const { parties, beside } = partiesIn(sheet, used, best, personSheets, context);
-	const { thread, threadJoin } = threadIn(sheet, used, best, parties, personSheets, context);
+	const written = writerInThread(sheet, used, context);
+	const { parties, beside } = written
+		? { parties: [writerOf(written)], beside: null }
+		: partiesIn(sheet, used, best, personSheets, context);
+	const { thread, threadJoin } = written
+		? { thread: threadOf(written), threadJoin: null }
+		: threadIn(sheet, used, best, parties, personSheets, context);
 	const reading: MessageReading = { ...blankReading(sheet, text, time), thread, threadJoin };
 	assignParties(reading, parties, context);
 	const writes = reading.ownParticipant;
@@ -50,6 +56,13 @@ export function readMessages(
 			value: { kind: 'sender', column: beside.writer, owner: [beside.owner] },
 			confidence: 0.9,
 			evidence: [`the writer is the other side, or ${beside.owner}: the owner`],
+			runnerUp: inWords(direction.value)
+		};
+	if (written && direction.confidence < 0.95)
+		direction = {
+			value: { kind: 'sender', column: written.writer, owner: [written.owner] },
+			confidence: 0.9,
+			evidence: [`the writer is the one whom its conversation names, or ${written.owner}: the owner`],
 			runnerUp: inWords(direction.value)
 		};
 	if (writes !== null && direction.confidence < 0.95)
@@ -82,6 +95,20 @@ export function readMessages(
 }
 
 type Party = Guess<SheetColumn> & { key: Key | null };
+
+const writerOf = ({ writer, thread }: WriterInThread): Party => ({
+	value: writer,
+	key: null,
+	confidence: 0.8,
+	evidence: [`it holds the one whom ${thread.key.sheet.name} names for the conversation, or one and the same other`]
+});
+
+const threadOf = ({ thread }: WriterInThread): MessageReading['thread'] => ({
+	value: thread.from,
+	key: thread.key,
+	confidence: Math.max(0.8, thread.confidence),
+	evidence: [`its values name rows of ${thread.key.sheet.name}, and those the writers of the received messages`]
+});
 
 /** The columns that name persons, the surest kinds first; the weaker are tried only where there is none of those. */
 function partiesIn(

@@ -66,12 +66,17 @@ export function understand(reading: StoreReading, tables: readonly Table[]): Und
 	};
 }
 
+/** Messages without text, among those looked at, from which such are usual in a store. */
+const SILENT_LEAST = 2;
+const SILENT_SAMPLED = 2000;
+
 class MessageSheet {
 	private readonly threads = new Map<string, ThreadInfo>();
 	private readonly joined: Map<string, string> | null;
 	private readonly prefix: string;
 	private readonly owners = new Set<string>();
 	private numbers = new Map<Row, number>();
+	private silent: boolean | null = null;
 
 	constructor(
 		private readonly m: MessageReading,
@@ -131,7 +136,8 @@ class MessageSheet {
 
 	private one(row: Row): Understood | null {
 		const { m } = this;
-		const files = this.belongings.filesOf(m, row);
+		const number = this.numbers.get(row) ?? null;
+		const files = this.belongings.filesOf(m, row, number);
 		if (this.isOtherKind(row, files.length > 0)) return null;
 		const aside = this.aside(row);
 		const stored = aside ? aside.text : this.get(row, m.text.value);
@@ -140,7 +146,9 @@ class MessageSheet {
 		const timeCut = row.cut >= 0 && row.cut === m.time?.value.column;
 		const sentAt = m.time && !timeCut ? timeOf(this.get(row, m.time.value), m.time.reading) : null;
 		const lost = row.standing !== 'kept';
-		if (lost && (text === null || text === '') && (row.grade !== 'whole' || stored === undefined)) return null;
+		const silent = text === null || text === '';
+		if (lost && silent && (stored === undefined || (row.grade !== 'whole' && !(sentAt !== null && this.isSilent(row, files.length > 0)))))
+			return null;
 		if (text === null && sentAt === null && files.length === 0) return null;
 		const direction = this.direction(row);
 		const sender = this.party(row, m.sender);
@@ -172,6 +180,7 @@ class MessageSheet {
 		}
 		const deleted = m.deleted ? m.deleted.value.values.includes(keyOf(this.get(row, m.deleted.value.column)) ?? '\u0000') : false;
 		const guid = m.guid ? this.get(row, m.guid) : null;
+		if (files.length === 1 && files[0]!.key === null && typeof guid === 'string') files[0] = { ...files[0]!, key: guid };
 		return {
 			row,
 			reading: m,
@@ -189,11 +198,38 @@ class MessageSheet {
 			deletedFlag: deleted,
 			guid: typeof guid === 'string' ? guid : null,
 			files,
-			attached: this.belongings.attachedTo(m, row),
+			attached: this.belongings.attachedTo(m, row, number),
 			answers: m.replyTo ? messageKeyOf(row, m.replyTo.column, this.tables) : null
 		};
 	}
 
+	/**
+	 * Whether a row that was rebuilt, with nothing written in it, is a message: it states a file itself, or names a
+	 * conversation and a person as others do, in a store that has messages of nothing but files.
+	 */
+	private isSilent(row: Row, statesFiles: boolean): boolean {
+		if (row.grade !== 'rebuilt') return false;
+		if (statesFiles) return true;
+		const { m } = this;
+		const columns = [m.sender, m.recipient, m.peer, m.thread].filter((c) => c !== null && c.value.column >= 0).map((c) => c!.value);
+		const isKnown = (c: SheetColumn): boolean => {
+			const key = keyOf(this.get(row, c));
+			return key === null ? c.profile.nulls > 0 : c.profile.many || c.profile.distinct.has(key);
+		};
+		return columns.length > 0 && columns.every(isKnown) && this.hasSilent();
+	}
+
+	/** Whether messages in use without text, but with a file, are usual here. */
+	private hasSilent(): boolean {
+		if (this.silent === null) {
+			const kept = this.m.sheet.sure.slice(0, SILENT_SAMPLED).filter((row) => {
+				const text = this.get(row, this.m.text.value);
+				return (text === null || text === '') && this.belongings.filesOf(this.m, row).length > 0;
+			});
+			this.silent = kept.length >= SILENT_LEAST;
+		}
+		return this.silent;
+	}
 	/** Whether a row is no message by its kind. One without writing that states a file is a message, unless its kind has a name that says otherwise. */
 	private isOtherKind(row: Row, hasFiles: boolean): boolean {
 		const kinds = this.m.otherKinds?.value;

@@ -29,6 +29,8 @@ export interface Profile {
 	prose: number;
 	name: number;
 	json: number;
+	/** Share of all values that are as long as a digest, and written as one: hex, base64 or bytes. */
+	digest: number;
 	time: TimeReading | null;
 }
 
@@ -38,9 +40,14 @@ export const PHONE = /^(?:tel:)?(?:\+|\(\+?)?\d[\d\s().\-/]{4,22}\d$/i;
 export const EMAIL = /^[^\s@<>]+@[^\s@<>]+\.[^\s@<>]{2,}$/;
 export const UUID = /^\{?[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}\}?$|^[0-9a-f]{16,64}$/i;
 const PATH = /^(?:[a-z]+:\/\/|[\w .~-]*\/[\w .~/-]+$)|^[^\s/]+\.[a-z0-9]{2,5}$/i;
+/** From a drive, a share or the root, two folders deep at least. */
+const ABSOLUTE_PATH = /^(?:[a-z]:|\\\\[^\\\n]+|~|\.{1,2})?(?:[\\/][^\\/\n:*?"<>|]{1,200}){3,}$/i;
 /** A file's name, and its path, may have blanks, if its ending is that of one people send. */
 const FILE_NAME =
 	/^(?:[a-z]{2,12}:\/\/|[a-z]:)?[^\n:*?"<>|]{1,300}\.(?:aac|amr|docx?|gif|heic|jpe?g|m4a|mkv|mov|mp[34]|og[ag]|opus|pdf|png|pptx?|vcf|wav|webm|webp|xlsx?|zip|3gp)$/i;
+/** MD5, SHA-1 or SHA-256 in hex, or in base64 (RFC 4648) with its padding. */
+const DIGEST = /^(?:[\da-f]{32}|[\da-f]{40}|[\da-f]{64}|[\w+/-]{22}==|[\w+/-]{27}=|[\w+/-]{43}=)$/i;
+const DIGEST_BYTES = [16, 20, 32];
 /** RFC 6838 with the top-level types that are registered. */
 const MIME = /^(application|audio|font|haptics|image|message|model|multipart|text|video)\/[a-z0-9][a-z0-9!#$&^_.+-]*$/i;
 
@@ -86,6 +93,7 @@ const emptyProfile = (): Profile => ({
 	prose: 0,
 	name: 0,
 	json: 0,
+	digest: 0,
 	time: null
 });
 
@@ -119,8 +127,9 @@ function count(p: Profile, value: Value | undefined, row: Row): void {
 
 function judgeForms(p: Profile, values: readonly (Value | undefined)[]): void {
 	const texts = values.filter((v): v is string => typeof v === 'string' && v.length > 0);
+	const blobs = values.filter((v): v is Uint8Array => v !== null && typeof v === 'object');
 	if (texts.length === 0) {
-		const blobs = values.filter((v): v is Uint8Array => v !== null && typeof v === 'object');
+		p.digest = blobs.length === 0 ? 0 : blobs.filter((b) => DIGEST_BYTES.includes(b.length)).length / blobs.length;
 		if (blobs.length > 0) p.json = blobs.filter((b) => b[0] === 0x7b && b.at(-1) === 0x7d).length / blobs.length;
 		return;
 	}
@@ -130,11 +139,12 @@ function judgeForms(p: Profile, values: readonly (Value | undefined)[]): void {
 	p.email = share((t) => EMAIL.test(t));
 	p.addresses = p.phone + p.email + share((t) => addressesIn(t).length > 1);
 	p.uuid = share((t) => UUID.test(t));
-	p.path = share((t) => (PATH.test(t) && !MIME.test(t) && !/\s\S+\s/.test(t)) || FILE_NAME.test(t));
+	p.path = share(isPathLike);
 	p.mime = share((t) => MIME.test(t));
 	p.json = share((t) => /^\s*[[{].*[\]}]\s*$/s.test(t));
+	p.digest = share((t) => DIGEST.test(t));
 	p.token = share((t) => /^[\w.:@+\-=/]+$/.test(t) && t.length < 80);
-	p.prose = share(isProse);
+	p.prose = share((t) => isProse(t) && !isPathLike(t));
 	p.name = share((t) => t.length <= 40 && /^\p{L}/u.test(t) && t.split(/\s+/).length <= 4 && !/[.!?…,:;]\s|[!?…]$/u.test(t));
 }
 
@@ -148,6 +158,9 @@ export function addressesIn(text: string): string[] {
 		.filter((part) => part !== '');
 	return parts.length > 0 && parts.every((part) => PHONE.test(part) || EMAIL.test(part)) ? parts : [text];
 }
+
+const isPathLike = (t: string): boolean =>
+	(PATH.test(t) && !MIME.test(t) && !/\s\S+\s/.test(t)) || ABSOLUTE_PATH.test(t) || FILE_NAME.test(t);
 
 /** Writing meant to be read: words with spaces, or a script that has none. */
 function isProse(text: string): boolean {

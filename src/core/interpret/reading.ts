@@ -125,6 +125,8 @@ export interface AttachmentReading {
 		hash: SheetColumn | null;
 		width?: SheetColumn | null;
 		height?: SheetColumn | null;
+		/** What each file is known by. */
+		key?: SheetColumn | null;
 	};
 	link:
 		| { kind: 'direct'; key: SheetColumn; messageKey: SheetColumn | null }

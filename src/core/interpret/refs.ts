@@ -87,6 +87,9 @@ function nameHint(column: SheetColumn, sheet: Sheet): number {
 	return a === b || a === singular || a.includes(singular) || b.includes(a) ? 0.25 : 0;
 }
 
+/** Whether a column is called for what a sheet lists. */
+export const isNamedAlike = (column: SheetColumn, sheet: Sheet): boolean => nameHint(column, sheet) > 0;
+
 /** Share of the rows (not only of the distinct values) whose value is a key there; null where values were not counted. */
 function weightedInclusion(values: readonly (string | number)[], p: Profile, key: Key, signed: boolean): number | null {
 	let inside = 0;

@@ -4,11 +4,13 @@
  */
 import type { Table } from '../model';
 import { cardsColumn, listsOfAddresses } from './address-lists';
+import { dropChanceKeys } from './beside';
 import { asideColumn } from './aside';
 import { addressShare, bestText, bestTime, isHandleLike, nameScore, TABLE_NAME, textScore } from './columns';
 import { findCompanions, isOwnNumber } from './companions';
 import type { Context } from './context';
 import { correctColumns, correctedText, correctionFor, roleWanted, type Correction } from './correction';
+import { isPath } from './files';
 import { readMessages } from './message-sheet';
 import type { Guess, MembersReading, MessageReading, PersonReading, SheetRole, StoreReading, ThreadReading } from './reading';
 import { personEntriesIn } from './person-entries';
@@ -16,18 +18,22 @@ import { keyOf, keysOf, raiseNamesakes, referencesOf } from './refs';
 import { cell, type Sheet, type SheetColumn } from './sheet';
 import { isJoin, isNamed, looksLikeThreads, readThreadSheet } from './threads';
 
-/** Reads a whole store. */
+/**
+ * Reads a whole store. `beside`: those of `sheets` that stand in files beside it, which have no messages of their own.
+ */
 export function readStore(
 	sheets: Sheet[],
 	tables: readonly Table[],
 	owner: string | null,
-	correction: Correction | null = null
+	correction: Correction | null = null,
+	beside: ReadonlySet<Sheet> = new Set()
 ): StoreReading {
 	const keys = sheets.flatMap((s) => keysOf(s, tables));
 	const references = new Map(sheets.map((s) => [s, referencesOf(s, keys, tables)]));
 	raiseNamesakes(references, tables);
 	const context: Context = { tables, sheets, keys, references, owner };
-	const aside = readTextsAside(context);
+	dropChanceKeys(context, beside);
+	const aside = readTextsAside({ ...context, sheets: sheets.filter((s) => !beside.has(s)) });
 	const corrected = new Map(sheets.map((s) => [s, correctionFor(s, tables, correction)]));
 	const wanted = (s: Sheet): SheetRole | null => roleWanted(corrected.get(s)!);
 	const personEntries = sheets.flatMap((s) => (wanted(s) === null ? (personEntriesIn(s, context) ?? []) : []));
@@ -37,6 +43,7 @@ export function readStore(
 		...sheets.filter((s) => listsItsAddresses(s, tables))
 	]);
 	const candidates = sheets
+		.filter((s) => !beside.has(s))
 		.map((sheet) => ({ sheet, text: bestText(sheet), time: bestTime(sheet, tables) }))
 		.filter((c): c is Candidate => c.text !== null && wanted(c.sheet) === null && !aside.has(c.sheet) && !booked.has(c.sheet));
 	const forced = sheets
@@ -190,6 +197,7 @@ function readPersons(sheet: Sheet, context: Context): PersonReading | null {
 				c.profile.texts > 0 &&
 				c.profile.name > 0.6 &&
 				!addresses.includes(c) &&
+				!isPath(c) &&
 				!saysNothing(c, 1) &&
 				!isLabel(c, addresses[0]) &&
 				!containsAddresses(c) &&
@@ -239,6 +247,7 @@ function handleBeside(names: readonly SheetColumn[], sheet: Sheet): SheetColumn[
 			c.profile.unique &&
 			c.profile.filled >= sheet.sure.length * 0.8 &&
 			c.profile.path < 0.3 &&
+			!isPath(c) &&
 			c.profile.averageLength > 3 &&
 			isWrittenSmall(c)
 	);

@@ -249,17 +249,23 @@ function withoutWrongEnds(merged: Woven[]): Woven[] {
 /** A row that lost its number is the message that another capture's row of one number turned out to be. */
 function withoutDoubles(merged: Woven[]): Woven[] {
 	const byText = new Map<string, Woven[]>();
-	for (const m of merged) if (m.record !== null && !m.earlierWordingOf && m.first.text !== null) put(byText, m.first.text, m);
+	for (const m of merged) {
+		const said = m.record === null || m.earlierWordingOf ? null : sayingOf(m);
+		if (said !== null) put(byText, said, m);
+	}
 	const named = new Set(merged.flatMap((m) => [m.earlierWordingOf, m.answers]));
 	return merged.filter((m) => {
-		if (m.record !== null || m.earlierWordingOf || m.first.text === null || m.first.sentAt === null) return true;
-		const same = (byText.get(m.first.text) ?? []).find((x) => x.first.sentAt === m.first.sentAt && canBeOne(x, m));
+		if (m.record !== null || m.earlierWordingOf || m.first.sentAt === null) return true;
+		const same = (byText.get(sayingOf(m)!) ?? []).find((x) => x.first.sentAt === m.first.sentAt && canBeOne(x, m));
 		if (!same || named.has(m)) return true;
 		same.takeIn(m);
 		for (const [store, standing] of m.seenIn ?? []) same.noteIn(store, standing);
 		return false;
 	});
 }
+
+/** What a message is found again by in another capture: its text; where it has none, that it has none at its time. */
+const sayingOf = ({ first }: Woven): string | null => first.text ?? (first.sentAt === null ? null : `\u0000${first.sentAt}`);
 
 /** In which captures each wording itself was seen, and how: `seenIn` says it of the message in whatever wording. */
 class OwnStates {
@@ -315,7 +321,7 @@ class Merged {
 	constructor(private readonly stores: readonly WovenStore[]) {}
 
 	private keys(m: Woven): string[] {
-		const tables = this.stores[m.store]!.harvest.tables;
+		const { tables } = this.stores[m.store]!;
 		const keys: string[] = [];
 		if (m.record !== null) keys.push(`${tables[m.recordTable]!.name}#${m.record}`);
 		if (m.first.guid) keys.push(`g|${m.first.guid}`);
@@ -328,7 +334,8 @@ class Merged {
 			return;
 		}
 		for (const key of this.keys(m)) put(this.byRecord, key, m);
-		if (m.first.text !== null) put(this.byText, m.first.text, m);
+		const said = sayingOf(m);
+		if (said !== null) put(this.byText, said, m);
 	}
 
 	/** Those of one record or key, the whole ones first: a fragment finds its message later. */
@@ -340,10 +347,10 @@ class Merged {
 	same(m: Woven): Woven | null {
 		for (const c of this.candidates(m)) if (sameMessage(c.first, m.first) || sameRecord(c.first, m.first)) return c;
 		// Two of one capture are two; the same text in another is the same message, wherever it was numbered anew.
-		const alike = (this.byText.get(m.first.text ?? '') ?? []).filter((c) => !c.seenIn?.has(m.store) && canBeOne(c, m));
+		const alike = (this.byText.get(sayingOf(m) ?? '') ?? []).filter((c) => !c.seenIn?.has(m.store) && canBeOne(c, m));
 		const timed = alike.find((c) => c.first.sentAt !== null && c.first.sentAt === m.first.sentAt);
 		// Where the time of one is lost, the text must be one message's alone.
-		return timed ?? (alike.length === 1 && m.first.text!.length >= TELLING ? alike[0]! : null);
+		return timed ?? (alike.length === 1 && (m.first.text ?? '').length >= TELLING ? alike[0]! : null);
 	}
 
 	edited(m: Woven): Woven | null {

@@ -8,7 +8,7 @@ import type { WovenStore } from './weave';
 import type { Woven } from './woven';
 
 export function placeCopies(store: WovenStore, messages: Woven[], make: (u: Understood) => Woven): void {
-	const { tables } = store.harvest;
+	const { tables } = store;
 	const wordings = new Map<Woven, Woven[]>();
 	for (const m of messages) if (m.earlierWordingOf) put(wordings, m.earlierWordingOf, m);
 	const keys = [...new Set(store.understood.copies.map((c) => c.messageKey))];

@@ -33,7 +33,7 @@ export function listedGaps(store: WovenStore, messages: readonly Woven[], number
 function byCounter(store: WovenStore, m: MessageReading, own: readonly Woven[]): Gap[] {
 	const key = m.thread?.key ?? m.threadJoin?.threadKey ?? null;
 	if (!key) return [];
-	const { tables } = store.harvest;
+	const { tables } = store;
 	const kept = new Map<string, number>();
 	const known = new Map<string, Woven[]>();
 	for (const w of own) {
@@ -83,7 +83,7 @@ function byCounter(store: WovenStore, m: MessageReading, own: readonly Woven[]):
 
 function byList(store: WovenStore, m: MessageReading, own: readonly Woven[]): Gap[] {
 	if (!m.guid) return [];
-	const { tables } = store.harvest;
+	const { tables } = store;
 	const known = new Set(own.flatMap((w) => (w.first.guid ? [w.first.guid] : [])));
 	const missing = new Set<string>();
 	let table = '';

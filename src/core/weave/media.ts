@@ -32,37 +32,78 @@ const TELLING_WITH_TYPE = 64;
 const PICTURES_MEASURED = 20_000;
 const PICTURE_HEAD = 1 << 18;
 
+/** Keys shorter than this are numbers that anything may be called. */
+const TELLING_KEY = 16;
+
 const DIGESTS = { 32: ['MD5', md5], 40: ['SHA-1', sha1], 64: ['SHA-256', sha256] } as const;
 type DigestLength = keyof typeof DIGESTS;
 
+interface Claims {
+	/** By a path or a digest. */
+	placed: Set<number>;
+	/** By these, a name or a key. */
+	told: Set<number>;
+}
+
 export class MediaIndex {
 	private readonly byName = new Map<string, number[]>();
+	private readonly byStem = new Map<string, number[]>();
+	private readonly claims = new WeakMap<readonly StatedFile[], Claims>();
 	private readonly bySize = new Map<number, number[]>();
 	private readonly hashes = new Map<string, string>();
 	private readonly hashed = new Map<DigestLength, Map<string, number[]>>();
 	private byShape: Map<string, number[]> | null = null;
 
-	/** `stores`: files that are databases or parts of them; only their names can lead there. */
+	/**
+	 * `stores`: files that are databases or parts of them; only their names can lead there. `statedIn`: all that the
+	 * messages of a store state, the same list as long as they are the same.
+	 */
 	constructor(
 		private readonly files: readonly MediaFile[],
-		stores: ReadonlySet<number>
+		stores: ReadonlySet<number>,
+		private readonly statedIn: (storePath: string) => readonly StatedFile[] = () => []
 	) {
 		files.forEach((f, i) => {
 			if (f.source.size === 0) return;
-			put(this.byName, nameOf(f.path || f.name), i);
+			const name = nameOf(f.path || f.name);
+			put(this.byName, name, i);
+			put(this.byStem, stemOf(name), i);
 			if (!stores.has(i)) put(this.bySize, f.source.size, i);
 		});
 	}
 
 	/** The file a message of the store at `storePath` states, or null. */
 	find(stated: StatedFile, storePath: string): MediaLink | null {
-		return (
-			this.byPath(stated, storePath) ??
-			this.byHash(stated, storePath) ??
-			this.named(stated, storePath) ??
-			this.sized(stated, storePath) ??
-			this.shaped(stated, storePath)
-		);
+		return this.told(stated, storePath) ?? this.sized(stated, storePath) ?? this.shaped(stated, storePath);
+	}
+
+	/** What the statement itself leads to. */
+	private told(stated: StatedFile, storePath: string): MediaLink | null {
+		return this.placed(stated, storePath) ?? this.named(stated, storePath) ?? this.keyed(stated, storePath);
+	}
+
+	/** By a path or a digest. */
+	private placed(stated: StatedFile, storePath: string): MediaLink | null {
+		return this.byPath(stated, storePath) ?? this.byHash(stated, storePath);
+	}
+
+	/** The files to which what the messages of a store state leads: for another one that likeness is chance. */
+	private claimed(storePath: string): Claims {
+		const all = this.statedIn(storePath);
+		let claims = this.claims.get(all);
+		if (!claims) {
+			claims = { placed: new Set(), told: new Set() };
+			this.claims.set(all, claims);
+			for (const stated of all) {
+				const placed = this.placed(stated, storePath);
+				if (placed) claims.placed.add(placed.file);
+			}
+			for (const stated of all) {
+				const told = this.told(stated, storePath);
+				if (told) claims.told.add(told.file);
+			}
+		}
+		return claims;
 	}
 
 	/** SHA-256 of a file, hex. */
@@ -132,7 +173,8 @@ export class MediaIndex {
 	private named(stated: StatedFile, storePath: string): MediaLink | null {
 		const names = [stated.name, stated.path].filter((n) => n !== null).map((n) => nameOf(n));
 		for (const name of names) {
-			const all = this.byName.get(name) ?? [];
+			const isAgreed = (f: number): boolean => stated.size === null || this.files[f]!.source.size === stated.size;
+			const all = (this.byName.get(name) ?? []).filter((f) => isAgreed(f) || !this.claimed(storePath).placed.has(f));
 			const agreeing = this.agreeing(all, stated);
 			const found = this.one(agreeing, storePath);
 			if (found === null) continue;
@@ -142,12 +184,22 @@ export class MediaIndex {
 		return null;
 	}
 
+	private keyed(stated: StatedFile, storePath: string): MediaLink | null {
+		if (stated.key === null || stated.key.length < TELLING_KEY) return null;
+		const all = this.byStem.get(stated.key.toLowerCase()) ?? [];
+		const found = this.one(this.agreeing(all, stated), storePath);
+		return found === null ? null : { file: found, how: 'name (its key)' };
+	}
+
 	private sized(stated: StatedFile, storePath: string): MediaLink | null {
 		const type = typeOf(stated);
 		if (stated.size === null || stated.size < (type === null ? TELLING_SIZE : TELLING_WITH_TYPE)) return null;
 		const all = this.bySize.get(stated.size) ?? [];
 		const alike = type === null ? all : all.filter((f) => this.isOfType(f, type));
-		const found = this.one(alike, storePath);
+		const found = this.one(
+			alike.filter((f) => !this.claimed(storePath).told.has(f)),
+			storePath
+		);
 		return found === null ? null : { file: found, how: type === null ? 'size' : 'size and type' };
 	}
 
@@ -165,8 +217,9 @@ export class MediaIndex {
 			}
 		}
 		const type = typeOf(stated);
+		const alike = this.byShape.get(`${stated.width}x${stated.height}`) ?? [];
 		const found = this.one(
-			(this.byShape.get(`${stated.width}x${stated.height}`) ?? []).filter((f) => type === null || this.isOfType(f, type)),
+			alike.filter((f) => (type === null || this.isOfType(f, type)) && !this.claimed(storePath).told.has(f)),
 			storePath
 		);
 		return found === null ? null : { file: found, how: 'dimensions and type' };
@@ -191,8 +244,9 @@ export class MediaIndex {
 
 	private isOfType(file: number, type: string): boolean {
 		const { source, name } = this.files[file]!;
-		const own = sniff(source) ?? extensionType(name);
-		if (own === null) return false;
+		const own = sniff(source) ?? extensionType(name) ?? (isText(source) ? 'text/plain' : null);
+		// Of an unknown form, as long as stated to the byte: not one of those whose beginnings are known.
+		if (own === null) return source.size >= TELLING_SIZE && !BEGINNING_KNOWN.test(type);
 		if (!type.includes('/')) return own.startsWith(`${type}/`);
 		return alike(own, type) || (own.split('/')[0] === type.split('/')[0] && sniff(source) === null);
 	}
@@ -222,6 +276,7 @@ function segmentsOf(path: string): string[] {
 }
 
 const nameOf = (path: string): string => segmentsOf(path).at(-1) ?? '';
+const stemOf = (name: string): string => name.replace(/(?<=.)\.[^.]*$/, '');
 
 function commonTail(a: readonly string[], b: readonly string[]): number {
 	let n = 0;
@@ -266,11 +321,21 @@ const SIGNATURES: readonly [string, readonly (number | null)[]][] = [
 	['application/zip', [0x50, 0x4b, 3, 4]]
 ];
 
+/** Types whose files would be known by a beginning above. */
+const BEGINNING_KNOWN = /^(image|audio|video)\b|pdf|zip|openxmlformats|opendocument/;
+
 /** The media type that a file's first bytes show, or null. */
 export function sniff(source: ByteSource): string | null {
 	const head = source.read(0, 16);
 	return SIGNATURES.find(([, bytes]) => bytes.every((b, i) => b === null || head[i] === b))?.[0] ?? null;
 }
+
+/** Whether a file begins as plain text in UTF-8 does. */
+function isText(source: ByteSource): boolean {
+	const text = new TextDecoder().decode(source.read(0, TEXT_HEAD));
+	return !/[\0-\x08\x0e-\x1f\ufffd]/.test(source.size > TEXT_HEAD ? text.slice(0, -4) : text);
+}
+const TEXT_HEAD = 1024;
 
 const EXTENSIONS: Record<string, string> = {
 	jpg: 'image/jpeg',
@@ -302,8 +367,13 @@ function alike(own: string, stated: string): boolean {
 	return a === b || (kind === other && kind !== 'image') || (a === 'video/mp4' && other === 'audio');
 }
 
-const typeOf = (stated: StatedFile): string | null =>
-	stated.type?.split(';')[0]!.trim().toLowerCase().replace('image/jpg', 'image/jpeg') ?? extensionType(stated.name ?? stated.path ?? '');
+/** RFC 2046, section 4.5.1: of no type in particular. */
+const ANY_TYPE = 'application/octet-stream';
+
+function typeOf(stated: StatedFile): string | null {
+	const type = stated.type?.split(';')[0]!.trim().toLowerCase().replace('image/jpg', 'image/jpeg');
+	return type === undefined || type === ANY_TYPE ? extensionType(stated.name ?? stated.path ?? '') : type;
+}
 
 function shapeOf(source: ByteSource): string | null {
 	try {

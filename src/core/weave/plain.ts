@@ -36,7 +36,7 @@ export function plainMessage(
 ): Message {
 	const store = stores[m.store]!;
 	const u = m.first;
-	const tables = store.harvest.tables;
+	const { tables } = store;
 	const out: Message = {
 		id: m.id,
 		thread: m.thread,

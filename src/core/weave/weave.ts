@@ -5,7 +5,7 @@
  */
 import type { Harvested } from '../harvest';
 import { messageKeyOf, type Party, type StoreReading, type Understood, type UnderstoodStore } from '../interpret';
-import type { Gap } from '../model';
+import type { Gap, Table } from '../model';
 import { familiesOf, mergeFamily, type Family } from './captures';
 import { placeCopies } from './copies';
 import { placeFragments } from './fragments';
@@ -21,6 +21,8 @@ export interface WovenStore {
 	path?: string;
 	harvest: Harvested;
 	reading: StoreReading;
+	/** Those the reading's sheets are of: the harvest's, and behind them those of files beside it. */
+	tables: readonly Table[];
 	understood: UnderstoodStore;
 	/** When this copy was taken, ms UTC, where that is stated. */
 	takenAt?: number | null;
@@ -163,7 +165,7 @@ function weaveStore(store: WovenStore, index: number, names: ThreadNames): Woven
 
 /** Finds the message that each answer names. */
 function linkAnswers(messages: Woven[], store: WovenStore): void {
-	const { tables } = store.harvest;
+	const { tables } = store;
 	for (const m of store.reading.messages) {
 		if (!m.replyTo) continue;
 		const { key } = m.replyTo;
