@@ -9,6 +9,8 @@ const STANDING_RANK: Record<Standing, number> = { kept: 0, binned: 1, dropped: 2
 const GRADE_RANK: Record<Grade, number> = { whole: 0, rebuilt: 1, fragment: 2 };
 /** Sightings kept with a row; more are counted. */
 const SIGHTINGS_KEPT = 24;
+/** Rows that one text can be the longest of, and still tell them: an account's own name is that of all. */
+const SHARED_BY_FEW = 8;
 /** Rows with the same key that a lost row is compared with, at most. */
 const COMPARE_LIMIT = 4000;
 
@@ -27,6 +29,16 @@ export function sameValue(a: Value, b: Value): boolean {
 	return true;
 }
 
+/** Bytes that blobs of one form may begin with: what is shared must be more. */
+const FORM = 16;
+
+function beginsWith(whole: Value, part: Value): boolean {
+	if (typeof whole === 'string' || typeof part === 'string')
+		return typeof whole === 'string' && typeof part === 'string' && whole.startsWith(part);
+	if (whole === null || part === null || typeof whole !== 'object' || typeof part !== 'object') return false;
+	return part.length >= FORM && part.length <= whole.length && part.every((byte, i) => byte === whole[i]);
+}
+
 /** Whether every value that both have is the same; a cut value need only begin like the other. */
 export function agrees(a: Row, b: Row): boolean {
 	const count = Math.min(a.values.length, b.values.length);
@@ -36,8 +48,7 @@ export function agrees(a: Row, b: Row): boolean {
 		const y = b.values[k];
 		if (x === undefined || y === undefined) continue;
 		if (k === a.cut || k === b.cut) {
-			if (typeof x !== 'string' || typeof y !== 'string') return false;
-			if (k === a.cut ? !y.startsWith(x) : !x.startsWith(y)) return false;
+			if (k === a.cut ? !beginsWith(y, x) : !beginsWith(x, y)) return false;
 		} else if (!sameValue(x, y)) return false;
 		if (x !== null) shared++;
 	}
@@ -257,8 +268,8 @@ class TableRows {
 			like.grade === 'fragment'
 				? (this.among(chains.prefix, keys.prefix, fits) ??
 					this.among(chains.second, keys.number, fits) ??
-					this.among(chains.full, keys.full, fits))
-				: this.among(chains.full, keys.full, fits);
+					this.among(chains.full, keys.full, fits, SHARED_BY_FEW))
+				: this.among(chains.full, keys.full, fits, SHARED_BY_FEW);
 		const lost = pick((this.lostTexts = this.indexTexts(this.lostTexts, (row) => row.standing !== 'kept')));
 		if (lost || (keys.number !== 0 && like.values.every((v, k) => k === 0 || v !== undefined))) return lost;
 		return pick((this.keptTexts = this.indexTexts(this.keptTexts, (row) => row.standing === 'kept')));
@@ -276,8 +287,14 @@ class TableRows {
 		return chains;
 	}
 
-	private among(chains: Chains, hash: number, fits: (row: Row) => boolean): Row | null {
+	/** `few`: where more rows than so many have the key, it says nothing. */
+	private among(chains: Chains, hash: number, fits: (row: Row) => boolean, few = Infinity): Row | null {
 		let compared = 0;
+		if (few < Infinity) {
+			let i = chains.first(hash);
+			for (let n = 0; n < few && i >= 0; n++) i = chains.after(i);
+			if (i >= 0) return null;
+		}
 		for (let i = chains.first(hash); i >= 0 && compared < COMPARE_LIMIT; i = chains.after(i), compared++)
 			if (fits(this.rows[i]!)) return this.rows[i]!;
 		return null;
@@ -360,10 +377,13 @@ export class RowBook {
 	}
 }
 
+const bytesIn = (value: Value | undefined): number => (value !== null && typeof value === 'object' ? value.length : 0);
+
 /** Takes over what is lost in one row and left in another; of a text that is cut in both the longer part. */
 function fillFrom(known: Row, again: Row): void {
 	const { cut } = again;
-	const longer = (k: number): boolean => k === known.cut && k === cut && String(again.values[k]).length > String(known.values[k]).length;
+	const lengthOf = (value: Value | undefined): number => (typeof value === 'string' ? value.length : bytesIn(value));
+	const longer = (k: number): boolean => k === known.cut && k === cut && lengthOf(again.values[k]) > lengthOf(known.values[k]);
 	if (!known.values.includes(undefined) && !longer(cut)) return;
 	const cutHere = cut >= 0 && known.values[cut] === undefined && again.values[cut] !== undefined;
 	known.values = known.values.map((v, k) => (v === undefined || longer(k) ? again.values[k] : v));

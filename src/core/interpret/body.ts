@@ -4,7 +4,7 @@
  */
 import { Gunzip, Inflate, Unzlib } from 'fflate';
 import { Decompress as Unzstd } from 'fzstd';
-import { isText } from '../bytes';
+import { isCutText, isText } from '../bytes';
 import type { Value } from '../model';
 
 export type BodyKind = 'text-bytes' | 'utf16-bytes' | 'markup' | 'zlib' | 'gzip' | 'deflate' | 'zstd' | 'base64' | 'inside-binary';
@@ -23,6 +23,9 @@ const LENGTHS: readonly LengthForm[] = ['varint', 'u32be', 'u32le', 'u16be', 'u1
 /** Unpacked bytes of one body, at most: a small value must not become a huge one. */
 const UNPACKED_AT_MOST = 16 << 20;
 const utf8 = new TextDecoder('utf-8', { ignoreBOM: true });
+
+/** Bytes of text from which the rest of a value that is cut says something. */
+const CUT_LEAST = 4;
 
 type Packed = 'zlib' | 'gzip' | 'deflate' | 'zstd';
 
@@ -150,30 +153,52 @@ function textInside(b: Uint8Array, form: LengthForm): Inside | null {
 	return best;
 }
 
+/** The text that a length stands in front of which goes beyond the bytes that are left: the longest such. */
+function cutInside(b: Uint8Array, form: LengthForm): Inside | null {
+	for (let o = 0; o < Math.min(b.length, 65_536); o++) {
+		const at = lengthAt(b, o, form);
+		const start = at ? o + at.size : b.length;
+		if (at && start < b.length && start + at.length > b.length && at.length < 1 << 24 && isCutText(b, start, b.length, 'utf8'))
+			return { form, start, end: b.length };
+	}
+	return null;
+}
+
 function bytesOf(value: Value | undefined): Uint8Array | null {
 	return value !== null && value !== undefined && typeof value === 'object' ? value : null;
 }
 
-/** A stored value as the text people saw, or null where it cannot be read that way. */
-export function bodyText(value: Value | undefined, reading: BodyReading): string | null {
+/**
+ * A stored value as the text people saw, or null where it cannot be read that way. `isCut`: the value is only the
+ * beginning of what was stored.
+ */
+export function bodyText(value: Value | undefined, reading: BodyReading, isCut = false): string | null {
 	if (reading.kind === 'markup') return typeof value === 'string' ? stripMarkup(value) : null;
 	if (reading.kind === 'base64') {
-		const decoded = typeof value === 'string' ? fromBase64(value) : null;
-		return decoded ? (reading.inner ? bodyText(decoded, reading.inner) : asText(decoded)) : null;
+		// Four letters are three bytes: what is left of a group says nothing.
+		const whole = typeof value === 'string' && isCut ? value.slice(0, value.length - (value.length % 4)) : value;
+		const decoded = typeof whole === 'string' ? fromBase64(whole) : null;
+		return decoded ? (reading.inner ? bodyText(decoded, reading.inner, isCut) : asText(decoded, isCut)) : null;
 	}
 	const bytes = bytesOf(value);
 	if (!bytes) return typeof value === 'string' ? value : null;
 	switch (reading.kind) {
 		case 'text-bytes':
-			return asText(bytes);
-		case 'utf16-bytes':
-			return isText(bytes, 0, bytes.length, 'utf16le') ? new TextDecoder('utf-16le').decode(bytes) : null;
+			return asText(bytes, isCut);
+		case 'utf16-bytes': {
+			const whole = isCut ? bytes.subarray(0, bytes.length - (bytes.length % 2)) : bytes;
+			return isText(whole, 0, whole.length, 'utf16le') ? new TextDecoder('utf-16le').decode(whole) : null;
+		}
 		case 'inside-binary': {
-			const inside = textInside(bytes, reading.length ?? 'varint');
-			return inside ? utf8.decode(bytes.subarray(inside.start, inside.end)) : null;
+			const form = reading.length ?? 'varint';
+			const [whole, cut] = [textInside(bytes, form), isCut ? cutInside(bytes, form) : null];
+			const inside = cut && (!whole || cut.end - cut.start > whole.end - whole.start) ? cut : whole;
+			if (!inside || (isCut && inside.end - inside.start < CUT_LEAST)) return null;
+			return asText(bytes.subarray(inside.start, inside.end), inside === cut);
 		}
 		default: {
-			const unpacked = inflate(reading.kind, bytes);
+			// Where a packed value is cut, its last bytes may be another's: nothing in it is certain.
+			const unpacked = isCut ? null : inflate(reading.kind, bytes);
 			if (!unpacked) return null;
 			if (!reading.inner) return asText(unpacked);
 			return reading.inner.kind === 'markup' ? bodyText(asText(unpacked), reading.inner) : bodyText(unpacked, reading.inner);
@@ -181,7 +206,15 @@ export function bodyText(value: Value | undefined, reading: BodyReading): string
 	}
 }
 
-const asText = (b: Uint8Array): string | null => (isText(b, 0, b.length, 'utf8') ? utf8.decode(b) : null);
+/** Whether the text inside a binary value that is cut is there to its end. */
+export const isWholeInside = (value: Value | undefined, reading: BodyReading): boolean =>
+	reading.kind === 'inside-binary' && bodyText(value, reading) === bodyText(value, reading, true);
+
+/** Of bytes that are cut, a last letter that is not whole is left out. */
+function asText(b: Uint8Array, isCut = false): string | null {
+	if (isText(b, 0, b.length, 'utf8')) return utf8.decode(b);
+	return isCut && isCutText(b, 0, b.length, 'utf8') ? utf8.decode(b).replace(/\ufffd+$/, '') : null;
+}
 
 /** How a column's values are to be read, or null where they are plain (or nothing that can be read). */
 export function readBody(values: readonly (Value | undefined)[]): BodyReading | null {

@@ -1,6 +1,7 @@
 /** Applies a store's reading to its rows: each row of a message sheet becomes what it says, in the store's own terms. */
 import type { Direction, Row, Table, Value } from '../model';
 import { asideOf, partsOf, textAside } from './aside';
+import { isWholeInside } from './body';
 import { Belongings, type Attached, type Copied, type StatedFile } from './belongings';
 import { messageKeyOf } from './companions';
 import { NOT_A_MESSAGE } from './kinds';
@@ -185,7 +186,7 @@ class MessageSheet {
 			row,
 			reading: m,
 			text: text === '' ? null : text,
-			textCut: aside ? aside.rows.some((r) => r.cut >= 0) : row.cut >= 0 && row.cut === m.text.value.column,
+			textCut: aside ? aside.rows.some((r) => r.cut >= 0) : this.isTextCut(row),
 			textRows: aside?.rows ?? [],
 			sentAt,
 			zoned: m.time?.reading.zoned ?? true,
@@ -230,6 +231,11 @@ class MessageSheet {
 		}
 		return this.silent;
 	}
+	private isTextCut(row: Row): boolean {
+		const { column, body } = this.m.text.value;
+		return row.cut >= 0 && row.cut === column && !(body && isWholeInside(row.values[column], body));
+	}
+
 	/** Whether a row is no message by its kind. One without writing that states a file is a message, unless its kind has a name that says otherwise. */
 	private isOtherKind(row: Row, hasFiles: boolean): boolean {
 		const kinds = this.m.otherKinds?.value;

@@ -253,7 +253,7 @@ function bodyOf(row: Row, column: SheetColumn): string | null | undefined {
 	let cache = bodies.get(row);
 	if (!cache) bodies.set(row, (cache = new Map()));
 	let text = cache.get(column.column);
-	if (text === undefined) cache.set(column.column, (text = bodyText(value, column.body!)));
+	if (text === undefined) cache.set(column.column, (text = bodyText(value, column.body!, row.cut === column.column)));
 	return text;
 }
 

@@ -18,7 +18,7 @@ import type { Grade, Value } from '../../model';
 import { CompiledShape, ShapeIndex } from './compiled';
 import { localPayload } from './page';
 import { readValue, sizeOfSerialType } from './record';
-import { classOfSerialType, ENOUGH, fitsRange, INT, MOST_COLUMNS, NULL, REAL, TEXT, type Shape } from './shape';
+import { BLOB, classOfSerialType, ENOUGH, fitsRange, INT, MOST_COLUMNS, NULL, REAL, TEXT, type Shape } from './shape';
 import { readSignedVarint, readVarint, sizeOfVarint, varintLength } from './varint';
 
 export interface Found {
@@ -83,6 +83,8 @@ const types = new Int32Array(MOST_COLUMNS);
 let weighedCut = -1;
 let weighedComplete = true;
 let weighedBadAt = -1;
+/** Where the first blob starts that begins as those of its column do. */
+let weighedBlobAt = -1;
 /** What the values that are not null weigh: nulls prove nothing. */
 let weighedProof = 0;
 
@@ -96,6 +98,7 @@ function weigh(b: Uint8Array, body: number, limit: number, count: number, shape:
 	weighedCut = -1;
 	weighedComplete = true;
 	weighedBadAt = -1;
+	weighedBlobAt = -1;
 	let nulls = 0;
 	for (let k = 0; k < count; k++) {
 		const type = types[k]!;
@@ -109,6 +112,9 @@ function weigh(b: Uint8Array, body: number, limit: number, count: number, shape:
 					weighedCut = k;
 					score += Math.min(left, 10) * 0.5;
 				} else if (weighedBadAt < 0 && encoding === 'utf8') weighedBadAt = at;
+			} else if (cls === BLOB && left >= CUT_BLOB && weighedCut < 0 && shape.lead[k]! > 0 && b[at] === shape.lead[k]) {
+				weighedCut = k;
+				score += LEAD + Math.min(longestRun(b, at, limit), 10) * 0.5;
 			}
 			at += size;
 			continue;
@@ -137,11 +143,27 @@ function weigh(b: Uint8Array, body: number, limit: number, count: number, shape:
 			score += shape.rows >= 40 && shape.shortest[k] === shape.longest[k] && size !== shape.longest[k] ? OTHER_LENGTH : 0.5;
 			// Many forms begin with one and the same byte.
 			if (size > 3 && shape.lead[k]! > 0) score += b[at] === shape.lead[k] ? LEAD : -LEAD;
+			if (weighedBlobAt < 0 && size >= CUT_BLOB && shape.lead[k]! > 0 && b[at] === shape.lead[k]) weighedBlobAt = at;
 		}
 		at += size;
 	}
 	weighedProof = score;
 	return score + nulls * 0.3;
+}
+
+/** Bytes of a blob that is cut from which its beginning is one like those of its column. */
+const CUT_BLOB = 8;
+/** Bytes of a blob that prove it by themselves. */
+const BLOB_HEAD = 24;
+
+/** The longest run of letters in [from, to), bytes. */
+function longestRun(b: Uint8Array, from: number, to: number): number {
+	let longest = 0;
+	for (let at = from, run = 0; at < to; at++) {
+		run = b[at]! >= 0x20 && b[at] !== 0x7f ? run + 1 : 0;
+		if (run > longest) longest = run;
+	}
+	return longest;
 }
 
 /** Whether all texts of a column have one length: keys and the like have. */
@@ -178,7 +200,9 @@ function valuesAt(
 		const size = sizeOfSerialType(type);
 		const left = limit - at;
 		if (size <= left) values.push(readValue(b, at, type, encoding));
-		else values.push(k === cut ? cutTextAt(b, at, at + (encoding === 'utf8' ? left : left - (left % 2)), encoding) : undefined);
+		else if (k !== cut) values.push(undefined);
+		else if (classOfSerialType(type) === BLOB) values.push(b.slice(at, limit));
+		else values.push(cutTextAt(b, at, at + (encoding === 'utf8' ? left : left - (left % 2)), encoding));
 		at += size;
 	}
 	return values;
@@ -277,21 +301,23 @@ function settle(b: Uint8Array, a: Attempt, to: number, ctx: CarveContext): Weigh
 	const limit = Math.min(h + payload, to);
 	const score = weigh(b, body, limit, count, shape, ctx.encoding);
 	if (Number.isNaN(score)) return null;
-	if (weighedBadAt >= 0) return damaged(b, a, Math.min(end, to), ctx);
+	if (weighedBadAt >= 0) return damaged(b, a, weighedBadAt, weighedBadAt, Math.min(end, to), ctx);
+	// What stands behind a blob fits nothing: it can be what was written over the end of the blob.
+	if (weighedBlobAt >= 0 && score < LEAST.whole) return damaged(b, a, weighedBlobAt, weighedBlobAt + BLOB_HEAD, Math.min(end, to), ctx);
 	if (weighedProof < 1) return null;
 	if (end > to) return score >= leastOfFragment(headless, shape) ? weighed(a, to, 'fragment', score, b, body, limit) : null;
 	return score >= (headless ? 1 : LEAST.whole) ? weighed(a, end, headless ? 'rebuilt' : 'whole', score, b, body, limit) : null;
 }
 
 /**
- * A cell in whose texts something newer lies. What comes before the first such text must prove it; how far that text
- * goes shows when what was written over it is known. Scores between −1 and 0, the more is proven the higher.
+ * A cell in whose texts or blobs something newer lies. What comes before `until` must prove it; how far the value that
+ * starts at `bad` goes shows when what was written over it is known. Scores between −1 and 0, the more is proven the
+ * higher.
  */
-function damaged(b: Uint8Array, a: Attempt, end: number, ctx: CarveContext): Weighed | null {
-	const bad = weighedBadAt;
+function damaged(b: Uint8Array, a: Attempt, bad: number, until: number, end: number, ctx: CarveContext): Weighed | null {
 	// In UTF-16 any bytes can pass for text: there no block's size alone proves where a cell's values lie.
 	if (a.shape.entryOf || (a.headless && ctx.encoding !== 'utf8')) return null;
-	const score = weigh(b, a.body, bad, a.count, a.shape, ctx.encoding);
+	const score = weigh(b, a.body, Math.min(until, end), a.count, a.shape, ctx.encoding);
 	if (!(score >= leastOfFragment(a.headless, a.shape))) return null;
 	return { ...weighed(a, end, a.headless ? 'rebuilt' : 'fragment', -1 / (1 + score), b, a.body, end), bad };
 }
@@ -319,11 +345,16 @@ function settleOverflowing(b: Uint8Array, a: Attempt, local: number, to: number,
 	);
 }
 
+/** Seven bits of nothing, and more to come (section 1.6 "variable-length integers"). */
+const EMPTY_BYTE = 0x80;
+
 /** A cell as it was written, starting at `o`, or null. `to` is where the free stretch ends. */
 function wholeCellAt(b: Uint8Array, o: number, to: number, ctx: CarveContext): Weighed | null {
 	const { shapes } = ctx;
 	let h = o;
 	let payload = b[h++]!;
+	// The engine writes no varint longer than it must be: one that begins so is the byte before a cell, and the cell.
+	if (payload === EMPTY_BYTE) return null;
 	if (payload >= 0x80) {
 		payload = readVarint(b, o, to);
 		if (varintLength === 0 || varintLength > 5) return null;
@@ -334,6 +365,7 @@ function wholeCellAt(b: Uint8Array, o: number, to: number, ctx: CarveContext): W
 	if (!ctx.index) {
 		while (h < to && b[h]! >= 0x80 && h - rowidAt < 8) h++;
 		h++;
+		if (b[rowidAt] === EMPTY_BYTE && h - rowidAt < 9) return null;
 	}
 	if (h >= to) return null;
 	let headerSize = b[h]!;
@@ -350,6 +382,7 @@ function wholeCellAt(b: Uint8Array, o: number, to: number, ctx: CarveContext): W
 	while (at < bodyAt) {
 		let type = b[at]!;
 		if (type < 0x80) at++;
+		else if (type === EMPTY_BYTE) return null;
 		else {
 			type = readVarint(b, at, bodyAt);
 			if (varintLength === 0) return null;
@@ -501,7 +534,7 @@ class Headless {
 		const run = first.length > 1 ? plainRun(b, end, limit) : 0;
 		for (const type of first) {
 			// A lost text begins the body: it can be no longer than what reads as text there.
-			if (run < 64 && type >= 13 && (type - 13) / 2 > run && first.length > 1) continue;
+			if (run < 64 && type >= 13 && type % 2 === 1 && (type - 13) / 2 > run && first.length > 1) continue;
 			types[0] = type;
 			const payload = end - (s + 2) + rest + sizeOfSerialType(type);
 			// A payload of two bytes' length would have left the header's size; one beyond the block is no candidate
@@ -561,13 +594,18 @@ function differing(a: Weighed, b: Weighed): number {
 	return last <= 2 ? last : 0;
 }
 
+/** Three letters of UTF-16 in a row where a freeblock's header and the first serial types would stand: the middle of a text. */
+const isWithinText = (b: Uint8Array, s: number): boolean =>
+	b[s] === 0 && b[s + 2] === 0 && b[s + 4] === 0 && isLetter(b[s + 1]!) && isLetter(b[s + 3]!) && isLetter(b[s + 5]!);
+const isLetter = (byte: number): boolean => byte >= 0x20 && byte < 0x7f;
+
 /** A cell whose first four bytes became a freeblock's header, starting at `s`, or null. */
 function headlessCellAt(b: Uint8Array, s: number, to: number, ctx: CarveContext): Weighed | null {
 	if (s + 8 > to) return null;
 	const next = readU16Be(b, s);
 	if (next !== 0 && (next <= s + 3 || next >= ctx.usable)) return null;
 	const size = readU16Be(b, s + 2);
-	if (size < 6 || s + size > ctx.usable) return null;
+	if (size < 6 || s + size > ctx.usable || (ctx.encoding !== 'utf8' && isWithinText(b, s))) return null;
 	return new Headless(b, s, size, to, ctx).find();
 }
 
@@ -716,7 +754,7 @@ function resolveOverlaps(b: Uint8Array, found: Weighed[], ctx: CarveContext): We
 			continue;
 		}
 		// In UTF-16 any bytes can pass for text: there a proven cell inside a text is what overwrote it.
-		const proven = ctx.encoding !== 'utf8' && current.grade === 'whole';
+		const proven = current.grade === 'whole' && (ctx.encoding !== 'utf8' || isWrittenOver(before, current));
 		if (!proven && (insideText(before, current.start) || current.end < before.end || current.grade === 'fragment')) continue;
 		// One that begins in the other's header reads the same bytes another way.
 		if (current.start < before.body) {
@@ -731,6 +769,25 @@ function resolveOverlaps(b: Uint8Array, found: Weighed[], ctx: CarveContext): We
 		kept.push(current);
 	}
 	return kept;
+}
+
+/** A whole cell that weighs so much was written where it stands, whatever else lies around it. */
+const SURELY_WRITTEN = 6;
+
+/** Whether a whole cell that begins in another's values was written over it: any bytes can be part of a blob. */
+const isWrittenOver = (older: Weighed, newer: Weighed): boolean =>
+	newer.score >= SURELY_WRITTEN &&
+	(insideBlob(older, newer.start) || (newer.score > older.score && newer.start > older.body && !insideText(older, newer.start)));
+
+/** Whether an offset lies inside a blob of a cell. */
+function insideBlob(found: Weighed, offset: number): boolean {
+	let at = found.body;
+	for (const type of found.types) {
+		const size = sizeOfSerialType(type);
+		if (offset < at + size) return offset > at && type >= 12 && type % 2 === 0;
+		at += size;
+	}
+	return false;
 }
 
 /** Whether an offset lies inside a text of a cell that read as proper text throughout. */

@@ -61,9 +61,9 @@ export class CompiledShape {
 	}
 }
 
-/** Whether a column holds running numbers of which the first can be gone. */
+/** Whether a column holds running numbers of which the first can be gone: many, or all others from two on. */
 const isRunning = (shape: Shape, column: number): boolean =>
-	shape.low[column]! > 1 && shape.high[column]! - shape.low[column]! >= 20 && shape.high[column]! < 1e7;
+	shape.low[column] === 2 || (shape.low[column]! > 1 && shape.high[column]! - shape.low[column]! >= 20 && shape.high[column]! < 1e7);
 
 export class ShapeIndex {
 	readonly all: CompiledShape[];

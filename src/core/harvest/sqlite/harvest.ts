@@ -24,10 +24,11 @@ import {
 	type PageHeader
 } from './page';
 import { entryRow, saysSomething } from './entries';
+import { learnFromFreed } from './freed-shapes';
 import { inferEncoding, inferTables } from './infer';
 import { CellReader, declaredOrder, placeOf } from './reader';
 import { readCutRecord, readRecord, scanRecord } from './record';
-import { strayTexts } from './stray';
+import { strayTexts, withoutValueBefore } from './stray';
 import { parseCreateTable, SCHEMA_TABLE } from './schema';
 import { ENOUGH, entryShape, learn, learnScanned, shapeKey, shapeOf, type Shape } from './shape';
 import { readSignedVarint, readVarint, varintLength } from './varint';
@@ -37,9 +38,6 @@ const PAGES_A_STEP = 512;
 const PAGES_A_BLOCK = 256;
 /** Entries from which the shape of an index is learned. */
 const ENTRIES_LEARNED = 2000;
-/** Pages looked at, and what a freed cell must weigh, to learn a shape from freed space. */
-const PAGES_LEARNED = 5000;
-const LEARNED_AT_LEAST = 8;
 /** In the record of pages' owners: tables come first, by number, then the indexes. */
 const FIRST_INDEX = 32768;
 
@@ -576,7 +574,7 @@ export class StoreHarvest implements Harvested {
 			const piece = stray.text.slice(0, 200);
 			if (owner.known.some((text) => text.includes(piece))) continue;
 			const values: (Value | undefined)[] = table.columns.map(() => undefined);
-			values[owner.column] = stray.text;
+			values[owner.column] = owner.column > 0 ? withoutValueBefore(stray.text) : stray.text;
 			const place = placeOf(stray.at, stray.page, 'overflow-page');
 			this.book.addLost(
 				new HarvestedRow(table.index, true, null, values, owner.column, 'remnant', 'fragment', place, 4, stray.length - 4),
@@ -688,27 +686,7 @@ export class StoreHarvest implements Harvested {
 			(s) => !s.entryOf && s.rows < ENOUGH && s.tables.some((t) => t > 0 && !/^sqlite_/i.test(this.tables[t]!.name))
 		);
 		if (unknown.length === 0) return;
-		const contexts = [this.context(db.current, null), this.context(db.current, null, this.indexShapes, true)];
-		for (let page = 2, looked = 0; page <= db.current.pageCount && looked < PAGES_LEARNED; page++) {
-			const use = db.use[page]!;
-			if (use === PageUse.Overflow || use === PageUse.PointerMap) continue;
-			const bytes = db.current.read(page);
-			if (!bytes || isBlank(bytes)) continue;
-			looked++;
-			const header = use === PageUse.FreelistTrunk ? null : readPageHeader(bytes, page, db.usable);
-			const inUse = use >= PageUse.LeafTable && use <= PageUse.InteriorIndex;
-			const ranges = header && inUse ? freeRanges(bytes, header, db.usable) : [{ from: 0, to: db.usable }];
-			for (const ctx of contexts) {
-				for (const { from, to } of ranges) {
-					for (const found of carve(bytes, from, to, ctx)) {
-						if (found.grade !== 'whole' || found.score < LEARNED_AT_LEAST || !unknown.includes(found.shape)) continue;
-						const values: (Value | undefined)[] = [];
-						found.shape.order.forEach((c, k) => (values[c] = found.values[k]));
-						learn(found.shape, found.rowid, values, found.values.length);
-					}
-				}
-			}
-		}
+		learnFromFreed(db, unknown, [this.context(db.current, null), this.context(db.current, null, this.indexShapes, true)]);
 		this.prepareShapes();
 	}
 

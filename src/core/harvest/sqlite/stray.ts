@@ -72,6 +72,12 @@ function withoutEnd(text: string): string {
 	return blank < 0 ? text.slice(0, -UNSURE) : text.slice(0, text.length - Math.min(text.length, 4 * UNSURE) + blank);
 }
 
+/** Numbers and stated times end in digits and their marks: the end of one can stand before the text, for want of a limit. */
+const VALUE_END = /^[\d:.+\-T]*(?:[\d:.]{2}|\dZ|[+-]\d\d:?\d\d)(?=\p{L})/u;
+
+/** A page's text without what may be the end of the value stored before it. */
+export const withoutValueBefore = (text: string): string => text.replace(VALUE_END, '');
+
 /** Texts of chains that no cell leads to. `free`: pages that nothing uses and no cell found claims. */
 export function strayTexts(free: readonly number[], view: PageView, usable: number, encoding: Encoding): StrayText[] {
 	// In UTF-16 a page can begin in the middle of a letter, and either reading is text: nothing proves which.
