@@ -59,8 +59,8 @@ const hexText = (value: Value | undefined): string | null =>
 		: null;
 
 /** Whether a row that can state a file does: the type of its own text is none. */
-const statesFile = ({ path, name, hash, type }: StatedFile): boolean =>
-	path !== null || name !== null || hash !== null || (type !== null && !/^text\//i.test(type));
+const statesFile = ({ path, name, hash, type, size }: StatedFile): boolean =>
+	path !== null || name !== null || hash !== null || (type !== null && (size !== null || !/^text\//i.test(type)));
 
 /** Belongings of one message, at most. */
 const MOST = 200;

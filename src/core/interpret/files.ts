@@ -43,9 +43,16 @@ export function fileColumns(sheet: Sheet, tables: readonly Table[], except: read
 		null;
 	const digests = free.filter((c) => c.profile.digest > 0.8 || (c.profile.texts > 0 && c.profile.averageLength > 31));
 	const hash = digests.find((c) => DIGEST_NAMED.test(c.name)) ?? digests.find((c) => c.profile.digest > 0.8) ?? null;
-	const key = free.find((c) => c.profile.uuid > 0.8 && c.profile.unique && c !== hash && c !== path && c !== name) ?? null;
+	const key = free.find((c) => isKeyLike(c) && c !== hash && c !== path && c !== name) ?? null;
 	return { path, name, mime, size, hash, width, height, key };
 }
+
+/** A word of its own for each, too long to be anybody's. */
+function isKeyLike({ profile: p }: SheetColumn): boolean {
+	if (p.uuid > 0.8) return p.unique;
+	return p.unique && p.texts > 0 && p.token > 0.9 && p.averageLength >= KEY_LENGTH && p.digest < 0.5 && p.mime < 0.3 && p.email < 0.3;
+}
+const KEY_LENGTH = 12;
 
 const LARGEST_PICTURE = 20_000;
 const PICTURES_SEEN = 3;

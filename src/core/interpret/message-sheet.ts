@@ -3,6 +3,7 @@ import { addressShare, isConstant, isFurtherTime, isHandleLike, TABLE_NAME } fro
 import { findReply } from './companions';
 import type { Context } from './context';
 import { decideDirection, inWords, saysWay } from './direction';
+import { isPath } from './files';
 import { findDeletedFlag, findOtherKinds } from './kinds';
 import {
 	assignParties,
@@ -38,14 +39,12 @@ export function readMessages(
 	const best = new Map<SheetColumn, Reference>();
 	for (const r of refs) if (!best.has(r.from) && r.confidence >= 0.45 && !isJoin(r.key.sheet, context)) best.set(r.from, r);
 	preferThreads(best, refs, sheet, personSheets, context);
-	const written = writerInThread(sheet, used, context);
-	const { parties, beside } = written
-		? { parties: [writerOf(written)], beside: null }
-		: partiesIn(sheet, used, best, personSheets, context);
+	const { written, parties, beside } = whoWith(sheet, used, best, personSheets, context);
 	const { thread, threadJoin } = written
 		? { thread: threadOf(written), threadJoin: null }
 		: threadIn(sheet, used, best, parties, personSheets, context);
 	const reading: MessageReading = { ...blankReading(sheet, text, time), thread, threadJoin };
+	if (written) reading.threadPeer = { column: written.partner, key: written.persons };
 	assignParties(reading, parties, context);
 	const writes = reading.ownParticipant;
 	reading.guid =
@@ -96,9 +95,9 @@ export function readMessages(
 
 type Party = Guess<SheetColumn> & { key: Key | null };
 
-const writerOf = ({ writer, thread }: WriterInThread): Party => ({
+const writerOf = ({ writer, thread, persons }: WriterInThread): Party => ({
 	value: writer,
-	key: null,
+	key: persons,
 	confidence: 0.8,
 	evidence: [`it holds the one whom ${thread.key.sheet.name} names for the conversation, or one and the same other`]
 });
@@ -109,6 +108,22 @@ const threadOf = ({ thread }: WriterInThread): MessageReading['thread'] => ({
 	confidence: Math.max(0.8, thread.confidence),
 	evidence: [`its values name rows of ${thread.key.sheet.name}, and those the writers of the received messages`]
 });
+
+/** Who wrote in whose conversation, where the store says both; else the columns that name persons. */
+function whoWith(
+	sheet: Sheet,
+	used: ReadonlySet<SheetColumn>,
+	best: ReadonlyMap<SheetColumn, Reference>,
+	personSheets: ReadonlySet<Sheet>,
+	context: Context
+): ReturnType<typeof partiesIn> & { written: WriterInThread | null } {
+	const written = writerInThread(sheet, used, context, personSheets, false);
+	if (written) return { written, parties: [writerOf(written)], beside: null };
+	const named = partiesIn(sheet, used, best, personSheets, context);
+	// Numbers alone can be keys of anything: they are asked where nothing else names anybody.
+	const keyed = named.parties.length === 0 ? writerInThread(sheet, used, context, personSheets, true) : null;
+	return keyed ? { written: keyed, parties: [writerOf(keyed)], beside: null } : { ...named, written: null };
+}
 
 /** The columns that name persons, the surest kinds first; the weaker are tried only where there is none of those. */
 function partiesIn(
@@ -200,6 +215,8 @@ const isHandleColumn = (c: SheetColumn, sheet: Sheet): boolean =>
 	c.column >= 0 &&
 	isHandleLike(c) &&
 	!c.profile.many &&
+	!isPath(c) &&
+	c.profile.digest < 0.5 &&
 	c.profile.distinct.size > 1 &&
 	c.profile.distinct.size <= sheet.sure.length * 0.6 &&
 	c.profile.averageLength > 3 &&

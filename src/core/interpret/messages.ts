@@ -420,16 +420,17 @@ class MessageSheet {
 			const title = this.get(row, sheet.title);
 			info.title = typeof title === 'string' && title !== '' ? title : null;
 		}
-		if (sheet?.list) {
+		const stated = this.m.threadPeer ?? sheet?.peer;
+		if (sheet?.list && !this.m.threadPeer) {
 			const { list } = sheet;
 			const keys = keysIn(this.get(row, list.column)).filter((k) => !this.owners.has(k));
 			info.members = keys.map((k) => this.people.byKey(list.key, k)).filter((p) => p !== null);
 			if (info.members.length === 1) info.peer = info.members[0]!;
-		} else if (sheet?.peer) {
-			const peer = this.get(row, sheet.peer.column);
+		} else if (stated) {
+			const peer = this.get(row, stated.column);
 			const k = keyOf(peer);
 			if (k !== null && k !== 0) {
-				const party = sheet.peer.key ? this.people.byKey(sheet.peer.key, k) : this.people.byAddressText(String(peer));
+				const party = stated.key ? this.people.byKey(stated.key, k) : this.people.byAddressText(String(peer));
 				if (party && !this.owners.has(String(k))) info.peer = party;
 			}
 		} else if (asPerson?.address && asPerson.address !== asPerson.name) info.peer = asPerson;

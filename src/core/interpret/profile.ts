@@ -42,6 +42,8 @@ export const UUID = /^\{?[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f
 const PATH = /^(?:[a-z]+:\/\/|[\w .~-]*\/[\w .~/-]+$)|^[^\s/]+\.[a-z0-9]{2,5}$/i;
 /** From a drive, a share or the root, two folders deep at least. */
 const ABSOLUTE_PATH = /^(?:[a-z]:|\\\\[^\\\n]+|~|\.{1,2})?(?:[\\/][^\\/\n:*?"<>|]{1,200}){3,}$/i;
+/** Within a folder, to a file with an ending. */
+const RELATIVE_PATH = /^(?:[^\\/\n:*?"<>|]{1,100}[\\/]){1,40}[^\\/\n:*?"<>|]{1,100}\.[a-z\d]{2,5}$/i;
 /** A file's name, and its path, may have blanks, if its ending is that of one people send. */
 const FILE_NAME =
 	/^(?:[a-z]{2,12}:\/\/|[a-z]:)?[^\n:*?"<>|]{1,300}\.(?:aac|amr|docx?|gif|heic|jpe?g|m4a|mkv|mov|mp[34]|og[ag]|opus|pdf|png|pptx?|vcf|wav|webm|webp|xlsx?|zip|3gp)$/i;
@@ -160,7 +162,7 @@ export function addressesIn(text: string): string[] {
 }
 
 const isPathLike = (t: string): boolean =>
-	(PATH.test(t) && !MIME.test(t) && !/\s\S+\s/.test(t)) || ABSOLUTE_PATH.test(t) || FILE_NAME.test(t);
+	(PATH.test(t) && !MIME.test(t) && !/\s\S+\s/.test(t)) || ABSOLUTE_PATH.test(t) || RELATIVE_PATH.test(t) || FILE_NAME.test(t);
 
 /** Writing meant to be read: words with spaces, or a script that has none. */
 function isProse(text: string): boolean {

@@ -55,6 +55,8 @@ export interface MessageReading {
 	guid: SheetColumn | null;
 	/** Where it is known without being told from the values: the column that names a message's file, or null for none. */
 	files?: AttachmentReading['columns'] | null;
+	/** Where the list of conversations names each one's other side, and who wrote was told by that: its column there. */
+	threadPeer?: ThreadReading['peer'];
 	/** The thread's value is the title to show. */
 	threadTitled?: boolean;
 	/** The column that names the message answered, by its record number (null) or by that column's value. */

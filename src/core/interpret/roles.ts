@@ -97,7 +97,7 @@ export function readStore(
 		const refs = (references.get(sheet) ?? []).filter((r) => r.from.column !== rowidColumn && !saysNothing(r.from));
 		const toThread = refs.find((r) => threadKeys.has(r.key.sheet) && r.confidence > 0.4);
 		const toPerson = refs.find((r) => personSheets.has(r.key.sheet) && r.confidence > 0.4 && r.from !== toThread?.from);
-		const address = sheet.columns.find((c) => addressShare(c) > 0.5);
+		const address = sheet.columns.find((c) => addressShare(c) > 0.5 && c !== toThread?.from);
 		if (toThread && (toPerson || address) && !threadKeys.has(sheet)) {
 			members.push({
 				sheet,
@@ -128,7 +128,9 @@ export function readStore(
 		if (m.threadJoin)
 			roles.set(m.threadJoin.sheet, { value: 'message-thread', confidence: 0.8, evidence: ['each row joins a message and a thread'] });
 	const naming = [...messageSheets, ...threadKeys, ...roles.keys(), ...persons.filter(hasAddresses).map((p) => p.sheet)];
-	const meant = persons.filter((p) => hasAddresses(p) || isNamedBy(p.sheet, naming, context));
+	const meant = persons.filter(
+		(p) => hasAddresses(p) || messages.some((m) => isPartyOf(p.sheet, m)) || isNamedBy(p.sheet, naming, context)
+	);
 	for (const person of meant)
 		if (!roles.has(person.sheet))
 			roles.set(person.sheet, {
@@ -214,6 +216,8 @@ function readPersons(sheet: Sheet, context: Context): PersonReading | null {
 	if (addresses.length === 0 && lists.length > 0) return { sheet, names: wholeName(names), addresses, lists, via: null };
 	if (addresses.length === 0) addresses.push(...handleBeside(names, sheet));
 	if (addresses.length === 0) addresses.push(...names.splice(0, names.every((c) => isWrittenSmall(c) && c.profile.unique) ? 1 : 0));
+	// Handles without a name beside files are those of the files.
+	if (names.length === 0 && addresses.every((c) => addressShare(c) <= 0.4) && sheet.columns.some(isPath)) return null;
 	addresses.sort((a, b) => addressShare(b) - addressShare(a) || Number(b.profile.unique) - Number(a.profile.unique));
 	const [address] = addresses;
 	// Where the same addresses come again and again, the rows are what happened with somebody: calls, visits.
@@ -375,13 +379,16 @@ function chooseMessageSheets(candidates: Candidate[], context: Context): Candida
 	return chosen;
 }
 
-/** Names with an address of its own each, and no time: persons. */
+/** Names and no time, and nothing else or an address of its own each: persons. */
 const isListOfNames = ({ sheet, text, time }: Candidate): boolean =>
 	!time &&
 	text.value.profile.name > 0.6 &&
-	sheet.columns.some(
-		(c) => c !== text.value && c.column >= 0 && isHandleLike(c) && c.profile.unique && c.profile.filled >= sheet.sure.length * 0.8
-	);
+	((text.value.profile.name > NAMES_ALONE && text.value.profile.averageLength < NAME_LENGTH) ||
+		sheet.columns.some(
+			(c) => c !== text.value && c.column >= 0 && isHandleLike(c) && c.profile.unique && c.profile.filled >= sheet.sure.length * 0.8
+		));
+const NAMES_ALONE = 0.9;
+const NAME_LENGTH = 24;
 
 /** Share of texts that begin with the same word, from which on they are a program's lines. */
 const ONE_BEGINNING = 0.8;

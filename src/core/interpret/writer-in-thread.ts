@@ -1,14 +1,18 @@
 /** Conversations with one person each, named by a key, and beside it who wrote: that person, or one and the same other, the owner. */
 import type { Context } from './context';
 import { normalAddress } from './people';
-import { keyOf, type Reference } from './refs';
+import { keyOf, type Key, type Reference } from './refs';
 import { cell, type Sheet, type SheetColumn } from './sheet';
 
 export interface WriterInThread {
 	/** From the messages to the list of conversations. */
 	thread: Reference;
+	/** Of that list: whom each conversation is with. */
+	partner: SheetColumn;
 	writer: SheetColumn;
 	owner: string | number;
+	/** Where persons are named by a key: that of their list. */
+	persons: Key | null;
 }
 
 const ROWS = 4000;
@@ -18,34 +22,63 @@ const LEAST_CONFIDENCE = 0.25;
 const ROWS_OF_EACH = 2;
 /** Share of the conversations in which the other side must have written. */
 const ANSWERED = 0.3;
+/** Share of the conversations that must have another side of their own. */
+const EACH_ITS_OWN = 0.6;
 /** Share that one and the same other writer must have of the rest. */
 const OWNERS = 0.98;
 
-export function writerInThread(sheet: Sheet, used: ReadonlySet<SheetColumn>, context: Context): WriterInThread | null {
-	const writers = sheet.columns.filter((c) => isWriter(c, sheet) && !used.has(c));
+/** `keyed`: whether persons are named by numbers of theirs, in the list of conversations and as writers, or by what is written. */
+export function writerInThread(
+	sheet: Sheet,
+	used: ReadonlySet<SheetColumn>,
+	context: Context,
+	lists: ReadonlySet<Sheet>,
+	keyed: boolean
+): WriterInThread | null {
+	const writers = sheet.columns.filter((c) => isWriter(c, sheet) && !used.has(c) && isKeyed(c) === keyed);
 	const references = (context.references.get(sheet) ?? []).filter((r) => r.confidence >= LEAST_CONFIDENCE && !used.has(r.from));
-	for (const thread of references)
-		for (const address of thread.key.sheet.columns.filter((c) => isAddress(c, thread.key.sheet))) {
-			const partners = partnersBy(thread, address, context);
+	for (const thread of references) {
+		const list = thread.key.sheet;
+		const { rowidColumn } = context.tables[list.tables[0]!]!;
+		const named = list.columns.filter((c) => isAddress(c, list) && isKeyed(c) === keyed);
+		for (const partner of named.filter((c) => !keyed || (c !== thread.key.column && c.column !== rowidColumn))) {
+			const partners = partnersBy(thread, partner, context);
 			for (const writer of writers) {
 				const owner = writer === thread.from ? null : ownerBeside(sheet, thread.from, writer, partners, context);
-				if (owner !== null) return { thread, writer, owner };
+				const persons = owner !== null && keyed ? listOf(writer, owner, context, lists) : null;
+				// Numbers alone can be kinds of anything: they must be those of persons.
+				if (owner !== null && (persons || !keyed)) return { thread, partner, writer, owner, persons };
 			}
 		}
+	}
 	return null;
+}
+
+/** Whether persons are named by numbers. */
+const isKeyed = (c: SheetColumn): boolean => c.profile.texts === 0;
+
+/** The key of a list of persons that all writers, but for the owner, are among. */
+function listOf(writer: SheetColumn, owner: string | number, { keys }: Context, lists: ReadonlySet<Sheet>): Key | null {
+	const others = [...writer.profile.distinct.keys()].filter((v) => v !== owner);
+	const fitting = keys.filter((k) => lists.has(k.sheet) && others.length > 0 && others.every((v) => k.values.has(v)));
+	return fitting.sort((a, b) => a.values.size - b.values.size)[0] ?? null;
 }
 
 const isWriter = (c: SheetColumn, sheet: Sheet): boolean =>
 	c.column >= 0 &&
 	!c.profile.time &&
 	!c.profile.many &&
-	c.profile.texts > 0 &&
+	c.profile.reals + c.profile.blobs === 0 &&
 	c.profile.averageLength < 100 &&
 	c.profile.distinct.size >= 2 &&
 	c.profile.distinct.size <= sheet.sure.length * 0.6;
 
 const isAddress = (c: SheetColumn, list: Sheet): boolean =>
-	c.column >= 0 && c.profile.texts > 0 && c.profile.averageLength < 100 && c.profile.filled >= list.sure.length * ANSWERED;
+	c.column >= 0 &&
+	c.profile.reals + c.profile.blobs === 0 &&
+	!c.profile.time &&
+	c.profile.averageLength < 100 &&
+	c.profile.filled >= list.sure.length * ANSWERED;
 
 const form = (value: string | number): string => normalAddress(String(value));
 
@@ -80,6 +113,9 @@ function ownerBeside(
 		else room.others.set(who, (room.others.get(who) ?? 0) + 1);
 	}
 	const answered = [...rooms.values()].filter((r) => r.partners > 0);
+	// What is the same in most conversations is a kind of theirs.
+	const each = new Set([...rooms.keys()].map((key) => partners.get(key)));
+	if (each.size < rooms.size * EACH_ITS_OWN || (isKeyed(writer) && answered.length < 2)) return null;
 	const others = new Map<string | number, number>();
 	for (const room of answered) for (const [who, n] of room.others) others.set(who, (others.get(who) ?? 0) + n);
 	const [owner] = [...others].sort((a, b) => b[1] - a[1]);

@@ -33,7 +33,7 @@ const PICTURES_MEASURED = 20_000;
 const PICTURE_HEAD = 1 << 18;
 
 /** Keys shorter than this are numbers that anything may be called. */
-const TELLING_KEY = 16;
+const TELLING_KEY = 12;
 
 const DIGESTS = { 32: ['MD5', md5], 40: ['SHA-1', sha1], 64: ['SHA-256', sha256] } as const;
 type DigestLength = keyof typeof DIGESTS;
