@@ -1,0 +1,105 @@
+/** Freed cells that other bytes make hard to tell: a 0x80 before them, a first type that is gone, newer cells in their blobs. */
+import assert from 'node:assert/strict';
+import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { after, before, describe, it } from 'node:test';
+import { MemorySource } from '../../src/core/bytes';
+import { StoreHarvest } from '../../src/core/harvest';
+import { readStore, sheetsOf, understand, type Understood } from '../../src/core/interpret';
+import { createDatabase, type Engine } from '../vectors/engine';
+
+const START = 1_735_700_000_000;
+const said = (i: number): string => `The valve of flat ${i} was open again${' and again'.repeat(i % 9)}, ${i}`;
+/** A body as programs store it: a mark, a length in four bytes, the text, and an end. */
+const body = (text: string): Buffer => {
+	const bytes = Buffer.from(text);
+	const head = Buffer.from([4, 0x0b, 0x73, 0x74, 0, 0, 0, 0]);
+	head.writeUInt32BE(bytes.length, 4);
+	return Buffer.concat([head, bytes, Buffer.from([0x86, 0x84, 0, 1])]);
+};
+
+describe('freed cells', () => {
+	let folder: string;
+	let count = 0;
+	let bytes = '';
+	before(() => (folder = mkdtempSync(join(tmpdir(), 'ombudsman-freed-'))));
+	after(() => rmSync(folder, { recursive: true, force: true }));
+
+	function harvest(write: (db: Engine) => void): StoreHarvest {
+		const path = join(folder, `${count++}.db`);
+		const db = createDatabase(path, ['page_size=4096', 'secure_delete=off']);
+		write(db);
+		db.close();
+		bytes = readFileSync(path, 'utf8');
+		const found = new StoreHarvest({ sources: [new MemorySource(new Uint8Array(readFileSync(path)))], db: 0, wal: -1, journal: -1 });
+		for (const step of found.run('raw')) void step;
+		return found;
+	}
+
+	function messagesOf(found: StoreHarvest): Understood[] {
+		const reading = readStore(sheetsOf(found), found.tables, null);
+		return understand(reading, found.tables).messages;
+	}
+
+	it('each begins where it begins, though the byte before could begin a longer number', () => {
+		// Times whose last byte is 0x80: the payload length that follows could be taken for its second byte.
+		const at = (i: number): number => Math.floor((START + i * 61_000) / 256) * 256 + 0x80;
+		const found = harvest((db) => {
+			db.exec('create table letter(id integer primary key, who integer, what text, at integer)');
+			for (let i = 1; i <= 200; i++) db.run('insert into letter values(?,?,?,?)', [i, 1 + (i % 7), said(i), at(i)]);
+			db.exec('delete from letter where id > 20 and id < 150');
+		});
+		const rows = found.book.rows.filter((row) => row.standing === 'remnant' && row.grade !== 'fragment');
+		for (let i = 21; i < 150; i++) {
+			if (!bytes.includes(said(i))) continue;
+			const [row] = rows.filter((r) => r.values[2] === said(i));
+			assert.deepEqual(row?.values.slice(1), [1 + (i % 7), said(i), at(i)], said(i));
+		}
+	});
+
+	it('a first value that is a blob is found though its length is gone', () => {
+		const found = harvest((db) => {
+			db.exec('create table letter(what blob, who text, at integer)');
+			for (let i = 1; i <= 60; i++)
+				db.run('insert into letter values(?,?,?)', [body(`Valve ${i} open`), `+44770090012${i % 9}`, START + i * 61_000]);
+			db.exec('delete from letter where rowid % 5 = 0');
+		});
+		const lost = messagesOf(found).filter((m) => m.row.standing === 'remnant');
+		assert.deepEqual(lost.map((m) => m.text).sort(), Array.from({ length: 12 }, (_, i) => `Valve ${(i + 1) * 5} open`).sort());
+	});
+
+	it('what a newer cell lies in keeps nothing of that: no text is another’s, and none comes twice', () => {
+		const texts = new Set<string>();
+		const found = harvest((db) => {
+			db.exec('create table letter(id integer primary key, who integer, what blob, at integer, mine integer)');
+			const write = (from: number, to: number): void => {
+				for (let i = from; i <= to; i++) {
+					texts.add(said(i));
+					db.run('insert into letter values(?,?,?,?,?)', [i, 1 + (i % 7), body(said(i)), START + i * 61_000, i % 2]);
+				}
+			};
+			write(1, 300);
+			db.exec('delete from letter where id < 280');
+			write(301, 420);
+			db.exec('delete from letter where id % 3 > 0');
+		});
+		const messages = messagesOf(found);
+		for (const { text, textCut } of messages)
+			if (text !== null) assert.ok(textCut ? [...texts].some((t) => t.startsWith(text)) : texts.has(text), text);
+		const whole = messages.filter((m) => !m.textCut).map((m) => m.text);
+		assert.equal(new Set(whole).size, whole.length);
+	});
+
+	it('where nothing is in use, whole cells in a row say what the others are like', () => {
+		const found = harvest((db) => {
+			db.exec('create table letter(id integer primary key, who integer, what blob, at integer, mine integer)');
+			for (let i = 1; i <= 120; i++)
+				db.run('insert into letter values(?,?,?,?,?)', [i, 1 + (i % 7), body(said(i)), START + i * 61_000, i % 2]);
+			db.exec('delete from letter where id % 10 = 0');
+			db.exec('delete from letter');
+		});
+		const texts = new Set(messagesOf(found).map((m) => m.text));
+		for (let i = 1; i <= 120; i++) assert.ok(texts.has(said(i)) || !bytes.includes(said(i)), said(i));
+	});
+});
