@@ -270,6 +270,7 @@ export class Look {
 		const writers = exports.map(writersOf);
 		const forms = this.ownerForms();
 		const everywhere = (writers[0] ?? []).filter((w) => writers.every((list) => list.includes(w)));
+		const common = this.ownerOfAllMail(exports.filter((h) => h.form === 'mail'));
 		exports.forEach((harvest, i) => {
 			const file = this.files[this.groups[this.harvests.indexOf(harvest)]!.db]!;
 			const title = `${file.path} ${file.name}`;
@@ -279,11 +280,20 @@ export class Look {
 			else if (exports.length > 1 && everywhere.length === 1)
 				out.set(harvest, { owner: everywhere[0]!, why: 'writes in every conversation given' });
 			else if (harvest.form === 'mail') {
-				const constant = ownerOfMail(harvest);
+				const constant = ownerOfMail([harvest]) ?? common;
 				if (constant) out.set(harvest, { owner: constant, why: 'writes or is written to in every mail' });
 			}
 		});
 		return out;
+	}
+
+	/** Of single mails and mailboxes given together: the one address that all have, or that wrote all in a folder of sent ones. */
+	private ownerOfAllMail(mails: readonly ExportHarvest[]): string | null {
+		const constant = ownerOfMail(mails);
+		if (constant) return constant;
+		const sent = mails.filter((h) => SENT_NAMED.test(this.files[this.groups[this.harvests.indexOf(h)]!.db]!.path));
+		const wrote = new Set(sent.flatMap(writersOf));
+		return wrote.size === 1 ? [...wrote][0]! : null;
 	}
 
 	/** Correspondents without a name get the one an address book has for them, or the one an export calls them by. */
@@ -415,12 +425,16 @@ function partiesOf(stores: readonly WovenStore[]): Party[] {
 const isName = (text: string): boolean => /\p{L}/u.test(text) && !/@|\d{5}/.test(text);
 
 /** The one address that every mail of several is from or to. */
-function ownerOfMail(harvest: ExportHarvest): string | null {
-	const rows = harvest.book.rows;
-	const parties = (row: (typeof rows)[number]): string[] => String(row.values[0]).split(' ');
-	const all = rows.length > 1 ? parties(rows[0]!).filter((a) => rows.every((r) => parties(r).includes(a))) : [];
-	return all.length === 1 ? (writersOf(harvest).find((w) => w.toLowerCase() === all[0]) ?? all[0]!) : null;
+function ownerOfMail(mails: readonly ExportHarvest[]): string | null {
+	const rows = mails.flatMap((h) => [...h.book.rows]);
+	const counts = new Map<string, number>();
+	for (const row of rows) for (const party of new Set(String(row.values[0]).split(' '))) counts.set(party, (counts.get(party) ?? 0) + 1);
+	const all = rows.length > 1 ? [...counts].filter(([, n]) => n === rows.length) : [];
+	return all.length === 1 ? (mails.flatMap(writersOf).find((w) => w.toLowerCase() === all[0]![0]) ?? all[0]![0]) : null;
 }
+
+/** What folders and mailboxes of sent mail are called. */
+const SENT_NAMED = /sent|outbox|gesendet|postausgang|envoy|enviad|inviat|verzonden|skickat|отправлен|已发送/i;
 
 /** Exported conversations among the files that are no part of a database. */
 function findExports(files: readonly GivenFile[], stores: ReadonlySet<number>): { file: number; harvest: ExportHarvest }[] {

@@ -8,8 +8,10 @@ import { plainMessage, type Message } from '../../src/core/weave';
 
 const given = (path: string, content: string) => ({ name: path, path, source: new MemorySource(new TextEncoder().encode(content)) });
 
-async function read(path: string, content: string, owner: string | null): Promise<{ messages: Message[]; paths: string[] }> {
-	const { files } = await unwrap([given(path, content)], []);
+const read = (path: string, content: string, owner: string | null): ReturnType<typeof readAll> => readAll([given(path, content)], owner);
+
+async function readAll(sources: ReturnType<typeof given>[], owner: string | null): Promise<{ messages: Message[]; paths: string[] }> {
+	const { files } = await unwrap(sources, []);
 	const look = new Look(files, { reach: 'raw', owner });
 	for (const event of look.run()) void event;
 	const { stores, weave } = look.findings();
@@ -92,6 +94,49 @@ it('what was attached is a file of its own, linked to its mail; an archive in it
 	assert.equal(messages[0]!.text, 'See the plan.');
 	assert.deepEqual(paths, ['one.eml', 'one.eml/plan.txt']);
 	assert.equal(messages[0]!.attachments![0]!.path, 'one.eml/plan.txt');
+});
+
+it('in a mailbox each mail has its own files, though they are called alike', async () => {
+	const withFile = (n: number): string =>
+		mail(
+			n,
+			ODILE,
+			PIET,
+			`--zz\nContent-Type: text/plain\n\nPlan ${n}\n--zz\nContent-Type: application/pdf; name=plan.pdf\nContent-Disposition: attachment; filename=plan.pdf\n\n%PDF of floor ${n}\n--zz--`,
+			'MIME-Version: 1.0\nContent-Type: multipart/mixed; boundary=zz\n'
+		);
+	const box = (from: number): string =>
+		[from, from + 1].map((n) => `From x@marrow.example Tue Jan 14 10:10:00 2025\n${withFile(n)}`).join('\n');
+	const { messages } = await readAll([given('Inbox', box(0)), given('Archive', box(2))], PIET);
+	assert.deepEqual(
+		messages.map((m) => [m.text, m.attachments![0]!.name, m.attachments![0]!.path]),
+		[
+			['Plan 0', 'plan.pdf', 'Inbox/mail 1/plan.pdf'],
+			['Plan 1', 'plan.pdf', 'Inbox/mail 2/plan.pdf'],
+			['Plan 2', 'plan.pdf', 'Archive/mail 1/plan.pdf'],
+			['Plan 3', 'plan.pdf', 'Archive/mail 2/plan.pdf']
+		]
+	);
+});
+
+it('of single mails the owner is the one whom all are from or to; of two such, the one who wrote what lies among the sent', async () => {
+	const tamsin = 'tamsin@marrow.example';
+	const three = [
+		given('1.eml', mail(1, ODILE, PIET, 'One')),
+		given('2.eml', mail(2, PIET, tamsin, 'Two')),
+		given('3.eml', mail(3, tamsin, PIET, 'Three'))
+	];
+	const ways = (messages: readonly Message[]): unknown => messages.map((m) => [m.text, m.direction, m.correspondent]).sort();
+	assert.deepEqual(ways((await readAll(three, null)).messages), [
+		['One', 'in', 'odile@marrow.example'],
+		['Three', 'in', tamsin],
+		['Two', 'out', tamsin]
+	]);
+	const two = [given('mail/in/1.eml', mail(1, ODILE, PIET, 'One')), given('mail/Sent/2.eml', mail(2, PIET, ODILE, 'Two'))];
+	assert.deepEqual(ways((await readAll(two, null)).messages), [
+		['One', 'in', 'odile@marrow.example'],
+		['Two', 'out', 'odile@marrow.example']
+	]);
 });
 
 it('text with fields, and a diary that begins with "From", are no mail', async () => {

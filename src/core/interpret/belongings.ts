@@ -58,6 +58,12 @@ const hexText = (value: Value | undefined): string | null =>
 		? Array.from(value, (b) => b.toString(16).padStart(2, '0')).join('')
 		: null;
 
+/** A file as an export names it; with the folder where its mail's files lie. */
+function exportedFile(stated: string): StatedFile {
+	const name = stated.slice(stated.lastIndexOf('/') + 1);
+	return { ...NO_FILE, name: name || null, path: name === stated ? null : stated };
+}
+
 /** Whether a row that can state a file does: the type of its own text is none. */
 const statesFile = ({ path, name, hash, type, size }: StatedFile): boolean =>
 	path !== null || name !== null || hash !== null || (type !== null && (size !== null || !/^text\//i.test(type)));
@@ -95,7 +101,7 @@ export class Belongings {
 		if (m.files?.name) {
 			const stated = cell(row, m.files.name, this.tables);
 			// An empty name: the export says that there was a file, and left it out.
-			if (typeof stated === 'string') for (const name of stated.split('\n')) out.push({ ...NO_FILE, name: name || null });
+			if (typeof stated === 'string') for (const name of stated.split('\n')) out.push(exportedFile(name));
 		} else if (own) {
 			const file = this.fileOf(row, own);
 			if (statesFile(file)) out.push(file);

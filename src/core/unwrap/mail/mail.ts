@@ -112,6 +112,9 @@ function take(out: Mailbox, email: Email, offset: number, length: number, kind: 
 			.slice(0, ADDRESSES)
 			.map((p) => ({ address: p.address ?? '', name: p.name ?? '' }));
 	const files = email.attachments.filter((a) => a.filename && typeof a.content !== 'string');
+	// In a mailbox many mails have files of one name: each mail's lie in a folder of its own.
+	const place = `mail ${out.mails.length + 1}/`;
+	const named = files.map((a) => (kind === 'mailbox' ? place + a.filename!.split(/[\\/]/).at(-1)! : a.filename!));
 	out.mails.push({
 		at: Number.isNaN(at) ? null : at,
 		from: people(email.from ? [email.from] : [])[0] ?? { address: '', name: '' },
@@ -120,9 +123,9 @@ function take(out: Mailbox, email: Email, offset: number, length: number, kind: 
 		text: unquoted((plain || !email.html ? (email.text ?? '') : textOfHtml(email.html)).replace(/\r\n/g, '\n').trim(), kind),
 		id: email.messageId ?? '',
 		answers: email.inReplyTo ?? '',
-		files: files.map((a) => a.filename!),
+		files: named,
 		offset,
 		length
 	});
-	for (const a of files) out.files.push({ name: a.filename!, bytes: new Uint8Array(a.content as ArrayBuffer), offset });
+	for (const [i, a] of files.entries()) out.files.push({ name: named[i]!, bytes: new Uint8Array(a.content as ArrayBuffer), offset });
 }
