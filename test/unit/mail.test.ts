@@ -139,6 +139,17 @@ it('of single mails the owner is the one whom all are from or to; of two such, t
 	]);
 });
 
+it('who is only written to is called as the mail calls him', async () => {
+	const { messages } = await readAll(
+		[given('1.eml', mail(1, PIET, ODILE, 'One')), given('2.eml', mail(2, PIET, `${ODILE}, Bram <b@marrow.example>`, 'Two'))],
+		PIET
+	);
+	assert.deepEqual(messages.map((m) => [m.text, m.person]).sort(), [
+		['One', 'Odile Marchetti'],
+		['Two', null]
+	]);
+});
+
 it('text with fields, and a diary that begins with "From", are no mail', async () => {
 	for (const text of ['Title: Heating\nAuthor: nobody\n\nFrom: x\n', 'From the beginning it was cold, at 10:10 and later.\nDate: none\n']) {
 		const { messages } = await read('a.txt', text.repeat(30), PIET);

@@ -1,8 +1,9 @@
 /** The readings of exports whose columns need no guess: a conversation read from text, and mail. */
 import type { ExportHarvest } from '../harvest';
+import type { Row } from '../model';
 import { normalAddress } from './people';
 import { blankReading, type DirectionRule, type MessageReading, type StoreReading } from './reading';
-import { sheetsOf, type SheetColumn } from './sheet';
+import { sheetsOf, type Sheet, type SheetColumn } from './sheet';
 import type { TimeReading } from './time';
 
 /** Words by which people's programs call the one whose device it is. */
@@ -105,6 +106,20 @@ export function readExported(harvest: ExportHarvest, owner: { owner: string; why
 		sheets: [{ sheet, role: { value: 'messages', confidence: 1, evidence: ['an exported conversation'] } }],
 		messages: [m],
 		...none,
-		persons: mail ? [{ sheet, names: [column('from name')], addresses: [column('from')], via: null }] : []
+		persons: mail
+			? [
+					{ sheet, names: [column('from name')], addresses: [column('from')], via: null },
+					{ sheet: toOne(sheet, column('to name')), names: [column('to name')], addresses: [column('to')], via: null }
+				]
+			: []
 	};
+}
+
+/** The mails to one alone that say what he is called: some are written to and never write. */
+function toOne(sheet: Sheet, name: SheetColumn): Sheet {
+	const one = (row: Row): boolean => {
+		const called = row.values[name.column];
+		return typeof called === 'string' && called !== '' && !called.includes(', ');
+	};
+	return { ...sheet, rows: sheet.rows.filter(one), sure: sheet.sure.filter(one) };
 }
