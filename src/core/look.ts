@@ -32,6 +32,7 @@ import {
 	type Contact,
 	type Correction,
 	type MessageReading,
+	type NamedHarvest,
 	type Party,
 	type PlainReading,
 	type StatedFile,
@@ -220,7 +221,7 @@ export class Look {
 	}
 
 	/** A store read with the sheets of `others`, null where those have nothing to do with its messages. */
-	private readSheets(harvest: Harvested, others: readonly Harvested[]): { reading: StoreReading; tables: readonly Table[] } | null {
+	private readSheets(harvest: Harvested, others: readonly NamedHarvest[]): { reading: StoreReading; tables: readonly Table[] } | null {
 		const captures = capturesOf(harvest, this.harvests);
 		const sheets = sheetsOf(harvest, captures);
 		const { sheets: more, tables } = sheetsBeside(sheets, harvest.tables, others);
@@ -238,9 +239,10 @@ export class Look {
 		const own = { reading: alone[i]!, tables: harvest.tables };
 		if (harvest instanceof ExportHarvest || own.reading.messages.length === 0) return own;
 		const folder = this.folderOf(i);
-		const others = this.harvests.filter(
-			(h, k) => k !== i && h instanceof StoreHarvest && alone[k]!.messages.length === 0 && this.folderOf(k) === folder
-		);
+		const others = this.harvests.flatMap((h, k): NamedHarvest[] => {
+			const isBeside = k !== i && h instanceof StoreHarvest && alone[k]!.messages.length === 0 && this.folderOf(k) === folder;
+			return isBeside ? [{ name: this.groups[k]!.name, harvest: h }] : [];
+		});
 		const together = others.length > 0 ? this.readSheets(harvest, others) : null;
 		const names = ({ messages }: StoreReading): string => messages.map((m) => m.sheet.name).join();
 		return together && names(together.reading) === names(own.reading) ? together : own;

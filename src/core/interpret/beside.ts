@@ -17,6 +17,12 @@ const LIKELY = 0.45;
 const KEYS_LEAST = 5;
 const KEYS_USED = 0.5;
 
+export interface NamedHarvest {
+	/** The file's. */
+	name: string;
+	harvest: Harvested;
+}
+
 export interface Beside {
 	sheets: Sheet[];
 	/** Those of the store, and behind them those of the files beside it. */
@@ -24,10 +30,10 @@ export interface Beside {
 }
 
 /** The sheets of `others`, numbered on from the store's own `sheets` and `tables`. */
-export function sheetsBeside(sheets: readonly Sheet[], tables: readonly Table[], others: readonly Harvested[]): Beside {
+export function sheetsBeside(sheets: readonly Sheet[], tables: readonly Table[], others: readonly NamedHarvest[]): Beside {
 	const all = [...tables];
 	const found: Sheet[] = [];
-	for (const harvest of others) {
+	for (const { name, harvest } of others) {
 		if (harvest.book.rows.length > ROWS_AT_MOST) continue;
 		const base = all.length;
 		all.push(...harvest.tables.map((t) => ({ ...t, index: t.index + base })));
@@ -41,6 +47,7 @@ export function sheetsBeside(sheets: readonly Sheet[], tables: readonly Table[],
 		for (const sheet of sheetsOf(harvest))
 			found.push({
 				...sheet,
+				file: name,
 				index: sheets.length + found.length,
 				tables: sheet.tables.map((t) => t + base),
 				rows: sheet.rows.map(move),

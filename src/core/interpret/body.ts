@@ -187,6 +187,7 @@ export function bodyText(value: Value | undefined, reading: BodyReading, isCut =
 			return asText(bytes, isCut);
 		case 'utf16-bytes': {
 			const whole = isCut ? bytes.subarray(0, bytes.length - (bytes.length % 2)) : bytes;
+			if (whole.length % 2 !== 0) return null;
 			return isText(whole, 0, whole.length, 'utf16le') ? new TextDecoder('utf-16le').decode(whole) : null;
 		}
 		case 'inside-binary': {
@@ -216,6 +217,14 @@ function asText(b: Uint8Array, isCut = false): string | null {
 	return isCut && isCutText(b, 0, b.length, 'utf8') ? utf8.decode(b).replace(/\ufffd+$/, '') : null;
 }
 
+/** Nearly any bytes are letters of UTF-16: writing has several, and signs and rare scripts seldom. */
+function isWritten(text: string | null): boolean {
+	if (text === null || text === '') return false;
+	const all = [...text];
+	const common = all.filter((c) => /[\p{L}\p{M}\p{N}\p{P}\p{Z}\p{S}\n]/u.test(c)).length;
+	return common >= all.length * 0.9 && new Set(all).size >= Math.min(4, all.length / 3);
+}
+
 /** How a column's values are to be read, or null where they are plain (or nothing that can be read). */
 export function readBody(values: readonly (Value | undefined)[]): BodyReading | null {
 	const filled = values.filter((v) => v !== null && v !== undefined && v !== '' && (typeof v !== 'object' || v.length > 0)).slice(0, 300);
@@ -239,8 +248,7 @@ export function readBody(values: readonly (Value | undefined)[]): BodyReading | 
 		return inner ? { kind, inner } : null;
 	}
 	if (most((v) => asText(v as Uint8Array) !== null)) return { kind: 'text-bytes' };
-	if (most((v) => (v as Uint8Array).length % 2 === 0 && isText(v as Uint8Array, 0, (v as Uint8Array).length, 'utf16le')))
-		return { kind: 'utf16-bytes' };
+	if (most((v) => isWritten(bodyText(v, { kind: 'utf16-bytes' })))) return { kind: 'utf16-bytes' };
 	return insideBinary(filled as Uint8Array[]);
 }
 

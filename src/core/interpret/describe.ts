@@ -53,7 +53,7 @@ export function describeReading(store: string, reading: StoreReading, tables: re
 			tables: sheet.tables.slice(0, 50).map((t) => tables[t]!.name),
 			declared: tables[sheet.tables[0]!]!.columns.map((c) => c.name),
 			role: role.value,
-			why: role.evidence,
+			why: sheet.file === undefined ? role.evidence : [...role.evidence, `it stands beside, in ${sheet.file}`],
 			confidence: role.confidence,
 			rows: sheet.rows.filter((r) => r.standing === 'kept').length,
 			lost: sheet.rows.filter((r) => r.standing !== 'kept').length,

@@ -1,7 +1,7 @@
 /** Interpret: the rows of one store get their meaning, by nobody's name. */
 export { readStore } from './roles';
 export { capturesOf } from './captures';
-export { sheetsBeside, withoutStrangers } from './beside';
+export { sheetsBeside, withoutStrangers, type NamedHarvest } from './beside';
 export { keepOwnRows, sheetsOf, cell, type Sheet, type SheetColumn } from './sheet';
 export { keyOf, type Key } from './refs';
 export { timeOf, numberIn, TIME_LABELS, type TimeReading } from './time';

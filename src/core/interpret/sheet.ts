@@ -38,6 +38,8 @@ export interface Sheet {
 	sure: Row[];
 	/** Whether the rows of several tables stand together, the table's name being a column. */
 	family: boolean;
+	/** The file it stands in, where that is one beside the store. */
+	file?: string;
 }
 
 const SAMPLE = 3000;
