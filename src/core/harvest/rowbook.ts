@@ -55,6 +55,24 @@ export function agrees(a: Row, b: Row): boolean {
 	return shared > 0;
 }
 
+/** What two rows must share: a number that tells, a long part of a text, or several texts (rooms and accounts are many rows'). */
+const ITS_OWN = 2;
+const SHORT_TEXT = 8;
+
+function sharesItsOwn(a: Row, b: Row): boolean {
+	let points = 0;
+	for (let k = 0; k < Math.min(a.values.length, b.values.length); k++) {
+		const [x, y] = [a.values[k], b.values[k]];
+		if (x === undefined || y === undefined || x === null || y === null) continue;
+		if (typeof x === 'number' || typeof x === 'bigint') points += Math.abs(Number(x)) > TELLING ? ITS_OWN : 0;
+		else {
+			const length = Math.min(x.length, typeof y === 'object' || typeof y === 'string' ? y.length : 0);
+			points += k === a.cut || k === b.cut ? (length >= PREFIX ? ITS_OWN : 0) : Number(length >= SHORT_TEXT);
+		}
+	}
+	return points >= ITS_OWN;
+}
+
 /** Letters from which a text goes on outside of its page, at least in part: what follows can be another's. */
 const ELSEWHERE = 400;
 const SAME_BEGINNING = 100;
@@ -345,9 +363,12 @@ export class RowBook {
 
 	private match(row: Row, table: number): Row | null {
 		const fits = (known: Row): boolean => agrees(known, row) || isButForItsEnd(known, row);
-		if (row.rowid === null) return this.of(table).withContent(row, fits);
+		// A part that has a number gives it to a row that has none only where what they share is that row's own.
+		if (row.rowid === null)
+			return this.of(table).withContent(row, (k) => fits(k) && (k.rowid === null || k.grade !== 'fragment' || sharesItsOwn(k, row)));
 		return (
-			this.of(table).withRowid(row.rowid, fits) ?? this.of(table).withContent(row, (known) => known.rowid === null && agrees(known, row))
+			this.of(table).withRowid(row.rowid, fits) ??
+			this.of(table).withContent(row, (k) => k.rowid === null && agrees(k, row) && (row.grade !== 'fragment' || sharesItsOwn(k, row)))
 		);
 	}
 

@@ -9,8 +9,9 @@ import type { SheetRole, StoreReading } from './reading';
 import { isNamedAlike, type Reference } from './refs';
 import { sheetsOf, type Sheet } from './sheet';
 
-/** Rows of a file beside that are read with a store, at most. */
+/** Rows and sheets of files beside that are read with a store, at most: a folder can hold many that are strangers. */
 const ROWS_AT_MOST = 200_000;
+const SHEETS_AT_MOST = 60;
 /** What a reference within the store itself is surer by. */
 const ELSEWHERE = 0.1;
 const LIKELY = 0.45;
@@ -33,8 +34,10 @@ export interface Beside {
 export function sheetsBeside(sheets: readonly Sheet[], tables: readonly Table[], others: readonly NamedHarvest[]): Beside {
 	const all = [...tables];
 	const found: Sheet[] = [];
+	let left = ROWS_AT_MOST;
 	for (const { name, harvest } of others) {
-		if (harvest.book.rows.length > ROWS_AT_MOST) continue;
+		if (harvest.book.rows.length > left || found.length + harvest.tables.length > SHEETS_AT_MOST) continue;
+		left -= harvest.book.rows.length;
 		const base = all.length;
 		all.push(...harvest.tables.map((t) => ({ ...t, index: t.index + base })));
 		const moved = new Map<Row, Row>();
