@@ -1,0 +1,75 @@
+/** Lost rows that are one: what two copies must share to be taken for the same row, and what is no proof of it. */
+import assert from 'node:assert/strict';
+import { describe, it } from 'node:test';
+import { HarvestedRow } from '../../src/core/harvest/row';
+import { RowBook } from '../../src/core/harvest/rowbook';
+import type { Grade, Value } from '../../src/core/model';
+
+const ROOM = '496b8c4ec1973754 of the whole house';
+const AT = 1_711_340_993_000;
+
+/** A lost row of the one table, with its own place. */
+function lost(offset: number, rowid: number | null, values: (Value | undefined)[], grade: Grade = 'whole', cut = -1): HarvestedRow {
+	const place = { file: 0, offset, page: 1, frame: 0, method: 'freed-cell' as const, reader: null };
+	return new HarvestedRow(1, true, rowid, values, cut, 'remnant', grade, place, 0, 20);
+}
+
+function bookOf(...rows: HarvestedRow[]): RowBook {
+	const book = new RowBook();
+	for (const row of rows) book.addLost(row, [1]);
+	return book;
+}
+const seen = (book: RowBook): [number | bigint | null, number][] => book.rows.map((row) => [row.rowid, row.sightings.length]);
+
+describe('lost rows', () => {
+	it('with the same number and values are one, seen twice', () => {
+		const book = bookOf(lost(0, 284, [null, ROOM, 'Thursday again', AT]), lost(100, 284, [null, ROOM, 'Thursday again', AT]));
+		assert.deepEqual(seen(book), [[284, 2]]);
+	});
+
+	it('without a number are one where a telling number is the same, and take the number of the copy that has one', () => {
+		const book = bookOf(lost(0, null, [null, ROOM, 'Thursday again', AT], 'rebuilt'), lost(100, 284, [null, ROOM, 'Thursday again', AT]));
+		assert.deepEqual(seen(book), [[284, 2]]);
+		assert.equal(book.rows[0]!.grade, 'whole');
+	});
+
+	it('a part that shares only its room gives its number to no other row', () => {
+		const part = lost(0, 31, [null, ROOM, '+447', undefined], 'fragment', 2);
+		const book = bookOf(part, lost(100, null, [null, ROOM, '+447700900100', AT], 'rebuilt'));
+		assert.deepEqual(seen(book), [
+			[31, 1],
+			[null, 1]
+		]);
+		const other = bookOf(
+			lost(100, null, [null, ROOM, '+447700900100', AT], 'rebuilt'),
+			lost(0, 31, [null, ROOM, '+447', undefined], 'fragment', 2)
+		);
+		assert.deepEqual(seen(other), [
+			[null, 1],
+			[31, 1]
+		]);
+	});
+
+	it('a part that shares a long piece of the text is that row', () => {
+		const book = bookOf(
+			lost(100, null, [null, ROOM, 'The valve of flat nine was open again', AT], 'rebuilt'),
+			lost(0, 31, [null, ROOM, 'The valve of flat nine was', undefined], 'fragment', 2)
+		);
+		assert.deepEqual(seen(book), [[31, 2]]);
+		assert.equal(book.rows[0]!.values[2], 'The valve of flat nine was open again');
+	});
+
+	it('a part of a blob is one with the whole where more than the form’s beginning is the same', () => {
+		const body = Uint8Array.from({ length: 60 }, (_, i) => i * 3);
+		const whole = (): HarvestedRow => lost(100, 40, [null, 7, body, AT]);
+		const long = bookOf(whole(), lost(0, 40, [null, 7, body.slice(0, 30), undefined], 'fragment', 2));
+		assert.deepEqual(seen(long), [[40, 2]]);
+		const short = bookOf(whole(), lost(0, 40, [null, 7, body.slice(0, 6), undefined], 'fragment', 2));
+		assert.deepEqual(seen(short), [
+			[40, 1],
+			[40, 1]
+		]);
+		const another = bookOf(whole(), lost(0, 40, [null, 7, Uint8Array.from({ length: 30 }, (_, i) => i * 5), undefined], 'fragment', 2));
+		assert.equal(another.rows.length, 2);
+	});
+});
