@@ -66,7 +66,7 @@ function sharesItsOwn(a: Row, b: Row): boolean {
 		if (x === undefined || y === undefined || x === null || y === null) continue;
 		if (typeof x === 'number' || typeof x === 'bigint') points += Math.abs(Number(x)) > TELLING ? ITS_OWN : 0;
 		else {
-			const length = Math.min(x.length, typeof y === 'object' || typeof y === 'string' ? y.length : 0);
+			const length = Math.min(lengthOf(x), lengthOf(y));
 			points += k === a.cut || k === b.cut ? (length >= PREFIX ? ITS_OWN : 0) : Number(length >= SHORT_TEXT);
 		}
 	}
@@ -398,12 +398,13 @@ export class RowBook {
 	}
 }
 
-const bytesIn = (value: Value | undefined): number => (value !== null && typeof value === 'object' ? value.length : 0);
+/** Of a text or a blob; 0 of anything else. */
+const lengthOf = (value: Value | undefined): number =>
+	typeof value === 'string' || (value !== null && typeof value === 'object') ? value.length : 0;
 
 /** Takes over what is lost in one row and left in another; of a text that is cut in both the longer part. */
 function fillFrom(known: Row, again: Row): void {
 	const { cut } = again;
-	const lengthOf = (value: Value | undefined): number => (typeof value === 'string' ? value.length : bytesIn(value));
 	const longer = (k: number): boolean => k === known.cut && k === cut && lengthOf(again.values[k]) > lengthOf(known.values[k]);
 	if (!known.values.includes(undefined) && !longer(cut)) return;
 	const cutHere = cut >= 0 && known.values[cut] === undefined && again.values[cut] !== undefined;

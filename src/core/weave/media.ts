@@ -6,7 +6,7 @@ import { imageSize } from 'image-size';
 import { md5, sha1 } from '@noble/hashes/legacy.js';
 import { sha256 } from '@noble/hashes/sha2.js';
 import { bytesToHex } from '@noble/hashes/utils.js';
-import type { ByteSource } from '../bytes';
+import { isCutText, type ByteSource } from '../bytes';
 import type { StatedFile } from '../interpret';
 
 export interface MediaFile {
@@ -332,8 +332,8 @@ export function sniff(source: ByteSource): string | null {
 
 /** Whether a file begins as plain text in UTF-8 does. */
 function isText(source: ByteSource): boolean {
-	const text = new TextDecoder().decode(source.read(0, TEXT_HEAD));
-	return !/[\0-\x08\x0e-\x1f\ufffd]/.test(source.size > TEXT_HEAD ? text.slice(0, -4) : text);
+	const head = source.read(0, TEXT_HEAD);
+	return isCutText(head, 0, head.length, 'utf8');
 }
 const TEXT_HEAD = 1024;
 
