@@ -122,18 +122,19 @@ function contentKeys(row: Row): ContentKeys {
 	let cut = '';
 	let number = 0;
 	let second = 0;
-	const take = (n: number): void => {
-		if (n > number) {
-			second = number;
-			number = n;
-		} else if (n > second && n < number) second = n;
-	};
-	for (let k = 1; k < row.values.length; k++) {
-		const value = row.values[k];
+	const { values } = row;
+	for (let k = 1; k < values.length; k++) {
+		const value = values[k];
 		if (typeof value === 'string') {
 			if (k === row.cut) cut = value;
 			else if (value.length > text.length) text = value;
-		} else if (typeof value === 'number' || typeof value === 'bigint') take(Math.abs(Number(value)));
+		} else if (typeof value === 'number' || typeof value === 'bigint') {
+			const n = Math.abs(Number(value));
+			if (n > number) {
+				second = number;
+				number = n;
+			} else if (n > second && n < number) second = n;
+		}
 	}
 	const longest = cut || text;
 	return {
@@ -144,6 +145,27 @@ function contentKeys(row: Row): ContentKeys {
 	};
 }
 
+/** A row that is looked for among those known; its keys are made when first asked for, and once. */
+class Sought {
+	private made: ContentKeys | null = null;
+
+	constructor(readonly row: Row) {}
+
+	get keys(): ContentKeys {
+		return (this.made ??= contentKeys(this.row));
+	}
+}
+
+/** Whether a row known is the one sought. Functions of both, since a closure made for each row costs more than it does. */
+type Fits = (known: Row, sought: Row) => boolean;
+
+const fits: Fits = (known, sought) => agrees(known, sought) || isButForItsEnd(known, sought);
+// A part that has a number gives it to a row that has none only where what they share is that row's own.
+const fitsWithoutNumber: Fits = (known, sought) =>
+	fits(known, sought) && (known.rowid === null || known.grade !== 'fragment' || sharesItsOwn(known, sought));
+const givesNumber: Fits = (known, sought) =>
+	known.rowid === null && agrees(known, sought) && (sought.grade !== 'fragment' || sharesItsOwn(known, sought));
+
 /** Of the first letters. */
 function hashOf(text: string): number {
 	let hash = 7;
@@ -151,15 +173,40 @@ function hashOf(text: string): number {
 	return hash;
 }
 
-const NO_KEYS: ContentKeys = { number: 0, second: 0, full: 0, prefix: 0 };
-
 const numberKey = (largest: number): number => (largest > TELLING ? largest : 0);
 
-interface ContentChains {
-	full: Chains;
-	prefix: Chains;
-	second: Chains;
-	indexed: number;
+/** Rows by what they hold. */
+class ContentChains {
+	readonly full = new Chains();
+	readonly prefix = new Chains();
+	readonly second = new Chains();
+
+	constructor(readonly rows: readonly Row[]) {}
+
+	/** Adds the next of the rows. */
+	add(keys: ContentKeys): void {
+		this.full.add(keys.full);
+		this.prefix.add(keys.prefix);
+		this.second.add(keys.second);
+	}
+
+	find({ row, keys }: Sought, fit: Fits): Row | null {
+		const whole = (): Row | null => among(this.rows, this.full, keys.full, row, fit, SHARED_BY_FEW);
+		if (row.grade !== 'fragment') return whole();
+		return among(this.rows, this.prefix, keys.prefix, row, fit) ?? among(this.rows, this.second, keys.number, row, fit) ?? whole();
+	}
+}
+
+/** `few`: where more rows than so many have the key, it says nothing. */
+function among(rows: readonly Row[], chains: Chains, hash: number, sought: Row, fit: Fits, few = Infinity): Row | null {
+	let i = chains.first(hash);
+	if (few < Infinity) {
+		let more = i;
+		for (let n = 0; n < few && more >= 0; n++) more = chains.after(more);
+		if (more >= 0) return null;
+	}
+	for (let compared = 0; i >= 0 && compared < COMPARE_LIMIT; i = chains.after(i), compared++) if (fit(rows[i]!, sought)) return rows[i]!;
+	return null;
 }
 
 /** Row numbers by a hash, chained in two arrays: as cheap for a hundred thousand rows as for ten. Linked when first asked. */
@@ -227,11 +274,13 @@ class TableRows {
 	/** Rows whose number became known after they were indexed. */
 	private readonly numberedLater = new Map<number | bigint, Row>();
 	private readonly numbers = new Chains();
-	private lostTexts: ContentChains | null = null;
+	private readonly lost: Row[] = [];
+	private readonly lostTexts = new ContentChains(this.lost);
+	/** Made only when asked for: it takes the values of all rows in use. */
 	private keptTexts: ContentChains | null = null;
 	private rowidsIndexed = 0;
 
-	/** `largest`: of its numbers, where it is known without its values being read. */
+	/** A row in use; `largest`: of its numbers, where it is known without its values being read. */
 	add(row: Row, largest?: number): void {
 		const { rowid } = row;
 		if (
@@ -244,17 +293,24 @@ class TableRows {
 		this.numbers.add(largest === undefined ? contentKeys(row).number : numberKey(largest));
 	}
 
-	withRowid(rowid: number | bigint, fits: (row: Row) => boolean): Row | null {
+	addLost({ row, keys }: Sought): void {
+		this.rows.push(row);
+		this.numbers.add(keys.number);
+		this.lost.push(row);
+		this.lostTexts.add(keys);
+	}
+
+	withRowid(rowid: number | bigint, sought: Row, fit: Fits): Row | null {
 		const found = this.amongOrdered(rowid);
-		if (found && fits(found)) return found;
+		if (found && fit(found, sought)) return found;
 		this.rowidsIndexed = Math.max(this.rowidsIndexed, this.inOrder);
 		for (; this.rowidsIndexed < this.rows.length; this.rowidsIndexed++) this.rowids.add(rowidHash(this.rows[this.rowidsIndexed]!.rowid));
 		for (let i = this.rowids.first(rowidHash(rowid)); i >= 0; i = this.rowids.after(i)) {
 			const row = this.rows[this.inOrder + i]!;
-			if (row.rowid === rowid && fits(row)) return row;
+			if (row.rowid === rowid && fit(row, sought)) return row;
 		}
 		const later = this.numberedLater.get(rowid);
-		return later && fits(later) ? later : null;
+		return later && fit(later, sought) ? later : null;
 	}
 
 	private amongOrdered(rowid: number | bigint): Row | null {
@@ -278,45 +334,26 @@ class TableRows {
 	 * some are lost, or there is no telling number, texts are looked up as well, and for rows in use (whose values
 	 * are all there) only then.
 	 */
-	withContent(like: Row, fits: (row: Row) => boolean): Row | null {
-		const keys = contentKeys(like);
-		const byNumber = this.among(this.numbers, keys.number, fits) ?? this.among(this.numbers, keys.second, fits);
+	withContent(sought: Sought, fit: Fits): Row | null {
+		const { row, keys } = sought;
+		const byNumber = among(this.rows, this.numbers, keys.number, row, fit) ?? among(this.rows, this.numbers, keys.second, row, fit);
 		if (byNumber) return byNumber;
-		const pick = (chains: ContentChains): Row | null =>
-			like.grade === 'fragment'
-				? (this.among(chains.prefix, keys.prefix, fits) ??
-					this.among(chains.second, keys.number, fits) ??
-					this.among(chains.full, keys.full, fits, SHARED_BY_FEW))
-				: this.among(chains.full, keys.full, fits, SHARED_BY_FEW);
-		const lost = pick((this.lostTexts = this.indexTexts(this.lostTexts, (row) => row.standing !== 'kept')));
-		if (lost || (keys.number !== 0 && like.values.every((v, k) => k === 0 || v !== undefined))) return lost;
-		return pick((this.keptTexts = this.indexTexts(this.keptTexts, (row) => row.standing === 'kept')));
+		const lost = this.lostTexts.find(sought, fit);
+		if (lost || (keys.number !== 0 && !lacks(row.values))) return lost;
+		return (this.keptTexts ??= this.indexKept()).find(sought, fit);
 	}
 
-	private indexTexts(known: ContentChains | null, wanted: (row: Row) => boolean): ContentChains {
-		const chains = known ?? { full: new Chains(), prefix: new Chains(), second: new Chains(), indexed: 0 };
-		for (; chains.indexed < this.rows.length; chains.indexed++) {
-			const row = this.rows[chains.indexed]!;
-			const keys = wanted(row) ? contentKeys(row) : NO_KEYS;
-			chains.full.add(keys.full);
-			chains.prefix.add(keys.prefix);
-			chains.second.add(keys.second);
-		}
+	private indexKept(): ContentChains {
+		const chains = new ContentChains(this.rows.filter((row) => row.standing === 'kept'));
+		for (const row of chains.rows) chains.add(contentKeys(row));
 		return chains;
 	}
+}
 
-	/** `few`: where more rows than so many have the key, it says nothing. */
-	private among(chains: Chains, hash: number, fits: (row: Row) => boolean, few = Infinity): Row | null {
-		let compared = 0;
-		if (few < Infinity) {
-			let i = chains.first(hash);
-			for (let n = 0; n < few && i >= 0; n++) i = chains.after(i);
-			if (i >= 0) return null;
-		}
-		for (let i = chains.first(hash); i >= 0 && compared < COMPARE_LIMIT; i = chains.after(i), compared++)
-			if (fits(this.rows[i]!)) return this.rows[i]!;
-		return null;
-	}
+/** Whether a value is lost; the first is not asked for. */
+function lacks(values: readonly (Value | undefined)[]): boolean {
+	for (let k = 1; k < values.length; k++) if (values[k] === undefined) return true;
+	return false;
 }
 
 /** Never 0, which stands for a row without one. */
@@ -330,7 +367,8 @@ export class RowBook {
 
 	/** A row in use; `largest` of its numbers, where that is known already. */
 	addKept(row: Row, largest?: number): void {
-		this.push(row, largest);
+		this.rows.push(row);
+		this.of(row.table).add(row, largest);
 	}
 
 	rowsOf(table: number): readonly Row[] {
@@ -346,30 +384,32 @@ export class RowBook {
 		const seen = (this.seenAt[file] ??= new Set());
 		if (seen.has(offset + row.start)) return null;
 		seen.add(offset + row.start);
-		const own = this.match(row, row.table);
-		if (own) return this.join(own, row);
-		for (const table of tables) {
-			const match = table === row.table ? null : this.match(row, table);
-			if (match) return this.join(match, row);
-		}
-		this.push(row);
+		const sought = new Sought(row);
+		const known = this.match(sought, row.table) ?? this.matchElsewhere(sought, tables);
+		if (known) return this.join(known, row);
+		this.rows.push(row);
+		this.of(row.table).addLost(sought);
 		return row;
+	}
+
+	private matchElsewhere(sought: Sought, tables: readonly number[]): Row | null {
+		for (const table of tables) {
+			const known = table === sought.row.table ? null : this.match(sought, table);
+			if (known) return known;
+		}
+		return null;
 	}
 
 	/** How many of these lost rows are copies of rows known in `table`: says whose page it was. */
 	votes(rows: readonly Row[], table: number): number {
-		return rows.filter((row) => row.rowid !== null && this.of(table).withRowid(row.rowid, (known) => agrees(known, row))).length;
+		return rows.filter((row) => row.rowid !== null && this.of(table).withRowid(row.rowid, row, agrees)).length;
 	}
 
-	private match(row: Row, table: number): Row | null {
-		const fits = (known: Row): boolean => agrees(known, row) || isButForItsEnd(known, row);
-		// A part that has a number gives it to a row that has none only where what they share is that row's own.
-		if (row.rowid === null)
-			return this.of(table).withContent(row, (k) => fits(k) && (k.rowid === null || k.grade !== 'fragment' || sharesItsOwn(k, row)));
-		return (
-			this.of(table).withRowid(row.rowid, fits) ??
-			this.of(table).withContent(row, (k) => k.rowid === null && agrees(k, row) && (row.grade !== 'fragment' || sharesItsOwn(k, row)))
-		);
+	private match(sought: Sought, table: number): Row | null {
+		const { row } = sought;
+		const rows = this.of(table);
+		if (row.rowid === null) return rows.withContent(sought, fitsWithoutNumber);
+		return rows.withRowid(row.rowid, row, fits) ?? rows.withContent(sought, givesNumber);
 	}
 
 	private join(known: Row, again: Row): Row {
@@ -390,11 +430,6 @@ export class RowBook {
 
 	private of(table: number): TableRows {
 		return (this.perTable[table] ??= new TableRows());
-	}
-
-	private push(row: Row, largest?: number): void {
-		this.rows.push(row);
-		this.of(row.table).add(row, largest);
 	}
 }
 

@@ -17,6 +17,7 @@ import { isCutText, isText, readU16Be, readU32Be, type Encoding } from '../../by
 import type { Grade, Value } from '../../model';
 import { CompiledShape, ShapeIndex } from './compiled';
 import { localPayload } from './page';
+import { findPlaces } from './places';
 import { readValue, sizeOfSerialType } from './record';
 import { BLOB, classOfSerialType, ENOUGH, fitsRange, INT, MOST_COLUMNS, NULL, REAL, TEXT, type Shape } from './shape';
 import { readSignedVarint, readVarint, sizeOfVarint, varintLength } from './varint';
@@ -599,14 +600,10 @@ const isWithinText = (b: Uint8Array, s: number): boolean =>
 	b[s] === 0 && b[s + 2] === 0 && b[s + 4] === 0 && isLetter(b[s + 1]!) && isLetter(b[s + 3]!) && isLetter(b[s + 5]!);
 const isLetter = (byte: number): boolean => byte >= 0x20 && byte < 0x7f;
 
-/** A cell whose first four bytes became a freeblock's header, starting at `s`, or null. */
+/** A cell whose first four bytes became a freeblock's header, starting at `s` (a block's place), or null. */
 function headlessCellAt(b: Uint8Array, s: number, to: number, ctx: CarveContext): Weighed | null {
-	if (s + 8 > to) return null;
-	const next = readU16Be(b, s);
-	if (next !== 0 && (next <= s + 3 || next >= ctx.usable)) return null;
-	const size = readU16Be(b, s + 2);
-	if (size < 6 || s + size > ctx.usable || (ctx.encoding !== 'utf8' && isWithinText(b, s))) return null;
-	return new Headless(b, s, size, to, ctx).find();
+	if (s + 8 > to || (ctx.encoding !== 'utf8' && isWithinText(b, s))) return null;
+	return new Headless(b, s, readU16Be(b, s + 2), to, ctx).find();
 }
 
 /** Reads serial types into `types` as long as the shape allows them; where they end, or -1. */
@@ -648,45 +645,32 @@ export function carveCell(b: Uint8Array, start: number, end: number, ctx: CarveC
 	return found && found.score >= 0 ? taken(found, ctx.encoding) : null;
 }
 
-/** The last of the zeros that `at` is one of, before `to`. */
-function lastOfZeros(b: Uint8Array, at: number, to: number): number {
-	let o = at;
-	while (o + 1 < to && b[o + 1] === 0) o++;
-	return o;
-}
-
-/** The next place from `at` on that can be a freeblock's header by its first and third byte (section 1.6), or `to`. */
-function nextTrial(b: Uint8Array, at: number, to: number, highest: number): number {
-	let o = at;
-	while (o < to && (b[o]! > highest || b[o + 2]! > highest)) o++;
-	return o;
-}
-
 /** All rows found in [from, to) of a page, in order of place, none overlapping another. */
 export function carve(b: Uint8Array, from: number, to: number, ctx: CarveContext): Found[] {
 	if (to - from < 6 || ctx.shapes.all.length === 0) return [];
 	const clean: Weighed[] = [];
 	const overwritten: Weighed[] = [];
 	let text: { from: number; to: number } | null = null;
-	let header = from;
-	const highest = (ctx.usable - 1) >> 8;
+	const { headers, headerCount, blocks, blockCount } = findPlaces(b, from, to, ctx.usable, ctx.shapes);
+	let [h, k] = [0, 0];
 	for (let o = from; o + 4 <= to; o++) {
 		if (text && o >= text.from && o < text.to) {
 			o = text.to - 1;
 			continue;
 		}
-		const byte = b[o]!;
-		// A long stretch of zeros is common and holds nothing.
-		if (byte === 0 && b[o + 1] === 0 && b[o + 2] === 0 && b[o + 3] === 0) {
-			o = lastOfZeros(b, o + 3, to) - 3;
+		while (h < headerCount && headers[h]! <= o) h++;
+		while (k < blockCount && blocks[k]! < o) k++;
+		const header = h < headerCount ? headers[h]! : Infinity;
+		const block = k < blockCount ? blocks[k]! : Infinity;
+		const nearest = Math.min(block, header - BEFORE_HEADER);
+		if (nearest > o) {
+			if (nearest === Infinity) break;
+			o = nearest - 1;
 			continue;
 		}
-		if (header <= o) header = ctx.shapes.nextHeader(b, o + 1, to);
-		if (header - o > BEFORE_HEADER && (byte > highest || b[o + 2]! > highest)) {
-			o = nextTrial(b, o, Math.min(header - BEFORE_HEADER, to - 3), highest) - 1;
-			continue;
-		}
-		const found = (byte !== 0 && header - o <= BEFORE_HEADER ? wholeCellAt(b, o, to, ctx) : null) ?? headlessCellAt(b, o, to, ctx);
+		const found =
+			(b[o] !== 0 && header - o <= BEFORE_HEADER ? wholeCellAt(b, o, to, ctx) : null) ??
+			(block === o ? headlessCellAt(b, o, to, ctx) : null);
 		if (!found) continue;
 		if (found.score < 0) overwritten.push(found);
 		else {

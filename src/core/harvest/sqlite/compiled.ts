@@ -1,4 +1,5 @@
 /** Shapes made ready for the carver: which serial types each column allows, as tables that are looked up, not asked. */
+import { setOfBytes } from './places';
 import { allows, MOST_COLUMNS, NULL, type Shape } from './shape';
 import { readVarint, varintLength } from './varint';
 
@@ -39,6 +40,14 @@ export class CompiledShape {
 		return true;
 	}
 
+	/** By a byte: whether the first column's serial type can begin with it. */
+	firstBytes(): Uint8Array {
+		const first = new Uint8Array(256);
+		for (let type = 0; type < NARROW; type++) first[type] = Number(this.allows(0, type));
+		if (this.allows(0, NARROW) || this.allows(0, NARROW + 1)) first.fill(1, NARROW);
+		return first;
+	}
+
 	/** One-byte serial types that a lost column can have had. */
 	coveredTypes(column: number): readonly number[] {
 		let list = this.covered[column];
@@ -73,17 +82,18 @@ export class ShapeIndex {
 	readonly largestHeader: number;
 	/** Whether a record header of so many bytes (below 128) is possible at all. */
 	readonly headerFits = new Uint8Array(NARROW);
-	/** By two bytes: whether they can be (the first of) a record header's size, and of its first serial type. */
-	private readonly begins = new Uint8Array(65_536);
+	/** By two bytes: whether a record's header can begin with them (its size, then the first serial type). */
+	readonly begins = new Uint8Array(65_536);
+	/** The bytes that a header can begin with, and those that can come next, as the marks read them. */
+	readonly sizes: Uint8Array;
+	readonly firsts: Uint8Array;
 
 	constructor(shapes: readonly Shape[], withoutRowid = false) {
 		this.all = shapes.filter((s) => s.order.length > 0 && s.withoutRowid === withoutRowid).map((s) => new CompiledShape(s));
 		let smallest = Infinity;
 		let largest = 0;
-		const first = new Uint8Array(256);
 		for (const compiled of this.all) {
-			for (let type = 0; type < NARROW; type++) if (compiled.allows(0, type)) first[type] = 1;
-			if (compiled.allows(0, 128) || compiled.allows(0, 129)) first.fill(1, NARROW);
+			const first = compiled.firstBytes();
 			for (let n = compiled.fewest; n <= compiled.count; n++) {
 				(this.byCount[n] ??= []).push(compiled);
 				smallest = Math.min(smallest, n + 1);
@@ -91,29 +101,23 @@ export class ShapeIndex {
 				let most = n + 2;
 				for (let k = 0; k < n; k++) if (compiled.allows(k, 129) || compiled.allows(k, 128)) most += 4;
 				largest = Math.max(largest, most);
-				for (let size = n + 1; size <= most && size < NARROW; size++) this.headerFits[size] = 1;
+				for (let size = n + 1; size <= most && size < NARROW; size++) {
+					this.headerFits[size] = 1;
+					for (let byte = 0; byte < 256; byte++) this.begins[(size << 8) | byte]! |= first[byte]!;
+				}
 			}
 		}
 		this.smallestHeader = smallest;
 		this.largestHeader = largest;
-		for (let size = 0; size < 256; size++)
-			if (size < NARROW ? this.headerFits[size] === 1 : largest >= NARROW) this.begins.set(first, size << 8);
-	}
-
-	/** The next place from `at` on where the header of a record of one of these shapes stands, or `to`. */
-	nextHeader(b: Uint8Array, at: number, to: number): number {
-		const { begins } = this;
-		let size = b[at]!;
-		for (let h = at; h + 1 < to; h++) {
-			const first = b[h + 1]!;
-			if (begins[(size << 8) | first] !== 0 && this.isHeader(b, h, to)) return h;
-			size = first;
-		}
-		return to;
+		// A size of two bytes or more: what follows the first is no type yet.
+		if (largest >= NARROW) this.begins.fill(1, NARROW << 8);
+		const sizes = Array.from({ length: 256 }, (_, size) => this.begins.subarray(size << 8, (size + 1) << 8));
+		this.sizes = setOfBytes((byte) => sizes[byte]!.includes(1));
+		this.firsts = setOfBytes((byte) => sizes.some((nexts) => nexts[byte] === 1));
 	}
 
 	/** Whether a whole record header begins at `h`: its size, and types that one of the shapes allows (section 2.1). */
-	private isHeader(b: Uint8Array, h: number, to: number): boolean {
+	isHeader(b: Uint8Array, h: number, to: number): boolean {
 		let size = b[h]!;
 		let at = h + 1;
 		if (size >= NARROW) {
@@ -135,7 +139,7 @@ export class ShapeIndex {
 			if (type === 10 || type === 11 || count >= types.length || type > 0x7fffffff) return false;
 			types[count++] = type;
 		}
-		const candidates = this.byCount[count];
-		return candidates !== undefined && candidates.some((compiled) => compiled.allowsAll(types, 0, count));
+		for (const compiled of this.byCount[count] ?? []) if (compiled.allowsAll(types, 0, count)) return true;
+		return false;
 	}
 }

@@ -51,6 +51,8 @@ export class StoreHarvest implements Harvested {
 	private shapes: Shape[] = [];
 	private shapeByTable: Shape[] = [];
 	private shapeIndex = new ShapeIndex([]);
+	/** What the carver goes by on pages of the present state, by the shape of the page's owner. */
+	private readonly present = new Map<Shape | null, CarveContext[]>();
 	/** Shapes of WITHOUT ROWID tables, whose rows lie on index pages. */
 	private indexShapes = new ShapeIndex([], true);
 	/** Whether those are all entries of indexes, and no rows of WITHOUT ROWID tables. */
@@ -524,6 +526,17 @@ export class StoreHarvest implements Harvested {
 		this.shapeIndex = new ShapeIndex(own);
 		this.indexShapes = new ShapeIndex(own, true);
 		this.onlyEntries = this.indexShapes.all.every((compiled) => compiled.shape.entryOf !== undefined);
+		this.present.clear();
+	}
+
+	/** For cells of tables and, where there are WITHOUT ROWID tables or indexes, for those of their pages. */
+	private contexts(view: PageView, preferred: Shape | null): CarveContext[] {
+		const known = view === this.db.current ? this.present.get(preferred) : undefined;
+		if (known) return known;
+		const made = [this.context(view, preferred?.withoutRowid ? null : preferred)];
+		if (this.indexShapes.all.length > 0) made.push(this.context(view, preferred?.withoutRowid ? preferred : null, this.indexShapes, true));
+		if (view === this.db.current) this.present.set(preferred, made);
+		return made;
 	}
 
 	private context(view: PageView, preferred: Shape | null, shapes = this.shapeIndex, index = false): CarveContext {
@@ -686,7 +699,7 @@ export class StoreHarvest implements Harvested {
 			(s) => !s.entryOf && s.rows < ENOUGH && s.tables.some((t) => t > 0 && !/^sqlite_/i.test(this.tables[t]!.name))
 		);
 		if (unknown.length === 0) return;
-		learnFromFreed(db, unknown, [this.context(db.current, null), this.context(db.current, null, this.indexShapes, true)]);
+		learnFromFreed(db, unknown, this.contexts(db.current, null));
 		this.prepareShapes();
 	}
 
@@ -762,16 +775,13 @@ export class StoreHarvest implements Harvested {
 		const { db } = this;
 		const rows: HarvestedRow[] = [];
 		const where = placeOf(at, page, method);
-		const contexts = [this.context(view, preferred?.withoutRowid ? null : preferred)];
+		const [ofTables, ofIndexes] = this.contexts(view, preferred);
 		// Beyond the database's end entries of indexes lie on pages that say so by their first byte.
 		const beyond = method === 'freed-page' && page > db.current.pageCount && bytes[0] !== LEAF_INDEX && bytes[0] !== INTERIOR_INDEX;
-		if (this.indexShapes.all.length > 0 && !(beyond && this.onlyEntries)) {
-			const ctx = this.context(view, preferred?.withoutRowid ? preferred : null, this.indexShapes, true);
-			contexts.push(ctx);
-		}
+		const both = ofIndexes && !(beyond && this.onlyEntries) ? ofIndexes : null;
 		for (const { from, to } of ranges) {
-			const found = contexts.map((ctx) => carve(bytes, from, to, ctx));
-			for (const cell of found.length > 1 ? surest(found.flat()) : found[0]!) rows.push(this.rowOf(cell, where, 'remnant'));
+			const found = carve(bytes, from, to, ofTables!);
+			for (const cell of both ? surest([...found, ...carve(bytes, from, to, both)]) : found) rows.push(this.rowOf(cell, where, 'remnant'));
 		}
 		if (place) this.place(rows, owner);
 		return rows;
