@@ -21,8 +21,8 @@ import {
 	type ThreadRecord
 } from '../store';
 import { makeScratch } from './blob-scratch';
-import { FileSource } from './file-source';
 import type { LookInput, LookReport, LookWorker, PreviewLine } from './protocol';
+import { ReadAhead } from './read-ahead';
 
 const SLICE_MS = 80;
 /** Findings are written at the end of each reach, and within one when this long has passed, or ten times what writing took. */
@@ -31,6 +31,8 @@ const WRITE_EVERY_MS = 4000;
 let stopping = false;
 let paused = false;
 const breathe = (): Promise<void> => new Promise((resolve) => setTimeout(resolve, 0));
+
+const ahead = new ReadAhead(new Worker(new URL('./read-ahead.worker.ts', import.meta.url), { type: 'module' }));
 
 const api: LookWorker = {
 	async look(input, report) {
@@ -153,7 +155,7 @@ expose(api);
 
 async function open(input: LookInput): Promise<{ look: Look; unwrapped: Unwrapped }> {
 	const unwrapped = await unwrap(
-		input.files.map((f) => ({ name: f.name, path: f.path, source: new FileSource(f.file) })),
+		input.files.map((f) => ({ name: f.name, path: f.path, source: ahead.source(f.file) })),
 		input.passphrases,
 		() => loadSolid(solidWasm),
 		makeScratch
@@ -192,6 +194,8 @@ async function run(input: LookInput, report: (r: LookReport) => void): Promise<v
 	let reached: Reach | null = null;
 	let stopped = false;
 	for (const event of look.run()) {
+		const arrival = ahead.arrival();
+		if (arrival) await arrival;
 		const now = performance.now();
 		if (event.kind === 'progress' && now >= sliceEnd) {
 			report({ kind: 'progress', store: event.store, reach: event.reach, done: event.done, total: event.total, rows: event.rows });

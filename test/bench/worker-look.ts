@@ -2,6 +2,7 @@
 import { Look } from '../../src/core/look';
 import { unwrap } from '../../src/core/unwrap';
 import { FileSource } from '../../src/workers/file-source';
+import { ReadAhead } from '../../src/workers/read-ahead';
 
 const BLOCK = 4 << 20;
 
@@ -10,10 +11,15 @@ function readOnly(file: File): void {
 	for (let at = 0; at < source.size; at += BLOCK) source.read(at, BLOCK);
 }
 
+/** As the look's own worker does it. */
 async function look(file: File): Promise<number> {
-	const { files } = await unwrap([{ name: file.name, path: file.name, source: new FileSource(file) }], []);
+	const ahead = new ReadAhead(new Worker('/reader.js'));
+	const { files } = await unwrap([{ name: file.name, path: file.name, source: ahead.source(file) }], []);
 	const made = new Look(files, { reach: 'raw' });
-	for (const event of made.run()) void event;
+	for (const event of made.run()) {
+		void event;
+		await ahead.arrival();
+	}
 	return made.rows;
 }
 

@@ -51,18 +51,18 @@ async function measure(page: Page, path: string, what: 'read' | 'look'): Promise
 }
 
 const folder = mkdtempSync(join(tmpdir(), 'ombudsman-bench-'));
-const script = join(folder, 'worker.js');
+const scripts = ['worker', 'reader'];
 await build({
-	entryPoints: ['test/bench/worker-look.ts'],
+	entryPoints: { worker: 'test/bench/worker-look.ts', reader: 'src/workers/read-ahead.worker.ts' },
 	bundle: true,
-	outfile: script,
+	outdir: folder,
 	logLevel: 'error',
 	external: ['stream']
 });
 const server = createServer((request, response) => {
-	const isScript = request.url === '/worker.js';
-	response.setHeader('content-type', isScript ? 'text/javascript' : 'text/html');
-	response.end(isScript ? readFileSync(script) : '<!doctype html><title>bench</title><input type="file">');
+	const script = scripts.find((name) => request.url === `/${name}.js`);
+	response.setHeader('content-type', script ? 'text/javascript' : 'text/html');
+	response.end(script ? readFileSync(join(folder, `${script}.js`)) : '<!doctype html><title>bench</title><input type="file">');
 }).listen(0, '127.0.0.1');
 const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ['--no-sandbox'] });
 try {

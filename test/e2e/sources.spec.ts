@@ -140,13 +140,17 @@ test('a long look is paused, said to be, and goes on; stopped, it keeps what it 
 		const image = join(folder, 'image.bin');
 		writeFileSync(image, talk(11));
 		const noise = randomBytes(1 << 20);
-		for (let i = 0; i < 200; i++) appendFileSync(image, noise);
+		for (let i = 0; i < 600; i++) appendFileSync(image, noise);
+		const reader = page.waitForRequest(/read-ahead/);
 		await page.goto('http://127.0.0.1:4392/');
 		await page.getByTestId('files').setInputFiles(image);
+		await page.getByRole('button', { name: 'Look at all of it' }).click({ timeout: 60_000 });
 		const progress = page.getByRole('region', { name: 'The look' });
 		await progress.getByRole('button', { name: 'Pause' }).click({ timeout: 30_000 });
 		await expect(progress.getByRole('button', { name: 'Go on' })).toBeVisible();
 		await expect(progress.getByText(/Looking at .* of image.bin: paused/)).toBeVisible();
+		// Its bytes are read in a worker of their own.
+		await reader;
 		// All of it can be seen: the words, how far, and both buttons.
 		const whole = (await progress.boundingBox())!;
 		for (const name of ['Go on', 'Stop']) {

@@ -420,6 +420,9 @@ function rowidFits(shape: Shape, rowid: number | bigint): boolean {
 	return shape.rows < 20 || rowid <= Math.max(shape.highRowid * 4, shape.highRowid + 1_000_000);
 }
 
+/** A freed cell's record header, where it is still there, stands no further behind the cell's beginning. */
+const HEADER_WITHIN = 10;
+
 /** The best of the ways in which one place can be a cell without its first four bytes. */
 class Headless {
 	best: Weighed | null = null;
@@ -433,6 +436,8 @@ class Headless {
 		/** The size that the freeblock's header states. */
 		private readonly size: number,
 		to: number,
+		/** Whether the record's header can be one that is still there. */
+		private readonly hasHeader: boolean,
 		private readonly ctx: CarveContext
 	) {
 		this.limit = Math.min(to, s + size);
@@ -494,7 +499,9 @@ class Headless {
 
 	private ofTable(compiled: CompiledShape, count: number): void {
 		const { b, s, limit } = this;
-		this.headerStillThere(compiled, count);
+		if (this.hasHeader) this.headerStillThere(compiled, count);
+		// With its header there and its block filled it is no other cell with less of a header.
+		if (this.best?.fills && this.best.score >= BEYOND_DOUBT) return;
 		// Three bytes: the header's size is gone, all serial types are there.
 		const end = typesOf(b, s + 4, limit, compiled, 0, count);
 		if (end > 0) {
@@ -513,7 +520,7 @@ class Headless {
 	/** Payload length and rowid took four bytes or more: the header's own size is still there. */
 	private headerStillThere(compiled: CompiledShape, count: number): void {
 		const { b, s, limit } = this;
-		for (let h = s + 4; h <= s + 10 && h < limit; h++) {
+		for (let h = s + 4; h <= s + HEADER_WITHIN && h < limit; h++) {
 			// Bytes between the covered four and the header are the end of the rowid: all but the last go on.
 			if (h > s + 4 && b[h - 1]! >= 0x80) continue;
 			if (h > s + 5 && b[h - 2]! < 0x80) return;
@@ -600,10 +607,13 @@ const isWithinText = (b: Uint8Array, s: number): boolean =>
 	b[s] === 0 && b[s + 2] === 0 && b[s + 4] === 0 && isLetter(b[s + 1]!) && isLetter(b[s + 3]!) && isLetter(b[s + 5]!);
 const isLetter = (byte: number): boolean => byte >= 0x20 && byte < 0x7f;
 
-/** A cell whose first four bytes became a freeblock's header, starting at `s` (a block's place), or null. */
-function headlessCellAt(b: Uint8Array, s: number, to: number, ctx: CarveContext): Weighed | null {
+/**
+ * A cell whose first four bytes became a freeblock's header, starting at `s` (a block's place), or null. `header`: the next
+ * place from `s + 4` on where a record's header stands.
+ */
+function headlessCellAt(b: Uint8Array, s: number, to: number, header: number, ctx: CarveContext): Weighed | null {
 	if (s + 8 > to || (ctx.encoding !== 'utf8' && isWithinText(b, s))) return null;
-	return new Headless(b, s, readU16Be(b, s + 2), to, ctx).find();
+	return new Headless(b, s, readU16Be(b, s + 2), to, header <= s + HEADER_WITHIN, ctx).find();
 }
 
 /** Reads serial types into `types` as long as the shape allows them; where they end, or -1. */
@@ -645,6 +655,12 @@ export function carveCell(b: Uint8Array, start: number, end: number, ctx: CarveC
 	return found && found.score >= 0 ? taken(found, ctx.encoding) : null;
 }
 
+/** The first place from `least` on, of those from the `i`th on; or Infinity. */
+function firstFrom(list: Int32Array, i: number, count: number, least: number): number {
+	for (let k = i; k < count; k++) if (list[k]! >= least) return list[k]!;
+	return Infinity;
+}
+
 /** All rows found in [from, to) of a page, in order of place, none overlapping another. */
 export function carve(b: Uint8Array, from: number, to: number, ctx: CarveContext): Found[] {
 	if (to - from < 6 || ctx.shapes.all.length === 0) return [];
@@ -670,7 +686,7 @@ export function carve(b: Uint8Array, from: number, to: number, ctx: CarveContext
 		}
 		const found =
 			(b[o] !== 0 && header - o <= BEFORE_HEADER ? wholeCellAt(b, o, to, ctx) : null) ??
-			(block === o ? headlessCellAt(b, o, to, ctx) : null);
+			(block === o ? headlessCellAt(b, o, to, firstFrom(headers, h, headerCount, o + 4), ctx) : null);
 		if (!found) continue;
 		if (found.score < 0) overwritten.push(found);
 		else {

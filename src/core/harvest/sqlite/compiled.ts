@@ -111,9 +111,15 @@ export class ShapeIndex {
 		this.largestHeader = largest;
 		// A size of two bytes or more: what follows the first is no type yet.
 		if (largest >= NARROW) this.begins.fill(1, NARROW << 8);
-		const sizes = Array.from({ length: 256 }, (_, size) => this.begins.subarray(size << 8, (size + 1) << 8));
-		this.sizes = setOfBytes((byte) => sizes[byte]!.includes(1));
-		this.firsts = setOfBytes((byte) => sizes.some((nexts) => nexts[byte] === 1));
+		const sizes = new Set<number>();
+		const firsts = new Set<number>();
+		for (let two = 0; two < this.begins.length; two++) {
+			if (this.begins[two] === 0) continue;
+			sizes.add(two >> 8);
+			firsts.add(two & 0xff);
+		}
+		this.sizes = setOfBytes(sizes);
+		this.firsts = setOfBytes(firsts);
 	}
 
 	/** Whether a whole record header begins at `h`: its size, and types that one of the shapes allows (section 2.1). */

@@ -17,6 +17,7 @@ import {
 	INTERIOR_INDEX,
 	LEAF_INDEX,
 	INTERIOR_TABLE,
+	firstUsed,
 	isBlank,
 	LEAF_TABLE,
 	localPayload,
@@ -34,8 +35,8 @@ import { ENOUGH, entryShape, learn, learnScanned, shapeKey, shapeOf, type Shape 
 import { readSignedVarint, readVarint, varintLength } from './varint';
 import { LaidView, LazyView, type PageAt, type PageView } from './view';
 
-const PAGES_A_STEP = 512;
-const PAGES_A_BLOCK = 256;
+/** Bytes after which it is said how far a look is: pages of all sizes, and the blocks a source is read in, are parts or multiples of it. */
+const STEP = 512 << 10;
 /** Entries from which the shape of an index is learned. */
 const ENTRIES_LEARNED = 2000;
 /** In the record of pages' owners: tables come first, by number, then the indexes. */
@@ -136,7 +137,7 @@ export class StoreHarvest implements Harvested {
 			for (const root of [table.rootPage, ...(this.moreRoots.get(table.index) ?? [])].flatMap((r) => this.subtrees(table, r))) {
 				db.walk(db.current, root, visit, Math.min(table.index + 1, FIRST_INDEX - 1));
 				if (done >= nextReport) {
-					nextReport = done + PAGES_A_STEP * db.pageSize;
+					nextReport = done + STEP;
 					yield { reach: 'used', done, total };
 				}
 			}
@@ -710,7 +711,7 @@ export class StoreHarvest implements Harvested {
 		const total = pages * db.pageSize;
 		const spent = { 'freed cells': { bytes: 0, rows: 0 }, 'free pages': { bytes: 0, rows: 0 }, 'unreached pages': { bytes: 0, rows: 0 } };
 		for (let page = 1; page <= pages; page++) {
-			if (page % PAGES_A_STEP === 0) yield { reach: 'freed', done: page * db.pageSize, total };
+			if (page % (STEP / db.pageSize) === 0) yield { reach: 'freed', done: page * db.pageSize, total };
 			const use = db.use[page]!;
 			if (use === PageUse.PointerMap || use === PageUse.LockByte) continue;
 			const at = db.current.locate(page);
@@ -870,29 +871,31 @@ export class StoreHarvest implements Harvested {
 	/** Pages of the file beyond the database's present end. */
 	private *raw(): Generator<Progress> {
 		const { db } = this;
-		const first = db.current.pageCount + 1;
-		const total = Math.max(0, db.filePages - first + 1) * db.pageSize;
+		const first = db.current.pageCount * db.pageSize;
+		const end = db.filePages * db.pageSize;
+		const total = Math.max(0, end - first);
 		const before = this.book.rows.length;
-		for (let page = first; page <= db.filePages; page++) {
-			if (page % PAGES_A_STEP === 0) yield { reach: 'raw', done: (page - first) * db.pageSize, total };
-			const at: PageAt = { file: db.files.db, offset: (page - 1) * db.pageSize, frame: 0 };
-			const source = db.files.sources[db.files.db]!;
-			// An image of a disk is mostly nothing: whole blocks of it are passed at once.
-			if (
-				page % PAGES_A_BLOCK === 0 &&
-				page + PAGES_A_BLOCK <= db.filePages &&
-				isBlank(source.read(at.offset, PAGES_A_BLOCK * db.pageSize))
-			) {
-				page += PAGES_A_BLOCK - 1;
-				continue;
-			}
-			const bytes = source.read(at.offset, db.pageSize);
-			if (bytes.length < db.pageSize) continue;
-			this.freedPage(page, PageUse.Unreached, bytes, at);
+		for (let offset = first; offset < end;) {
+			const block = db.files.sources[db.files.db]!.read(offset, Math.min(STEP - (offset % STEP), end - offset));
+			this.rawPages(block, offset);
+			if (block.length === 0) break;
+			offset += block.length;
+			yield { reach: 'raw', done: offset - first, total };
 		}
 		const rest = this.cutPage();
 		this.account.push({ space: 'beyond the end', bytes: total + rest, rows: this.book.rows.length - before });
 		yield { reach: 'raw', done: total, total };
+	}
+
+	/** The pages of a stretch of the file. An image of a disk is mostly nothing: pages of zeros are passed at once. */
+	private rawPages(block: Uint8Array, offset: number): void {
+		const { pageSize, files } = this.db;
+		for (let at = 0; at + pageSize <= block.length; at += pageSize) {
+			at = Math.floor(firstUsed(block, at) / pageSize) * pageSize;
+			const bytes = block.subarray(at, at + pageSize);
+			const page = (offset + at) / pageSize + 1;
+			if (bytes.length === pageSize) this.freedPage(page, PageUse.Unreached, bytes, { file: files.db, offset: offset + at, frame: 0 });
+		}
 	}
 }
 

@@ -23,31 +23,37 @@ const LONGEST = 65_536;
 const SMALLEST_BLOCK = 6;
 
 const { mark, memory } = new WebAssembly.Instance(new WebAssembly.Module(MARKS)).exports as unknown as {
-	mark: (from: number, to: number, highest: number) => void;
+	mark: (from: number, to: number, highest: number) => number;
 	memory: { buffer: ArrayBuffer };
 };
 const held = new Uint8Array(memory.buffer);
-const marks = new Uint32Array(memory.buffer, MARKS_AT, LONGEST / 16);
+/** In twos: where sixteen bytes begin, and which of them are marked. */
+const marks = new Uint32Array(memory.buffer, MARKS_AT, (LONGEST / 16) * 2 + 2);
 let setsOf: ShapeIndex | null = null;
+/** The page that lies there now: most pages have several stretches that are free. */
+let heldPage: Uint8Array | null = null;
 
 const places: Places = { headers: new Int32Array(LONGEST), headerCount: 0, blocks: new Int32Array(LONGEST), blockCount: 0 };
 
-/** All places in [from, to) of a page (65,536 bytes at most) of which `usable` bytes are used. */
+/** All places in [from, to) of a page (65,536 bytes at most, never changed) of which `usable` bytes are used. */
 export function findPlaces(b: Uint8Array, from: number, to: number, usable: number, shapes: ShapeIndex): Places {
 	if (setsOf !== shapes) {
 		held.set(shapes.sizes, SETS_AT);
 		held.set(shapes.firsts, SETS_AT + shapes.sizes.length);
 		setsOf = shapes;
 	}
-	held.set(b.subarray(from, to), from);
-	mark(from & ~15, to, (usable - 1) >> 8);
+	if (heldPage !== b) {
+		held.set(b);
+		heldPage = b;
+	}
+	const noted = mark(from & ~15, to, (usable - 1) >> 8);
 	places.headerCount = 0;
 	places.blockCount = 0;
-	for (let w = from >> 4; w << 4 < to; w++) {
-		const both = marks[w]!;
-		if (both === 0) continue;
-		noteHeaders(b, w << 4, both & 0xffff, from, to, shapes);
-		noteBlocks(b, w << 4, both >>> 16, from, to, usable);
+	for (let i = 0; i < noted; i++) {
+		const at = marks[i * 2]!;
+		const both = marks[i * 2 + 1]!;
+		noteHeaders(b, at, both & 0xffff, from, to, shapes);
+		noteBlocks(b, at, both >>> 16, from, to, usable);
 	}
 	return places;
 }
@@ -76,8 +82,8 @@ function noteBlocks(b: Uint8Array, at: number, marked: number, from: number, to:
 }
 
 /** A set of bytes as the marks read it: two tables of 16 bytes (see marks.wat). */
-export function setOfBytes(has: (byte: number) => boolean): Uint8Array {
+export function setOfBytes(bytes: Iterable<number>): Uint8Array {
 	const tables = new Uint8Array(32);
-	for (let byte = 0; byte < 256; byte++) if (has(byte)) tables[(byte >> 7) * 16 + (byte & 15)]! |= 1 << ((byte >> 4) & 7);
+	for (const byte of bytes) tables[(byte >> 7) * 16 + (byte & 15)]! |= 1 << ((byte >> 4) & 7);
 	return tables;
 }
