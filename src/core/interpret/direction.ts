@@ -22,7 +22,7 @@ interface Sampled {
 export const saysWay = (value: string): boolean => OUT_WORD.test(value) || IN_WORD.test(value);
 const OUT_WORD = /^(out|outgoing|sent|send|sending|delivered|queued|me|mine|self|o|s|tx|from_me|outbox|->|>)$/i;
 const IN_WORD = /^(in|incoming|inbox|received|recv|receive|them|other|i|r|rx|to_me|<-|<)$/i;
-const OUT_NAME = /(from_?me|mine|outgoing|is_?sent|is_?out|^own$|^self$|by_?me|is_?mine|is_?self|^out$|^me$)/i;
+const OUT_NAME = /(from_?me|mine|outgoing|is_?sent|is_?out|is_?me$|is_?owner$|^own$|^self$|by_?me|is_?mine|is_?self|^out$|^me$)/i;
 const IN_NAME = /(incoming|is_?in$|received|inbound|^in$)/i;
 const FLAG_NAME = /dir|richtung|sens|type|box|folder|way|side|flow|kind|state|status/i;
 

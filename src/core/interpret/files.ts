@@ -9,6 +9,7 @@ export type FileColumns = AttachmentReading['columns'];
 
 export const isPath = (c: SheetColumn): boolean =>
 	c.profile.texts > 0 &&
+	!c.profile.time &&
 	(c.profile.path > 0.5 || isFileNamed(c)) &&
 	c.profile.mime < 0.3 &&
 	c.profile.email < 0.3 &&
@@ -23,6 +24,9 @@ const DIGEST_NAMED = /hash|sha|md5|digest|sum/i;
 /** Bytes: numbers that go so high are no counts of things. */
 const LARGE = 20_000;
 
+/** A name of a file stands where a file is stated: no more names than so many times the files. */
+const NAMES_BESIDE = 1.5;
+
 /** What a sheet's rows say of files: `null` where they say nothing. */
 export function fileColumns(sheet: Sheet, tables: readonly Table[], except: readonly (SheetColumn | undefined)[] = []): FileColumns | null {
 	const free = sheet.columns.filter((c) => !except.includes(c) && c.column >= 0);
@@ -30,7 +34,11 @@ export function fileColumns(sheet: Sheet, tables: readonly Table[], except: read
 	const mime = free.find(isMime) ?? null;
 	const path = paths.find((c) => /path|uri|url|local|file/i.test(c.name)) ?? paths[0] ?? null;
 	if (!path && !mime) return null;
-	const name = paths.find((c) => c !== path) ?? free.find((c) => c !== path && /name|title/i.test(c.name) && c.profile.texts > 0) ?? null;
+	const beside = (c: SheetColumn): boolean => c.profile.filled <= (path ?? mime!).profile.filled * NAMES_BESIDE + 1;
+	const name =
+		paths.find((c) => c !== path) ??
+		free.find((c) => c !== path && /name|title/i.test(c.name) && c.profile.texts > 0 && !c.profile.time && beside(c)) ??
+		null;
 	const number = (c: SheetColumn): boolean => c.profile.ints > 0 && !c.profile.time;
 	const whole = (name: RegExp): SheetColumn | null => free.find((c) => number(c) && name.test(c.name)) ?? null;
 	const named = { width: whole(/width|_w$|^w$/i), height: whole(/height|_h$|^h$/i) };

@@ -57,7 +57,8 @@ class Parties {
 
 	settle(): void {
 		const { m } = this;
-		const found = this.candidates();
+		const several = this.candidates();
+		const found = several.length > 0 ? several : this.candidates(true);
 		// A name and a number of the same person are one party: the number, with the name beside it.
 		const parties = found.filter((c) => addressShare(c) > 0.4 || !found.some((a) => addressShare(a) > 0.4 && this.says(a, c)));
 		for (const address of found.filter((c) => addressShare(c) > 0.4)) {
@@ -69,8 +70,8 @@ class Parties {
 		if (!m.thread || stray) this.wholeFile();
 	}
 
-	/** Columns with names or addresses that come back. */
-	private candidates(): SheetColumn[] {
+	/** Columns with names or addresses that come back; `alone`: also one of a single name, where only one wrote. */
+	private candidates(alone = false): SheetColumn[] {
 		const { m } = this;
 		const rows = m.sheet.sure.length;
 		return m.sheet.columns.filter((c) => {
@@ -78,9 +79,11 @@ class Parties {
 			if (c === m.text.value || c === m.time?.value || c.column < 0 || p.time || this.isDay(c) || c.name === FILE_COLUMN) return false;
 			if (p.texts < p.filled * 0.9 || p.filled < rows * 0.2 || p.many || p.mime > 0.2 || p.averageLength > 60) return false;
 			if (p.distinct.size > Math.max(2, rows * 0.6)) return false;
+			// A key of persons: what it says stands beside it.
+			if (m.sheet.columns.some((o) => o.name.startsWith(`${c.name}.`))) return false;
 			if (addressShare(c) > 0.4) return true;
 			if (c.name === '@class' || p.uuid > 0.3 || p.path > 0.5 || p.name < 0.6 || flagWords(c)) return false;
-			return WHO.test(c.name) || (p.distinct.size > 1 && !WHAT.test(c.name) && looksLikeNames(c));
+			return WHO.test(c.name) || (p.distinct.size > (alone ? 0 : 1) && !WHAT.test(c.name) && looksLikeNames(c));
 		});
 	}
 

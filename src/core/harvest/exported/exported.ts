@@ -10,7 +10,9 @@ import { inColumns, readCsv } from './csv';
 import type { Item } from './items';
 import { readJson } from './json';
 import { decode, linesOf, textEncodingOf, wholeText, type TextEncoding } from './lines';
-import { readHtml, readXml, textOfHtml } from './markup';
+import { readHtml } from './html';
+import { textOfHtml } from './markup';
+import { readXml } from './xml';
 import { plainLine } from './stamps';
 import { tablesOf } from './tables';
 

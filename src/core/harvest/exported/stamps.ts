@@ -180,7 +180,8 @@ function stampOf(m: RegExpExecArray, pattern: Pattern): Stamp | null {
 	const time = timeOf(m[pattern.timeAt]!, m[pattern.timeAt + 1]!, m[pattern.timeAt + 2], m[pattern.timeAt + 3], halves ?? halfOf(after));
 	if (time === null) return null;
 	// A word behind the time that is no half of a day belongs to what follows; so does a zone behind it.
-	const stray = after !== undefined && halfOf(after) === null;
+	const zone = after !== undefined && isZone(after, m[0]) ? 'Z' : m[pattern.timeAt + 5];
+	const stray = after !== undefined && halfOf(after) === null && zone !== 'Z';
 	const end = stray && pattern.betweenAt ? m[0].lastIndexOf(after) : m[0].length;
 	if (stray && !pattern.betweenAt) return null;
 	const lead = OPENING.exec(m[0])![0].length;
@@ -191,11 +192,14 @@ function stampOf(m: RegExpExecArray, pattern: Pattern): Stamp | null {
 		written,
 		...date,
 		time,
-		zone: stray ? null : zoneOf(m[pattern.timeAt + 5]),
+		zone: stray ? null : zoneOf(zone),
 		form: formOf(written),
 		halfDays: (halves ?? halfOf(after)) !== null
 	};
 }
+
+/** "Z" directly behind a time (RFC 3339), or a zone's name, which the form takes for a word of its own. */
+const isZone = (after: string, whole: string): boolean => /^(UTC|GMT)$/.test(after) || (after === 'Z' && /\dZ/.test(whole.slice(-3)));
 
 const formOf = (written: string): string => written.replace(/[\p{L}\p{M}.'’]*\p{L}[\p{L}\p{M}.'’]*/gu, 'a').replace(/\d+/g, '0');
 

@@ -1,6 +1,7 @@
 /** Items as tables, so that interpretation reads them like any store's: a table for each sort of list, joined by number. */
 import type { Table, Value } from '../../model';
 import type { Item } from './items';
+import { namePersons } from './named-persons';
 import { dateHeading, findStamp, findTime, plainLine, readDates, stampTime, type DateReading, type Stamp } from './stamps';
 
 export interface ItemTable {
@@ -34,6 +35,7 @@ export function tablesOf(root: Item): ItemTable[] {
 	};
 	collect(root, null, 0);
 	if (root.fields.size > 0) found.set('(file)', { name: '(file)', inside: null, items: [{ item: root, parent: 0 }] });
+	namePersons([...found.values()]);
 	return [...found.values()].map(tableOf);
 }
 
@@ -79,7 +81,11 @@ function isSmallWhole(values: readonly (Value | undefined)[]): boolean {
 
 const MOSTLY = 0.9;
 /** Written so already that nothing has to be decided. */
-const ISO = /^\s*\d{4}-\d{2}-\d{2}[T ]\d/;
+const ISO = /^\s*\d{4}-\d{2}-\d{2}[T ]\d[\d:.,]*\s?(?:Z|UTC|[+-]\d\d:?\d\d)?\s*$/;
+/** What stands between a date and a name in one value. */
+const AROUND = /^[\s:,;|·–—()[\]-]+|[\s:,;|·–—()[\]-]+$/gu;
+/** Distinct values among so many, up to which they come back. */
+const COMES_BACK = 0.6;
 
 /** Columns of national dates get one beside them in ISO 8601, the order of day and month decided over the whole column. */
 function addTimes(columns: string[], values: (Value | undefined)[][]): ItemTable['dates'] {
@@ -102,6 +108,7 @@ function addTimes(columns: string[], values: (Value | undefined)[][]): ItemTable
 			add(columns, values, columns[i]!, stamps, out);
 			continue;
 		}
+		if (takeApart(columns, values, i, all, out)) continue;
 		if (filled.filter((t) => dateHeading(t)).length >= filled.length * MOSTLY) datesAlone.push(i);
 		else if (filled.filter((t) => whole(t, findTime(t))).length >= filled.length * MOSTLY) timesAlone.push(i);
 	}
@@ -116,6 +123,29 @@ function addTimes(columns: string[], values: (Value | undefined)[][]): ItemTable
 		add(columns, values, `${columns[datesAlone[0]!]} and ${columns[timesAlone[0]!]}`, stamps, out);
 	}
 	return out;
+}
+
+/** A column of dates with a name before or behind each becomes two, where the names come back. */
+function takeApart(
+	columns: string[],
+	values: (Value | undefined)[][],
+	i: number,
+	all: readonly string[],
+	out: ItemTable['dates']
+): boolean {
+	const stamps = all.map((t) => findStamp(t));
+	const rests = all.map((t, k) => (stamps[k] ? (t.slice(0, stamps[k].from) + t.slice(stamps[k].to)).replace(AROUND, '') : ''));
+	const filled = rests.filter((r) => /\p{L}{2}|\d{6}/u.test(r));
+	if (filled.length < all.filter((t) => t.trim() !== '').length * MOSTLY || filled.length < 2) return false;
+	if (new Set(filled).size > Math.max(2, filled.length * COMES_BACK)) return false;
+	const name = columns[i]!;
+	columns.push(`${name} (name)`);
+	values.forEach((v, k) => {
+		v.push(rests[k] || undefined);
+		if (stamps[k]) v[i] = stamps[k].written;
+	});
+	add(columns, values, name, stamps, out);
+	return true;
 }
 
 function add(columns: string[], values: (Value | undefined)[][], name: string, stamps: (Stamp | null)[], out: ItemTable['dates']): void {

@@ -1,0 +1,210 @@
+/**
+ * HTML as items: what stands several times in one place, as rows of a table, parts of a list or terms and what is said of
+ * them do. No class or element is known; what the parts of each are is told by where they stand.
+ */
+import { isTag, isText, type Document, type Element } from 'domhandler';
+import { DEEPEST, item, type Item } from './items';
+import { elements, INLINE, parseMarkup, readText, SKIPPED, stretch } from './markup';
+import { continued } from './runs-on';
+import { dateHeading, plainLine } from './stamps';
+
+/** So many alike in one place are a list. */
+const ALIKE = 3;
+/** Lists of one page that are kept, and how deep one is looked for. */
+const LISTS = 3;
+const DEEPEST_LIST = 200;
+
+/** What repeats: one element, or a term with what is said of it. */
+interface Entry {
+	parts: Element[];
+	/** The heading of a day that stands before it; '' where there is none. */
+	day: string;
+}
+
+export function readHtml(text: string): Item | null {
+	const lists = new Map<string, Entry[]>();
+	let day = '';
+	const enter = (name: string, parts: Element[]): void => {
+		const list = lists.get(name);
+		if (list) list.push({ parts, day });
+		else lists.set(name, [{ parts, day }]);
+	};
+	const visit = (node: Document | Element, depth: number): void => {
+		if (depth > DEEPEST_LIST) return;
+		const inner = elements(node).filter((e) => !SKIPPED.has(e.name));
+		const groups = groupsOf(inner);
+		const terms = isTag(node) && node.name === 'dl' ? termsOf(inner) : [];
+		for (const el of inner) {
+			const heading = headingOf(el);
+			if (heading !== '') day = heading;
+			const term = terms.find(([first]) => first === el);
+			if (term) enter(`${groupName(node)}dl`, term);
+			else if (terms.length === 0 && heading === '' && isList(groups.get(el.name)!) && !INLINE.has(el.name) && readText([el]) !== '')
+				enter(`${groupName(node)}${el.name}`, [el]);
+			visit(el, depth + 1);
+		}
+	};
+	visit(parseMarkup(text, false), 0);
+	const root = item(0, text.length);
+	// What is a part of another list's items is none of its own, where that one says more.
+	const found = [...lists].map(([name, entries]) => [name, itemsOf(entries)] as const);
+	const best = found.filter(([, items]) => items.length >= ALIKE).sort((a, b) => richness(b[1]) - richness(a[1]));
+	for (const [name, items] of best)
+		if (root.lists.size < LISTS && ![...root.lists.values()].some((richer) => arePartsOf(items, richer))) root.lists.set(name, items);
+	for (const items of root.lists.values()) continued(items);
+	return root.lists.size > 0 ? root : null;
+}
+
+/** Whether the items of one list lie within those of another; both in order of place. */
+function arePartsOf(items: readonly Item[], others: readonly Item[]): boolean {
+	let inside = 0;
+	let o = 0;
+	for (const one of items) {
+		while (o < others.length && others[o]!.to < one.to) o++;
+		if (o < others.length && others[o]!.from <= one.from) inside++;
+	}
+	return inside >= items.length * MOSTLY;
+}
+
+function groupsOf(inner: readonly Element[]): Map<string, Element[]> {
+	const groups = new Map<string, Element[]>();
+	for (const el of inner) {
+		const list = groups.get(el.name);
+		if (list) list.push(el);
+		else groups.set(el.name, [el]);
+	}
+	return groups;
+}
+
+/** The terms of a list of them, each with what is said of it; none where they are too few. */
+function termsOf(inner: readonly Element[]): Element[][] {
+	const terms: Element[][] = [];
+	for (const el of inner) {
+		if (el.name === 'dt') terms.push([el]);
+		else if (el.name === 'dd') terms.at(-1)?.push(el);
+	}
+	return terms.length >= ALIKE ? terms : [];
+}
+
+/** The text of an element that is a date and nothing else, as headings of days are; else ''. */
+function headingOf(el: Element): string {
+	const text = readText([el]);
+	return text.length < 60 && dateHeading(plainLine(text)) ? text : '';
+}
+
+/** Several of one kind; those that each have a class of their own are the parts of one thing. */
+function isList(group: readonly Element[]): boolean {
+	const classes = new Set(group.map((e) => e.attribs['class'] ?? ''));
+	return group.length >= ALIKE && (classes.size < group.length || classes.has(''));
+}
+
+const classOf = (el: Element): string => el.attribs['class']?.trim().split(/\s+/)[0] ?? '';
+
+const groupName = (node: Document | Element): string => (isTag(node) && classOf(node) ? `${classOf(node)} ` : '');
+
+function richness(items: readonly Item[]): number {
+	const often = new Map<string, number>();
+	for (const i of items.slice(0, 500)) for (const name of i.fields.keys()) often.set(name, (often.get(name) ?? 0) + 1);
+	const shared = [...often.values()].filter((n) => n > Math.min(items.length, 500) * 0.6).length;
+	return Math.min(shared, 6) * Math.log2(items.length + 1);
+}
+
+function itemsOf(entries: readonly Entry[]): Item[] {
+	const heads = headsOf(entries.flatMap(({ parts }) => parts));
+	const items: Item[] = [];
+	for (const { parts, day } of entries) {
+		const one = stretch(parts[0]!, parts.at(-1));
+		if (day !== '') one.fields.set('(day)', day);
+		for (const part of parts) fields(one, part, 0, heads);
+		if (one.fields.size > 1) items.push(one);
+	}
+	return items;
+}
+
+// ── parts within a line ────────────────────────────────────────────────────────────────────────────────────
+
+/** Share of the elements of one name that must begin alike. */
+const MOSTLY = 0.9;
+
+const isPlainInline = (el: Element): boolean =>
+	INLINE.has(el.name) && !el.attribs['class'] && elements(el).every((e) => INLINE.has(e.name));
+/** An element in which there are but words, and elements that stand within a line and have no class. */
+const isLine = (el: Element): boolean => elements(el).every(isPlainInline);
+const isMedia = (el: Element): boolean => /^(br|img|a|audio|video|wbr)$/.test(el.name);
+
+/** The marked-up words with which a line begins, before any that are not. */
+function headOf(el: Element): Element[] {
+	const head: Element[] = [];
+	for (const child of el.children) {
+		if (isText(child)) {
+			if (/[\p{L}\p{N}]/u.test(child.data)) break;
+		} else if (isTag(child)) {
+			if (child.name === 'br') continue;
+			if (isMedia(child)) break;
+			head.push(child);
+		}
+	}
+	return head;
+}
+
+/** By name: with how many marked-up parts nearly all lines of that name begin, and these alike. */
+function headsOf(els: readonly Element[]): Map<string, number> {
+	const lines = new Map<string, string[][]>();
+	const walk = (el: Element, depth: number): void => {
+		if (isLine(el)) {
+			const list = lines.get(partName(el, depth)) ?? [];
+			lines.set(partName(el, depth), list);
+			list.push(headOf(el).map((e) => e.name));
+		} else if (depth < DEEPEST) for (const child of elements(el)) walk(child, depth + 1);
+	};
+	for (const el of els) walk(el, 0);
+	const out = new Map<string, number>();
+	for (const [name, heads] of lines) {
+		let length = 0;
+		for (let k = 0; ; k++) {
+			const usual = heads.find((h) => h[k] !== undefined)?.[k];
+			if (usual === undefined || heads.filter((h) => h[k] === usual).length < heads.length * MOSTLY) break;
+			length = k + 1;
+		}
+		if (heads.length >= ALIKE && length > 0) out.set(name, length);
+	}
+	return out;
+}
+
+/** What stands between a head and what is said, on the same line. */
+const SEPARATOR = /^[ \t]*[:–—|·•,>\]-]?[ \t]*/;
+
+// ── fields ─────────────────────────────────────────────────────────────────────────────────────────────────
+
+const TOLD = /^(title|datetime|href|src|alt|value|data-.+)$/;
+
+/** The name of a part: its element and class; that of what repeats differs with the way, and stands in a field of its own. */
+const partName = (el: Element, depth: number): string => `${el.name}${depth > 0 && classOf(el) ? `.${classOf(el)}` : ''}`;
+
+/** Fields of a repeated element: each part with text of its own, by its element and class, and what attributes tell. */
+function fields(into: Item, el: Element, depth: number, heads: ReadonlyMap<string, number>): void {
+	const set = (name: string, value: string): void => {
+		let free = name;
+		for (let n = 2; into.fields.has(free) && n < 40; n++) free = `${name} ${n}`;
+		if (value.trim() !== '') into.fields.set(free, value);
+	};
+	const told = (of: Element, name: string): void => {
+		for (const [attribute, value] of Object.entries(of.attribs)) if (TOLD.test(attribute)) set(`${name}@${attribute}`, value);
+	};
+	const own = partName(el, depth);
+	told(el, own);
+	if (depth === 0 && el.attribs['class']) set('@class', el.attribs['class']);
+	if (isLine(el) || depth > DEEPEST) {
+		const head = headOf(el).slice(0, heads.get(own) ?? 0);
+		for (const part of head) set(`${own} ${part.name}`, readText([part]));
+		const rest = readText(el.children.filter((c) => !head.includes(c as Element)));
+		set(own, head.length > 0 ? rest.replace(SEPARATOR, '') : rest);
+		for (const part of elements(el)) told(part, part.name);
+		return;
+	}
+	set(own, readText(el.children.filter((c) => isText(c) || (isTag(c) && INLINE.has(c.name) && !c.attribs['class']))));
+	for (const part of elements(el)) {
+		if (!INLINE.has(part.name) || part.attribs['class'] || part.name === 'time') fields(into, part, depth + 1, heads);
+		else told(part, part.name);
+	}
+}
