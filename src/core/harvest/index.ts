@@ -1,11 +1,12 @@
 /** Harvest: a file's bytes become rows. Each format has a folder; this is their whole public face. */
 export type { AccountLine, Harvested, Progress } from './harvested';
 export { StoreHarvest } from './sqlite/harvest';
-export { ExportHarvest, FILE_COLUMN, openExport, type Mail } from './exported/exported';
+export { ExportHarvest, FILE_COLUMN, filesWithin, openExport, type Mail } from './exported/exported';
 export { hasMagic } from './sqlite/header';
 export { readJournal, sampleSum } from './sqlite/journal';
 export { walChecksum, WAL_FRAME_HEADER, WAL_HEADER } from './sqlite/wal';
 export type { StoreFiles } from './sqlite/database';
 export { addSighting, agrees, betterGrade, betterStanding, isSameButForItsEnd, sameValue } from './rowbook';
 export { sizeIn, textEncodingOf, wholeText } from './exported/lines';
+export { HEADING_FIELD } from './exported/html';
 export { textOfHtml } from './exported/markup';

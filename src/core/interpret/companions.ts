@@ -83,11 +83,16 @@ function textsOf(m: MessageReading, key: SheetColumn | null, tables: readonly Ta
 const toMessages = (sheet: Sheet, m: MessageReading, context: Context): Reference[] =>
 	(context.references.get(sheet) ?? []).filter((r) => r.key.sheet === m.sheet && r.confidence > 0.4);
 
+/** Names of persons, some more than once: who did something to messages, and no wordings of them. */
+const namesComeBack = ({ profile: p }: SheetColumn): boolean =>
+	p.name > 0.8 && !p.many && p.distinct.size < p.texts && p.averageLength < NAME_LENGTH;
+const NAME_LENGTH = 40;
+
 function copyOf(sheet: Sheet, m: MessageReading, context: Context): CopyReading | null {
 	const { tables } = context;
 	const writing = sheet.columns
 		.map((column) => ({ column, score: textScore(column, sheet.sure.length).score }))
-		.filter((c) => c.score > 0.6 && c.column.profile.averageLength > LETTERS && !isPath(c.column))
+		.filter((c) => c.score > 0.6 && c.column.profile.averageLength > LETTERS && !isPath(c.column) && !namesComeBack(c.column))
 		.sort((a, b) => b.score - a.score);
 	if (writing.length === 0 || sheet.family || m.sheet.family) return null;
 	const rows = sheet.sure.slice(0, SAMPLED);

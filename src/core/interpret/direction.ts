@@ -19,9 +19,17 @@ interface Sampled {
 }
 
 /** Values that say which way: of the program's words those that only sent messages have, and only received ones. */
-export const saysWay = (value: string): boolean => OUT_WORD.test(value) || IN_WORD.test(value);
-const OUT_WORD = /^(out|outgoing|sent|send|sending|delivered|queued|me|mine|self|o|s|tx|from_me|outbox|->|>)$/i;
-const IN_WORD = /^(in|incoming|inbox|received|recv|receive|them|other|i|r|rx|to_me|<-|<)$/i;
+export const saysWay = (value: string): boolean => isOutWord(value) || isInWord(value);
+const OUT_WORD = /^(out|outgoing|sent|send|sending|delivered|queued|me|mine|self|o|s|tx|from_me|outbox|->|>|>>|→|⇒|»|↗|to)$/i;
+const IN_WORD = /^(in|incoming|inbox|received|recv|receive|them|other|i|r|rx|to_me|<-|<|<<|←|⇐|«|↙|from)$/i;
+/** How words for sent and received begin in many languages: exports say it in that of their program. */
+const OUT_BEGINS =
+	/^(gesend|ausg|abgeh|envoy|sortant|envia|salien|inviat|in uscita|uscent|verz[eo]nd|uitg|wys[łl]a|wychodz|skicka|utg[åa]|sendt|udg|l[äa]htev|l[äa]hete|odesl|odchoz|trimis|elk[üu]ld|kimen|giden|g[öo]nderil|исход|отправ|вихідн|надісл|εξερχ|απεστ|发送|已发送|已傳送|寄出|送信|발신|보낸|보냄|صادر|مرسل|נשלח|יוצא|भेज)/iu;
+const IN_BEGINS =
+	/^(eing|empfang|erhalt|ankomm|re[çc]u|entrant|recib|ricevut|in entrata|receb|ontvang|inkom|odebr|przych|mottag|mottatt|inkomm|modtag|indg|saapu|vastaan|p[řr]ijat|p[řr][íi]choz|primit|[ée]rkez|bej[öo]v|gelen|al[ıi]nd|вход|получ|вхідн|отрим|εισερχ|ελήφ|接收|收到|已收|受信|수신|받은|받음|وارد|مستلم|התקבל|נכנס|प्राप्त)/iu;
+const LONGEST_WORD = 24;
+const isOutWord = (value: string): boolean => OUT_WORD.test(value) || (value.length <= LONGEST_WORD && OUT_BEGINS.test(value));
+const isInWord = (value: string): boolean => IN_WORD.test(value) || (value.length <= LONGEST_WORD && IN_BEGINS.test(value));
 const OUT_NAME = /(from_?me|mine|outgoing|is_?sent|is_?out|is_?me$|is_?owner$|^own$|^self$|by_?me|is_?mine|is_?self|^out$|^me$)/i;
 const IN_NAME = /(incoming|is_?in$|received|inbound|^in$)/i;
 const FLAG_NAME = /dir|richtung|sens|type|box|folder|way|side|flow|kind|state|status/i;
@@ -254,8 +262,8 @@ const isTwoWay = (a: Flag, b: Flag): boolean =>
 const flag = (column: SheetColumn, out: Flag[], incoming: Flag[]): DirectionRule => ({ kind: 'flag', column, out, in: incoming });
 
 function wordsOf(counts: Map<Flag, number>): { out: Flag[]; in: Flag[] } | null {
-	const out = [...counts.keys()].filter((v) => typeof v === 'string' && OUT_WORD.test(v));
-	const incoming = [...counts.keys()].filter((v) => typeof v === 'string' && IN_WORD.test(v));
+	const out = [...counts.keys()].filter((v) => typeof v === 'string' && isOutWord(v.trim()));
+	const incoming = [...counts.keys()].filter((v) => typeof v === 'string' && isInWord(v.trim()));
 	return out.length && incoming.length ? { out, in: incoming } : null;
 }
 

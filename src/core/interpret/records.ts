@@ -2,7 +2,7 @@
  * The reading of exported records (JSON, XML, CSV, HTML): as a store's, but who writes is judged anew. An export is
  * often one conversation with the writer's name on each message, which no store is.
  */
-import { FILE_COLUMN, type ExportHarvest } from '../harvest';
+import { FILE_COLUMN, HEADING_FIELD, type ExportHarvest } from '../harvest';
 import type { Row } from '../model';
 import { decideDirection } from './direction';
 import { ownerAmong } from './exported';
@@ -76,7 +76,16 @@ class Parties {
 		const rows = m.sheet.sure.length;
 		return m.sheet.columns.filter((c) => {
 			const p = c.profile;
-			if (c === m.text.value || c === m.time?.value || c.column < 0 || p.time || this.isDay(c) || c.name === FILE_COLUMN) return false;
+			if (
+				c === m.text.value ||
+				c === m.time?.value ||
+				c.column < 0 ||
+				p.time ||
+				this.isDay(c) ||
+				c.name === FILE_COLUMN ||
+				c.name === HEADING_FIELD
+			)
+				return false;
 			if (p.texts < p.filled * 0.9 || p.filled < rows * 0.2 || p.many || p.mime > 0.2 || p.averageLength > 60) return false;
 			if (p.distinct.size > Math.max(2, rows * 0.6)) return false;
 			// A key of persons: what it says stands beside it.
@@ -240,8 +249,10 @@ class Parties {
 		m.thread = null;
 		if (m.peer ?? m.recipient) return;
 		const parent = m.sheet.columns.find((c) => c.name.startsWith('in ') && c.profile.distinct.size > 1 && !this.isStretch(c));
-		const value = parent ?? m.sheet.columns.find((c) => c.name === FILE_COLUMN)!;
-		m.thread = { value, key: null, confidence: 0.7, evidence: [parent ? 'the list it stands in' : 'the file is one conversation'] };
+		const heading = m.sheet.columns.find((c) => c.name === HEADING_FIELD);
+		const value = parent ?? heading ?? m.sheet.columns.find((c) => c.name === FILE_COLUMN)!;
+		const why = parent ? 'the list it stands in' : heading ? 'the heading it stands under' : 'the file is one conversation';
+		m.thread = { value, key: null, confidence: 0.7, evidence: [why] };
 		m.threadTitled = !parent;
 	}
 }

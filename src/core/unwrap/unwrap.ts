@@ -5,7 +5,7 @@
  */
 import { armor, Decrypter } from 'age-encryption';
 import { isCutText, MemorySource, indexOfBytes, SliceSource, type ByteSource, type ScratchMaker } from '../bytes';
-import { hasMagic } from '../harvest';
+import { filesWithin, hasMagic } from '../harvest';
 import type { Note } from '../model';
 import { clean, findBackups, pathAmong, type Backup } from './backup/backup';
 import { findPageKey, UnlockedPages, type PageKey } from './cipher/pages';
@@ -145,6 +145,8 @@ class Work {
 		const mail = mailKind(file.source);
 		if (mail) return this.mail(file, mail, depth);
 		this.out.files.push(await this.database(file, head));
+		for (const one of filesWithin(file.source, head))
+			await this.open(this.inside(file, one.name, new MemorySource(one.bytes), null, one.offset), depth + 1);
 	}
 
 	/** How what is in a container is taken in, or null where the file is none. */

@@ -7,12 +7,14 @@ import type { Note, Reach, Row, Table, Value } from '../../model';
 import type { AccountLine, Harvested, Progress } from '../harvested';
 import { readConversation } from './conversation';
 import { inColumns, readCsv } from './csv';
+import { embeddedFiles, stateEmbedded, type EmbeddedFile } from './embedded';
 import type { Item } from './items';
 import { readJson } from './json';
 import { decode, linesOf, textEncodingOf, wholeText, type TextEncoding } from './lines';
 import { readHtml } from './html';
 import { textOfHtml } from './markup';
 import { readXml } from './xml';
+import { takePartsOut } from './parts';
 import { plainLine } from './stamps';
 import { tablesOf } from './tables';
 
@@ -128,6 +130,16 @@ function blankTable(index: number, name: string, columns: readonly string[]): Ta
 	};
 }
 
+/** The files within the text of an export, where it is one of records or a page. `head`: its first bytes. */
+export function filesWithin(source: ByteSource, head: Uint8Array): EmbeddedFile[] {
+	if (source.size > LARGEST || !OPENS.test(new TextDecoder('latin1').decode(head.subarray(0, 64)))) return [];
+	const encoding = textEncodingOf(source.read(0, HEAD));
+	return encoding ? embeddedFiles(wholeText(source.read(0, source.size), encoding)) : [];
+}
+
+/** A brace, a bracket or a tag, behind a byte order mark and blanks; in UTF-16 each with a zero beside it. */
+const OPENS = /^(?:\xef\xbb\xbf|\xff\xfe|\xfe\xff)?[\s\0]*[<{[]/;
+
 /** Opens a file as an export, or null where it is none. `siblings`: names of the files that lie beside it. */
 export function openExport(file: ExportedFile, index: number, siblings: ReadonlySet<string>): ExportHarvest | null {
 	const { source } = file;
@@ -198,6 +210,10 @@ function openRecords(
 	index: number,
 	encoding: TextEncoding
 ): ExportHarvest | null {
+	if (root) {
+		stateEmbedded(root);
+		takePartsOut(root);
+	}
 	const tables = root ? tablesOf(root) : [];
 	if (!tables.some((t) => t.rows.length > 1)) return null;
 	const harvest = new ExportHarvest('records', index, bytes.length, encoding);

@@ -2,11 +2,20 @@
  * HTML as items: what stands several times in one place, as rows of a table, parts of a list or terms and what is said of
  * them do. No class or element is known; what the parts of each are is told by where they stand.
  */
-import { isTag, isText, type Document, type Element } from 'domhandler';
+import { isTag, isText, type ChildNode, type Document, type Element } from 'domhandler';
 import { DEEPEST, item, type Item } from './items';
 import { elements, INLINE, parseMarkup, readText, SKIPPED, stretch } from './markup';
 import { continued } from './runs-on';
-import { dateHeading, plainLine } from './stamps';
+import { dateHeading, findStamp, findTime, plainLine } from './stamps';
+
+/** The field of the heading under which an item stands, where they stand under several. */
+export const HEADING_FIELD = '(heading)';
+
+/** What parts are called: cells by their table's first row; and how many parts lines begin with, by name. */
+interface Names {
+	columns: ReadonlyMap<Element, string>;
+	heads: ReadonlyMap<string, number>;
+}
 
 /** So many alike in one place are a list. */
 const ALIKE = 3;
@@ -17,17 +26,21 @@ const DEEPEST_LIST = 200;
 /** What repeats: one element, or a term with what is said of it. */
 interface Entry {
 	parts: Element[];
-	/** The heading of a day that stands before it; '' where there is none. */
+	/** The heading of a day that stands before it, and any other heading; '' where there is none. */
 	day: string;
+	heading: string;
 }
 
 export function readHtml(text: string): Item | null {
 	const lists = new Map<string, Entry[]>();
 	let day = '';
+	let heading = '';
+	const columns = new Map<Element, string>();
 	const enter = (name: string, parts: Element[]): void => {
+		const entry = { parts, day, heading };
 		const list = lists.get(name);
-		if (list) list.push({ parts, day });
-		else lists.set(name, [{ parts, day }]);
+		if (list) list.push(entry);
+		else lists.set(name, [entry]);
 	};
 	const visit = (node: Document | Element, depth: number): void => {
 		if (depth > DEEPEST_LIST) return;
@@ -35,11 +48,20 @@ export function readHtml(text: string): Item | null {
 		const groups = groupsOf(inner);
 		const terms = isTag(node) && node.name === 'dl' ? termsOf(inner) : [];
 		for (const el of inner) {
-			const heading = headingOf(el);
-			if (heading !== '') day = heading;
+			const date = dayOf(el);
+			if (date !== '') day = date;
+			else if (HEADING.test(el.name)) heading = readText([el]).slice(0, LONGEST_HEADING);
+			if (el.name === 'table') nameColumns(el, columns);
 			const term = terms.find(([first]) => first === el);
 			if (term) enter(`${groupName(node)}dl`, term);
-			else if (terms.length === 0 && heading === '' && isList(groups.get(el.name)!) && !INLINE.has(el.name) && readText([el]) !== '')
+			else if (
+				terms.length === 0 &&
+				date === '' &&
+				!columns.has(el) &&
+				isList(groups.get(el.name)!) &&
+				!INLINE.has(el.name) &&
+				readText([el]) !== ''
+			)
 				enter(`${groupName(node)}${el.name}`, [el]);
 			visit(el, depth + 1);
 		}
@@ -47,7 +69,7 @@ export function readHtml(text: string): Item | null {
 	visit(parseMarkup(text, false), 0);
 	const root = item(0, text.length);
 	// What is a part of another list's items is none of its own, where that one says more.
-	const found = [...lists].map(([name, entries]) => [name, itemsOf(entries)] as const);
+	const found = [...lists].map(([name, entries]) => [name, itemsOf(entries, columns)] as const);
 	const best = found.filter(([, items]) => items.length >= ALIKE).sort((a, b) => richness(b[1]) - richness(a[1]));
 	for (const [name, items] of best)
 		if (root.lists.size < LISTS && ![...root.lists.values()].some((richer) => arePartsOf(items, richer))) root.lists.set(name, items);
@@ -86,8 +108,32 @@ function termsOf(inner: readonly Element[]): Element[][] {
 	return terms.length >= ALIKE ? terms : [];
 }
 
+const HEADING = /^(h[1-6]|caption|summary|legend)$/;
+const LONGEST_HEADING = 200;
+/** Entries under one heading, on average, from which headings are those of conversations. */
+const UNDER_ONE = 2;
+
+/** What the columns of a table are called in its first row, by cell; that row itself is put in as well. */
+function nameColumns(table: Element, columns: Map<Element, string>): void {
+	const rows = elements(table).flatMap((e) =>
+		e.name === 'tr' ? [e] : /^t(head|body|foot)$/.test(e.name) ? elements(e).filter((r) => r.name === 'tr') : []
+	);
+	const [first, ...rest] = rows;
+	const names = first ? elements(first).map((c) => readText([c])) : [];
+	if (
+		!first ||
+		names.length < 2 ||
+		!elements(first).every((c) => c.name === 'th') ||
+		new Set(names).size < names.length ||
+		names.includes('')
+	)
+		return;
+	columns.set(first, '');
+	for (const row of rest) for (const [i, cell] of elements(row).entries()) if (names[i] !== undefined) columns.set(cell, names[i]);
+}
+
 /** The text of an element that is a date and nothing else, as headings of days are; else ''. */
-function headingOf(el: Element): string {
+function dayOf(el: Element): string {
 	const text = readText([el]);
 	return text.length < 60 && dateHeading(plainLine(text)) ? text : '';
 }
@@ -109,13 +155,16 @@ function richness(items: readonly Item[]): number {
 	return Math.min(shared, 6) * Math.log2(items.length + 1);
 }
 
-function itemsOf(entries: readonly Entry[]): Item[] {
-	const heads = headsOf(entries.flatMap(({ parts }) => parts));
+function itemsOf(entries: readonly Entry[], columns: ReadonlyMap<Element, string>): Item[] {
+	const names = { columns, heads: headsOf(entries.flatMap(({ parts }) => parts)) };
+	const headings = new Set(entries.map(({ heading }) => heading));
+	const headed = headings.size > 1 && headings.size * UNDER_ONE <= entries.length;
 	const items: Item[] = [];
-	for (const { parts, day } of entries) {
+	for (const { parts, day, heading } of entries) {
 		const one = stretch(parts[0]!, parts.at(-1));
 		if (day !== '') one.fields.set('(day)', day);
-		for (const part of parts) fields(one, part, 0, heads);
+		if (headed) one.fields.set(HEADING_FIELD, heading);
+		for (const part of parts) fields(one, part, 0, names);
 		if (one.fields.size > 1) items.push(one);
 	}
 	return items;
@@ -132,12 +181,26 @@ const isPlainInline = (el: Element): boolean =>
 const isLine = (el: Element): boolean => elements(el).every(isPlainInline);
 const isMedia = (el: Element): boolean => /^(br|img|a|audio|video|wbr)$/.test(el.name);
 
-/** The marked-up words with which a line begins, before any that are not. */
-function headOf(el: Element): Element[] {
-	const head: Element[] = [];
+const nameOf = (part: ChildNode): string => (isTag(part) ? part.name : 'written');
+
+/** Signs around a date or a time. */
+const AROUND = /[\s()[\]<>|·•,:–—-]/g;
+
+/** A date with its time, or a time, and nothing else. */
+function isWhenAlone(text: string): boolean {
+	const plain = plainLine(text);
+	const when = findStamp(plain) ?? findTime(plain);
+	return when !== null && (plain.slice(0, when.from) + plain.slice(when.to)).replace(AROUND, '') === '';
+}
+
+/** The marked-up words with which a line begins, and a date or a time before them; none after any other words. */
+function headOf(el: Element): ChildNode[] {
+	const head: ChildNode[] = [];
 	for (const child of el.children) {
 		if (isText(child)) {
-			if (/[\p{L}\p{N}]/u.test(child.data)) break;
+			if (!/[\p{L}\p{N}]/u.test(child.data)) continue;
+			if (head.length > 0 || !isWhenAlone(child.data)) break;
+			head.push(child);
 		} else if (isTag(child)) {
 			if (child.name === 'br') continue;
 			if (isMedia(child)) break;
@@ -154,7 +217,7 @@ function headsOf(els: readonly Element[]): Map<string, number> {
 		if (isLine(el)) {
 			const list = lines.get(partName(el, depth)) ?? [];
 			lines.set(partName(el, depth), list);
-			list.push(headOf(el).map((e) => e.name));
+			list.push(headOf(el).map(nameOf));
 		} else if (depth < DEEPEST) for (const child of elements(el)) walk(child, depth + 1);
 	};
 	for (const el of els) walk(el, 0);
@@ -182,7 +245,7 @@ const TOLD = /^(title|datetime|href|src|alt|value|data-.+)$/;
 const partName = (el: Element, depth: number): string => `${el.name}${depth > 0 && classOf(el) ? `.${classOf(el)}` : ''}`;
 
 /** Fields of a repeated element: each part with text of its own, by its element and class, and what attributes tell. */
-function fields(into: Item, el: Element, depth: number, heads: ReadonlyMap<string, number>): void {
+function fields(into: Item, el: Element, depth: number, names: Names): void {
 	const set = (name: string, value: string): void => {
 		let free = name;
 		for (let n = 2; into.fields.has(free) && n < 40; n++) free = `${name} ${n}`;
@@ -191,20 +254,20 @@ function fields(into: Item, el: Element, depth: number, heads: ReadonlyMap<strin
 	const told = (of: Element, name: string): void => {
 		for (const [attribute, value] of Object.entries(of.attribs)) if (TOLD.test(attribute)) set(`${name}@${attribute}`, value);
 	};
-	const own = partName(el, depth);
+	const own = names.columns.get(el) || partName(el, depth);
 	told(el, own);
 	if (depth === 0 && el.attribs['class']) set('@class', el.attribs['class']);
 	if (isLine(el) || depth > DEEPEST) {
-		const head = headOf(el).slice(0, heads.get(own) ?? 0);
-		for (const part of head) set(`${own} ${part.name}`, readText([part]));
-		const rest = readText(el.children.filter((c) => !head.includes(c as Element)));
+		const head = headOf(el).slice(0, names.heads.get(partName(el, depth)) ?? 0);
+		for (const part of head) set(`${own} ${nameOf(part)}`, readText([part]));
+		const rest = readText(el.children.filter((c) => !head.includes(c)));
 		set(own, head.length > 0 ? rest.replace(SEPARATOR, '') : rest);
 		for (const part of elements(el)) told(part, part.name);
 		return;
 	}
 	set(own, readText(el.children.filter((c) => isText(c) || (isTag(c) && INLINE.has(c.name) && !c.attribs['class']))));
 	for (const part of elements(el)) {
-		if (!INLINE.has(part.name) || part.attribs['class'] || part.name === 'time') fields(into, part, depth + 1, heads);
+		if (!INLINE.has(part.name) || part.attribs['class'] || part.name === 'time') fields(into, part, depth + 1, names);
 		else told(part, part.name);
 	}
 }
