@@ -7,6 +7,7 @@ import { openExport } from '../../src/core/harvest';
 import { Look } from '../../src/core/look';
 import type { Woven } from '../../src/core/weave';
 import { RECORD_FORMS, TEXT_FORMS, WESTERN, type ExportForm, type Said } from '../vectors/exports';
+import { PAGE_FORMS } from '../vectors/pages';
 
 const OWNER = 'Piet Hallorann';
 const bytesOf = (content: string | Uint8Array): Uint8Array => (typeof content === 'string' ? new TextEncoder().encode(content) : content);
@@ -57,7 +58,7 @@ function holds(form: ExportForm, said: readonly Said[], messages: readonly Woven
 }
 
 describe('the same conversation out of every form', () => {
-	for (const form of [...TEXT_FORMS, ...RECORD_FORMS]) {
+	for (const form of [...TEXT_FORMS, ...RECORD_FORMS, ...PAGE_FORMS]) {
 		it(form.name, () => holds(form, story(60), look({ [form.file]: form.write(story(60)) }).messages));
 	}
 	for (const form of TEXT_FORMS) {
@@ -266,7 +267,7 @@ describe('whose device it is', () => {
 });
 
 it('never throws, hangs or invents on damaged exports', () => {
-	const all = [...TEXT_FORMS, ...RECORD_FORMS].map((f) => bytesOf(f.write(story(12))));
+	const all = [...TEXT_FORMS, ...RECORD_FORMS, ...PAGE_FORMS].map((f) => bytesOf(f.write(story(12))));
 	let changed = 0;
 	fc.assert(
 		fc.property(

@@ -17,14 +17,14 @@ export interface ExportForm {
 	write: (said: readonly Said[]) => string | Uint8Array;
 }
 
-const pad = (n: number, width = 2): string => String(n).padStart(width, '0');
+export const pad = (n: number, width = 2): string => String(n).padStart(width, '0');
 const d = (at: number): Date => new Date(at);
 const Y = (at: number): number => d(at).getUTCFullYear();
 const M = (at: number): number => d(at).getUTCMonth() + 1;
 const D = (at: number): number => d(at).getUTCDate();
 const h = (at: number): number => d(at).getUTCHours();
-const clock = (at: number, sep = ':'): string => `${pad(h(at))}${sep}${pad(d(at).getUTCMinutes())}`;
-const seconds = (at: number): string => `${clock(at)}:${pad(d(at).getUTCSeconds())}`;
+export const clock = (at: number, sep = ':'): string => `${pad(h(at))}${sep}${pad(d(at).getUTCMinutes())}`;
+export const seconds = (at: number): string => `${clock(at)}:${pad(d(at).getUTCSeconds())}`;
 const half = (at: number, am = 'AM', pm = 'PM'): string => `${h(at) % 12 || 12}:${pad(d(at).getUTCMinutes())} ${h(at) < 12 ? am : pm}`;
 const otherDigits = (text: string, zero: number): string => text.replace(/\d/g, (c) => String.fromCodePoint(zero + Number(c)));
 const month = (at: number, locale: string): string =>
@@ -48,8 +48,8 @@ const utf16 = (text: string): Uint8Array => {
 	return out;
 };
 const western = (text: string): Uint8Array => Uint8Array.from(text, (c) => c.charCodeAt(0) & 0xff);
-const escape = (text: string): string => text.replaceAll('&', '&amp;').replaceAll('<', '&lt;').replaceAll('"', '&quot;');
-const body = (s: Said): string => s.text ?? '';
+export const escape = (text: string): string => text.replaceAll('&', '&amp;').replaceAll('<', '&lt;').replaceAll('"', '&quot;');
+export const body = (s: Said): string => s.text ?? '';
 
 export const TEXT_FORMS: readonly ExportForm[] = [
 	{

@@ -66,7 +66,7 @@ class Parties {
 			if (name) this.reading.persons.push({ sheet: m.sheet, names: [name], addresses: [address], via: null });
 		}
 		if (parties.length > 0) this.assign(parties);
-		const stray = m.thread !== null && (this.isDay(m.thread.value) || found.includes(m.thread.value));
+		const stray = m.thread !== null && (this.isDay(m.thread.value) || found.includes(m.thread.value) || this.isPersonKey(m.thread.value));
 		if (!m.thread || stray) this.wholeFile();
 	}
 
@@ -88,12 +88,16 @@ class Parties {
 				return false;
 			if (p.texts < p.filled * 0.9 || p.filled < rows * 0.2 || p.many || p.mime > 0.2 || p.averageLength > 60) return false;
 			if (p.distinct.size > Math.max(2, rows * 0.6)) return false;
-			// A key of persons: what it says stands beside it.
-			if (m.sheet.columns.some((o) => o.name.startsWith(`${c.name}.`))) return false;
+			if (this.isPersonKey(c)) return false;
 			if (addressShare(c) > 0.4) return true;
 			if (c.name === '@class' || p.uuid > 0.3 || p.path > 0.5 || p.name < 0.6 || flagWords(c)) return false;
 			return WHO.test(c.name) || (p.distinct.size > (alone ? 0 : 1) && !WHAT.test(c.name) && looksLikeNames(c));
 		});
+	}
+
+	/** A key of persons: what it says stands beside it (named-persons.ts). */
+	private isPersonKey(c: SheetColumn): boolean {
+		return c.column >= 0 && this.m.sheet.columns.some((o) => o.name.startsWith(`${c.name}.`) && o.path.length === 0);
 	}
 
 	private isDay(c: SheetColumn): boolean {

@@ -1,0 +1,125 @@
+/** Pages and XML: what stands under headings, in parts, and within the text of an export itself. */
+import assert from 'node:assert/strict';
+import { createHash } from 'node:crypto';
+import { test } from 'node:test';
+import { MemorySource } from '../../src/core/bytes';
+import { Look } from '../../src/core/look';
+import { unwrap } from '../../src/core/unwrap';
+import { plainMessage } from '../../src/core/weave';
+
+const OWNER = 'Piet Hallorann';
+const BEGAN = Date.UTC(2025, 0, 14, 9);
+const MINUTE = 60_000;
+const at = (i: number): number => BEGAN + i * 7 * MINUTE;
+const sha256 = (bytes: Uint8Array): string => createHash('sha256').update(bytes).digest('hex');
+
+/** The beginning of a picture (ISO 15948), and bytes of its own behind it. */
+const picture = (n: number): Uint8Array =>
+	Uint8Array.from([0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a, ...Array.from({ length: 90 }, (_, i) => (i * 31 * n + n) & 255)]);
+
+/** All messages of files given by path, in order of time. */
+async function messagesOf(files: Record<string, string>): Promise<{ plain: ReturnType<typeof plainMessage>[]; thread: string[] }> {
+	const given = Object.entries(files).map(([path, text]) => ({
+		name: path,
+		path,
+		source: new MemorySource(new TextEncoder().encode(text))
+	}));
+	const look = new Look((await unwrap(given, [])).files, { reach: 'raw', owner: OWNER });
+	for (const event of look.run()) void event;
+	const { weave, stores } = look.findings();
+	const all = weave.threads.flatMap((t) => t.messages).sort((a, b) => a.first.sentAt! - b.first.sentAt!);
+	return {
+		plain: all.map((m) => plainMessage(m, stores, look.files, { hex: false, stored: false, media: look.media })),
+		thread: all.map((m) => m.thread)
+	};
+}
+
+const TEXTS = ['The pump is off.', 'Since when?', 'Nine days.', 'I will credit the month.', 'Thank you.', 'See the meter.'];
+
+test('messages made of parts stand with those that are not, with their texts and their files', async () => {
+	const photos = [picture(3), picture(4)];
+	const encoded = photos.map((p) => Buffer.from(p).toString('base64'));
+	const plain = (i: number, own: boolean): string =>
+		`<sms address="+447700900123" date="${at(i)}" type="${own ? 2 : 1}" body="${TEXTS[i]}" contact_name="Odile Marchetti"/>`;
+	const parted = (i: number, own: boolean, parts: string): string =>
+		`<mms date="${at(i)}" msg_box="${own ? 2 : 1}" address="+447700900123" contact_name="Odile Marchetti"><parts>${parts}</parts></mms>`;
+	const photo = (n: number): string => `<part seq="1" ct="image/png" name="photo ${n}.png" data="${encoded[n]}"/>`;
+	const { plain: got } = await messagesOf({
+		'messages.xml': `<?xml version="1.0"?><all>${plain(0, false)}${plain(1, true)}${parted(2, false, `<part seq="0" ct="text/plain" text="${TEXTS[2]}"/>${photo(0)}`)}${plain(3, true)}${plain(4, false)}${parted(5, true, photo(1))}</all>`
+	});
+	assert.deepEqual(
+		got.map((m) => [m.text, m.direction, (m.attachments ?? []).map((a) => a.name)]),
+		[
+			[TEXTS[0], 'in', []],
+			[TEXTS[1], 'out', []],
+			[TEXTS[2], 'in', ['photo 0.png']],
+			[TEXTS[3], 'out', []],
+			[TEXTS[4], 'in', []],
+			[null, 'out', ['photo 1.png']]
+		]
+	);
+	assert.deepEqual(
+		got.flatMap((m) => (m.attachments ?? []).map((a) => [a.path, a.sha256])),
+		photos.map((p, n) => [`messages.xml/photo ${n}.png`, sha256(p)])
+	);
+});
+
+test('a picture within a page is found by its digest, and its letters are no text', async () => {
+	const photo = picture(5);
+	const row = (i: number, inside: string): string =>
+		`<div class="m"><b class="n">${i % 2 ? OWNER : 'Odile Marchetti'}</b><i class="t">${new Date(at(i)).toISOString()}</i>${inside}</div>`;
+	const said = (i: number): string => row(i, `<div class="c">${TEXTS[i]}</div>`);
+	const { plain } = await messagesOf({
+		'talk.html': `<html><body>${[0, 1, 2, 3, 4].map(said).join('')}${row(5, `<img src="data:image/png;base64,${Buffer.from(photo).toString('base64')}">`)}</body></html>`
+	});
+	assert.deepEqual(
+		plain.map((m) => m.text),
+		[...TEXTS.slice(0, 5), null]
+	);
+	const [file] = plain[5]!.attachments ?? [];
+	assert.equal(file!.path, 'talk.html/embedded 1.png');
+	assert.equal(file!.sha256, sha256(photo));
+});
+
+test('what stands under the name of another is a thread of its own', async () => {
+	const rows = (who: string, from: number): string =>
+		`<section><h2>${who}</h2>${TEXTS.map((t, i) => `<div class="row"><span class="when">${new Date(at(from + i)).toISOString()}</span><span class="who">${i % 2 ? OWNER : who}</span><span class="what">${t} ${who}</span></div>`).join('')}</section>`;
+	const { plain, thread } = await messagesOf({
+		'chats.html': `<html><body>${rows('Odile Marchetti', 0)}${rows('Bram Vesterholt', 10)}</body></html>`
+	});
+	assert.equal(plain.length, 12);
+	assert.deepEqual(new Set(thread.slice(0, 6)).size, 1);
+	assert.notEqual(thread[0], thread[6]);
+	assert.deepEqual(new Set(plain.map((m) => m.person)), new Set(['Odile Marchetti', 'Bram Vesterholt']));
+});
+
+test('the way is read in the words of the program that exported', async () => {
+	for (const [out, incoming] of [
+		['Ausgang', 'Eingang'],
+		['Envoyé', 'Reçu'],
+		['Исходящее', 'Входящее'],
+		['→', '←']
+	]) {
+		const lines = TEXTS.map((t, i) => `${new Date(at(i)).toISOString()};${i % 2 ? out : incoming};+447700900123;Odile Marchetti;${t}`);
+		const { plain } = await messagesOf({ 'talk.csv': ['A;B;C;D;E', ...lines].join('\n') });
+		assert.deepEqual(
+			plain.map((m) => m.direction),
+			TEXTS.map((_, i) => (i % 2 ? 'out' : 'in')),
+			out
+		);
+	}
+});
+
+test('names of those who reacted are no wordings of what they reacted to', async () => {
+	const messages = TEXTS.map((text, i) => ({
+		when: new Date(at(i)).toISOString(),
+		by: i % 2 ? OWNER : 'Odile Marchetti',
+		text,
+		reactions: i % 2 ? [] : [{ who: OWNER, emoji: '👍' }]
+	}));
+	const { plain } = await messagesOf({ 'chats.json': JSON.stringify({ chats: [{ title: 'Odile Marchetti', messages }] }) });
+	assert.deepEqual(
+		plain.map((m) => m.text),
+		TEXTS
+	);
+});
