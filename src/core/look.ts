@@ -448,7 +448,7 @@ function findExports(files: readonly GivenFile[], stores: ReadonlySet<number>): 
 		if (folder) folder.add(name);
 		else folders.set(folderOf(f), new Set([name]));
 	}
-	return files.flatMap((f, file) => {
+	const found = files.flatMap((f, file) => {
 		if (stores.has(file) || f.opened || isVcard(new TextDecoder().decode(f.source.read(0, 200)))) return [];
 		const harvest = openExport(f, file, folders.get(folderOf(f))!);
 		if (!harvest) return [];
@@ -460,6 +460,28 @@ function findExports(files: readonly GivenFile[], stores: ReadonlySet<number>): 
 		}
 		return [{ file, harvest }];
 	});
+	return withFurtherPages(found, files);
+}
+
+/** Pages numbered after one that has no number, or the number 1, in the same folder and with the same heading, are read with it. */
+function withFurtherPages(
+	found: { file: number; harvest: ExportHarvest }[],
+	files: readonly GivenFile[]
+): { file: number; harvest: ExportHarvest }[] {
+	const nameOf = (file: number): { stem: string; page: number } => {
+		const [, stem, page, ending] = /^(.*?)[ _-]?(\d{0,4})(\.html?)$/i.exec(files[file]!.path) ?? [];
+		return { stem: stem === undefined ? '' : `${stem}${ending}`, page: Number(page || 1) };
+	};
+	const first = new Map<string, ExportHarvest>();
+	const pages = found.map((f) => ({ ...f, ...nameOf(f.file) })).sort((a, b) => a.page - b.page);
+	const taken = new Set<ExportHarvest>();
+	for (const { harvest, stem, page } of pages) {
+		if (harvest.form !== 'records' || stem === '' || harvest.heading === '') continue;
+		const known = first.get(stem);
+		if (page === 1 && !known) first.set(stem, harvest);
+		else if (known?.heading === harvest.heading && known.takeIn(harvest)) taken.add(harvest);
+	}
+	return found.filter((f) => !taken.has(f.harvest));
 }
 
 /** Whether nearly all of its entries have a time of day: messages have, birthdays have none. */

@@ -123,3 +123,99 @@ test('names of those who reacted are no wordings of what they reacted to', async
 		TEXTS
 	);
 });
+
+const PEERS = [
+	['Odile Marchetti', '+447700900123'],
+	['Bram Vesterholt', '+447700900125']
+] as const;
+/** The texts with each of two persons in turn, the owner's every second. */
+const twice = PEERS.flatMap(([name, number], k) =>
+	TEXTS.map((text, i) => ({ at: at(k * 10 + i), own: i % 2 === 1, name, number, text: `${text} (${k})` }))
+);
+const wanted = twice.map((s) => [s.text, s.own ? 'out' : 'in', s.own ? null : s.name]);
+const seen = (plain: ReturnType<typeof plainMessage>[]): unknown[] =>
+	plain.map((m) => [m.text, m.direction, m.direction === 'out' ? null : m.person]);
+const csv = (rows: readonly (readonly string[])[]): string => rows.map((r) => r.map((c) => `"${c}"`).join(',')).join('\n');
+
+test('the pages of one export are one conversation, a page of another none of it', async () => {
+	const pageOf = (who: string, from: number): string =>
+		`<html><head><title>Export</title></head><body><h2>${who}</h2>${TEXTS.map((t, i) => `<div class="m"><div class="t">${new Date(at(from + i)).toISOString()}</div><div class="n">${i % 2 ? OWNER : who}</div><div class="x">${t} ${from}</div></div>`).join('')}</body></html>`;
+	const { plain, thread } = await messagesOf({
+		'talk/messages.html': pageOf('Odile Marchetti', 0),
+		'talk/messages2.html': pageOf('Odile Marchetti', 10),
+		'talk/messages10.html': pageOf('Odile Marchetti', 20),
+		'other/messages.html': pageOf('Bram Vesterholt', 30)
+	});
+	assert.equal(plain.length, 24);
+	assert.equal(new Set(thread.slice(0, 18)).size, 1);
+	assert.notEqual(thread[18], thread[0]);
+	assert.deepEqual(new Set(plain.slice(6, 12).map((m) => m.sightings[0]!.path)), new Set(['talk/messages2.html']));
+});
+
+test('calls beside messages are none', async () => {
+	const { plain } = await messagesOf({
+		'phone.xml': `<phone>${twice.map((s) => `<sms number="${s.number}" name="${s.name}" time="${s.at}" folder="${s.own ? 'sent' : 'inbox'}" text="${s.text}"/>`).join('')}${PEERS.map(([name, number], i) => `<call number="${number}" name="${name}" time="${at(i)}" type="incoming" duration="60"/><call number="${number}" name="${name}" time="${at(i + 3)}" type="outgoing" duration="7"/>`).join('')}</phone>`
+	});
+	assert.deepEqual(seen(plain), wanted);
+});
+
+test('persons written with name and number are known by both', async () => {
+	const own = `${OWNER} <+447700900111>`;
+	const rows = twice.map((s) => {
+		const other = `${s.name} <${s.number}>`;
+		return [new Date(s.at).toISOString(), s.own ? own : other, s.own ? other : own, s.text];
+	});
+	const { plain, thread } = await messagesOf({ 'export.csv': csv([['Sent at', 'From', 'To', 'Body'], ...rows]) });
+	assert.deepEqual(seen(plain), wanted);
+	assert.equal(new Set(thread).size, 2);
+	assert.deepEqual(new Set(plain.map((m) => m.correspondent)), new Set(PEERS.map(([, number]) => number)));
+});
+
+test('a column that names the conversation keeps them apart where the owner’s own rows name nobody', async () => {
+	const rows = twice.map((s) => [
+		s.name,
+		new Date(s.at).toISOString(),
+		s.own ? 'Outgoing' : 'Incoming',
+		s.own ? '' : s.number,
+		s.own ? '' : s.name,
+		s.text
+	]);
+	const { plain, thread } = await messagesOf({
+		'messages.csv': csv([['Chat Session', 'Message Date', 'Type', 'Sender ID', 'Sender Name', 'Text'], ...rows])
+	});
+	assert.deepEqual(seen(plain), wanted);
+	assert.equal(new Set(thread).size, 2);
+});
+
+test('rows of JSON without names of fields are read by the names beside them', async () => {
+	const rows = TEXTS.map((t, i) => [new Date(at(i)).toISOString(), i % 2 ? OWNER : 'Odile Marchetti', t]);
+	const { plain } = await messagesOf({ 'talk.json': JSON.stringify({ columns: ['time', 'author', 'text'], rows }) });
+	assert.deepEqual(
+		plain.map((m) => [m.text, m.direction]),
+		TEXTS.map((t, i) => [t, i % 2 ? 'out' : 'in'])
+	);
+});
+
+test('whoever writes in every conversation is the owner', async () => {
+	const conversations = PEERS.map(([, number], k) => ({
+		members: ['+447700900111', number],
+		messages: twice.slice(k * 6, k * 6 + 6).map((s) => ({ sender: s.own ? '+447700900111' : number, at: s.at * 1000, text: s.text }))
+	}));
+	const { plain } = await messagesOf({ 'export.json': JSON.stringify({ conversations }) });
+	assert.deepEqual(
+		plain.map((m) => [m.text, m.direction]),
+		twice.map((s) => [s.text, s.own ? 'out' : 'in'])
+	);
+});
+
+test('XML of one entry’s several elements, and of a conversation of one message, is read as that of many', async () => {
+	const entry = (s: (typeof twice)[number]): string =>
+		`<x:entry><x:when>${new Date(s.at).toISOString()}</x:when><x:from><x:name>${s.own ? OWNER : s.name}</x:name><x:number>${s.own ? '+447700900111' : s.number}</x:number></x:from><x:body><![CDATA[${s.text}]]></x:body></x:entry>`;
+	const { plain } = await messagesOf({
+		'log.xml': `<x:log xmlns:x="urn:example"><x:talk>${twice.slice(0, 6).map(entry).join('')}</x:talk><x:talk>${entry(twice[6]!)}</x:talk></x:log>`
+	});
+	assert.deepEqual(
+		plain.map((m) => [m.text, m.direction]),
+		twice.slice(0, 7).map((s) => [s.text, s.own ? 'out' : 'in'])
+	);
+});

@@ -33,9 +33,23 @@ export function readRecords(harvest: ExportHarvest, hints: OwnerHints): StoreRea
 	}
 	// One entry alone, and what stands in a file but once, are no conversation.
 	reading.messages = reading.messages.filter((m) => m.time !== null && m.sheet.rows.length > 1);
+	reading.messages = reading.messages.filter((m) => !namesAlone(m, reading.messages));
 	for (const m of reading.messages) new Parties(m, reading, harvest, hints).settle();
 	reading.messages = reading.messages.filter((m) => m.sender ?? m.peer ?? m.recipient);
 	return reading.messages.length > 0 ? reading : null;
+}
+
+/** Whether what was taken for a text are names that stand beside another sheet's messages: a list of calls has such. */
+function namesAlone(m: MessageReading, all: readonly MessageReading[]): boolean {
+	const { profile: p } = m.text.value;
+	if (p.many || p.distinct.size === 0) return false;
+	return all.some(
+		(other) =>
+			other !== m &&
+			other.sheet.columns.some(
+				(c) => c !== other.text.value && !c.profile.many && [...p.distinct.keys()].every((v) => c.profile.distinct.has(v))
+			)
+	);
 }
 
 const SAMPLE = 4000;
@@ -68,6 +82,15 @@ class Parties {
 		if (parties.length > 0) this.assign(parties);
 		const stray = m.thread !== null && (this.isDay(m.thread.value) || found.includes(m.thread.value) || this.isPersonKey(m.thread.value));
 		if (!m.thread || stray) this.wholeFile();
+		this.byThreads();
+	}
+
+	/** Where nothing else says it: whoever writes in every thread is the owner. */
+	private byThreads(): void {
+		const { m } = this;
+		if (m.direction.value.kind !== 'unknown' || !m.sender || !m.thread) return;
+		const told = decideDirection(m, { tables: this.harvest.tables, sheets: [], keys: [], references: new Map(), owner: null });
+		if (told.value.kind === 'sender') m.direction = told;
 	}
 
 	/** Columns with names or addresses that come back; `alone`: also one of a single name, where only one wrote. */
@@ -205,13 +228,17 @@ class Parties {
 		if (rule.kind !== 'flag') return false;
 		const sent = new Set<string | number>();
 		const received = new Set<string | number>();
+		let unnamed = 0;
 		for (const row of this.rows) {
 			const flag = this.value(row, rule.column);
 			const value = this.value(row, who);
-			if (flag === null || value === null) continue;
-			if (rule.out.includes(flag)) sent.add(value);
+			if (flag === null) continue;
+			if (value === null || value === '') unnamed += Number(rule.out.includes(flag));
+			else if (rule.out.includes(flag)) sent.add(value);
 			else received.add(value);
 		}
+		// Whoever writes himself is often not named.
+		if (unnamed > 0 && sent.size === 0) return false;
 		if (sent.size === 0 || received.size === 0) return true;
 		return [...sent].some((v) => received.has(v));
 	}
@@ -248,19 +275,57 @@ class Parties {
 		return all.length > 2 && all.every(({ from, to }, i) => to - from < DAY && (i === 0 || from >= all[i - 1]!.to));
 	}
 
+	/** A column that stands in sent rows as in received ones, and by its name is of conversations, or has one writer for each value. */
+	private namesConversation(c: SheetColumn): boolean {
+		const { m } = this;
+		const p = c.profile;
+		if (c.column < 0 || c === m.text.value || c === m.time?.value || c === m.sender?.value || c.name === FILE_COLUMN || this.isDay(c))
+			return false;
+		if (m.direction.value.kind === 'flag' && m.direction.value.column === c) return false;
+		if (p.texts < this.rows.length * MOSTLY || p.many || p.distinct.size < 2 || p.distinct.size > this.rows.length * 0.5 || flagWords(c))
+			return false;
+		const ofWriter = new Map<string | number, Set<string | number>>();
+		const ofValue = new Map<string | number, Set<string | number>>();
+		for (const row of this.rows) {
+			const writer = (m.sender && this.value(row, m.sender.value)) || '';
+			const value = this.value(row, c);
+			if (value === null) continue;
+			ofValue.set(value, (ofValue.get(value) ?? new Set()).add(writer));
+			if (writer !== '') ofWriter.set(writer, (ofWriter.get(writer) ?? new Set()).add(value));
+		}
+		const inOne = [...ofWriter.values()].filter((v) => v.size === 1).length;
+		// What only says the writer in other words has one in each.
+		const shared = [...ofValue.values()].filter((v) => v.size > 1).length;
+		const named = CONVERSATION.test(c.name);
+		return (
+			ofWriter.size > 1 &&
+			shared * 2 >= ofValue.size &&
+			inOne >= (ofWriter.size - 1) * (named ? 0.5 : MOSTLY) &&
+			(named || looksLikeNames(c))
+		);
+	}
+
 	private wholeFile(): void {
 		const { m } = this;
 		m.thread = null;
 		if (m.peer ?? m.recipient) return;
 		const parent = m.sheet.columns.find((c) => c.name.startsWith('in ') && c.profile.distinct.size > 1 && !this.isStretch(c));
+		const named = parent ? undefined : m.sheet.columns.find((c) => this.namesConversation(c));
 		const heading = m.sheet.columns.find((c) => c.name === HEADING_FIELD);
-		const value = parent ?? heading ?? m.sheet.columns.find((c) => c.name === FILE_COLUMN)!;
-		const why = parent ? 'the list it stands in' : heading ? 'the heading it stands under' : 'the file is one conversation';
+		const value = parent ?? named ?? heading ?? m.sheet.columns.find((c) => c.name === FILE_COLUMN)!;
+		const why = parent
+			? 'the list it stands in'
+			: named
+				? 'in each of its values the same persons write'
+				: heading
+					? 'the heading it stands under'
+					: 'the file is one conversation';
 		m.thread = { value, key: null, confidence: 0.7, evidence: [why] };
 		m.threadTitled = !parent;
 	}
 }
 
+const CONVERSATION = /chat|conv|thread|session|room|group|channel|dialog|contact|\bwith\b/i;
 const FROM = /from|send|author|writer|src|origin|\bby\b/i;
 const WHO = /from|send|author|writer|who|name|user|person|contact|peer|address|phone|number|recip|party|handle|nick|member|\bto\b|\bby\b/i;
 const WHAT = /type|kind|state|status|mime|dir|box|folder|priority|mode|level|lang/i;

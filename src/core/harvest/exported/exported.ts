@@ -11,7 +11,7 @@ import { embeddedFiles, stateEmbedded, type EmbeddedFile } from './embedded';
 import type { Item } from './items';
 import { readJson } from './json';
 import { decode, linesOf, textEncodingOf, wholeText, type TextEncoding } from './lines';
-import { readHtml } from './html';
+import { headingOfPage, readHtml } from './html';
 import { textOfHtml } from './markup';
 import { readXml } from './xml';
 import { takePartsOut } from './parts';
@@ -74,6 +74,8 @@ export class ExportHarvest implements Harvested {
 	readonly book: { rows: Row[]; rowsOf(table: number): readonly Row[] };
 	/** How dates were read that could be read in more than one way, for the screen. */
 	readonly dates: { column: string; order: string; why: string; runnerUp: string | null }[] = [];
+	/** What a page is called and headed by; '' where nothing says it. */
+	heading = '';
 	/** Whether the times of a conversation state their zone. */
 	zoned = false;
 	systemLines = 0;
@@ -92,6 +94,23 @@ export class ExportHarvest implements Harvested {
 
 	add(table: Table, entries: Entry[]): void {
 		this.waiting.push({ table, entries });
+	}
+
+	/** Takes in a further page of the same export, where its tables are the same; its entries keep their own place. */
+	takeIn(page: ExportHarvest): boolean {
+		const columns = (table: Table): string => JSON.stringify([table.name, table.columns.map((c) => c.name)]);
+		const own = page.tables.slice(1).map((t) => this.tables.findIndex((known, i) => i > 0 && columns(known) === columns(t)));
+		if (own.length === 0 || own.some((i) => i < 1)) return false;
+		for (const [k, index] of own.entries()) {
+			const rows = this.perTable[index]!;
+			const title = rows[0]?.values.at(-1);
+			for (const row of page.book.rowsOf(k + 1)) {
+				const taken = { ...row, table: index, rowid: rows.length + 1, values: [...row.values.slice(0, -1), title] };
+				rows.push(taken);
+				this.book.rows.push(taken);
+			}
+		}
+		return true;
 	}
 
 	*run(reach: Reach): Generator<Progress, void, void> {
@@ -160,7 +179,9 @@ export function openExport(file: ExportedFile, index: number, siblings: Readonly
 	const records = (read: (text: string) => Item | null): ExportHarvest | null => {
 		if (!timed) return null;
 		const { bytes, text } = whole();
-		return openRecords(read(text), titleOf(file.name), text, bytes, index, encoding);
+		const harvest = openRecords(read(text), titleOf(file.name), text, bytes, index, encoding);
+		if (harvest && read === readHtml) harvest.heading = headingOfPage(text);
+		return harvest;
 	};
 	const name = titleOf(file.name);
 	if (/^(\{|\[\s*[{["\]])/.test(start)) return records(readJson);

@@ -72,7 +72,8 @@ export function readHtml(text: string): Item | null {
 	const found = [...lists].map(([name, entries]) => [name, itemsOf(entries, columns)] as const);
 	const best = found.filter(([, items]) => items.length >= ALIKE).sort((a, b) => richness(b[1]) - richness(a[1]));
 	for (const [name, items] of best)
-		if (root.lists.size < LISTS && ![...root.lists.values()].some((richer) => arePartsOf(items, richer))) root.lists.set(name, items);
+		if (root.lists.size < LISTS && ![...root.lists.values()].some((richer) => arePartsOf(items, richer) || arePartsOf(richer, items)))
+			root.lists.set(name, items);
 	for (const items of root.lists.values()) continued(items);
 	return root.lists.size > 0 ? root : null;
 }
@@ -87,6 +88,18 @@ function arePartsOf(items: readonly Item[], others: readonly Item[]): boolean {
 	}
 	return inside >= items.length * MOSTLY;
 }
+
+/** The title of a page and the first heading in it that is no date: what further pages of one export share. */
+export function headingOfPage(text: string): string {
+	const found = [...text.slice(0, PAGE_HEAD).matchAll(/<(title|h[1-6])\b[^>]*>([\s\S]{0,300}?)<\/\1>/gi)].map((m) =>
+		readText([parseMarkup(m[2]!, false)])
+	);
+	return found
+		.filter((t) => t !== '' && !dateHeading(plainLine(t)))
+		.slice(0, 2)
+		.join('\n');
+}
+const PAGE_HEAD = 1 << 16;
 
 function groupsOf(inner: readonly Element[]): Map<string, Element[]> {
 	const groups = new Map<string, Element[]>();
@@ -167,6 +180,24 @@ function itemsOf(entries: readonly Entry[], columns: ReadonlyMap<Element, string
 		for (const part of parts) fields(one, part, 0, names);
 		if (one.fields.size > 1) items.push(one);
 	}
+	return withOwnClasses(items);
+}
+
+const CLASS = '@class';
+
+/** Leaves of the items' classes those that not all of them have. */
+function withOwnClasses(items: Item[]): Item[] {
+	const classes = items.map((i) =>
+		String(i.fields.get(CLASS) ?? '')
+			.split(/\s+/)
+			.filter((c) => c !== '')
+	);
+	const common = classes[0]?.filter((c) => classes.every((list) => list.includes(c))) ?? [];
+	items.forEach((one, i) => {
+		const own = classes[i]!.filter((c) => !common.includes(c)).join(' ');
+		if (own !== '') one.fields.set(CLASS, own);
+		else one.fields.delete(CLASS);
+	});
 	return items;
 }
 
@@ -256,7 +287,7 @@ function fields(into: Item, el: Element, depth: number, names: Names): void {
 	};
 	const own = names.columns.get(el) || partName(el, depth);
 	told(el, own);
-	if (depth === 0 && el.attribs['class']) set('@class', el.attribs['class']);
+	if (depth === 0 && el.attribs['class']) set(CLASS, el.attribs['class']);
 	if (isLine(el) || depth > DEEPEST) {
 		const head = headOf(el).slice(0, names.heads.get(partName(el, depth)) ?? 0);
 		for (const part of head) set(`${own} ${nameOf(part)}`, readText([part]));

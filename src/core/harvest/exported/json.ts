@@ -48,7 +48,13 @@ export function readJson(text: string): Item | null {
 			into.fields.set(name, children.map(runOf).join(''));
 			return;
 		}
+		const columns = columnsOf(node);
 		for (const child of children) {
+			if (columns && child.type === 'array' && child.children!.length <= columns.length && count++ <= MOST_ITEMS) {
+				const row = stretch(child);
+				child.children!.forEach((c, i) => isScalar(c) && row.fields.set(columns[i]!, scalar(c)));
+				addTo(into.lists, name, row);
+			}
 			if (child.type !== 'object' || count++ > MOST_ITEMS) continue;
 			const one = stretch(child);
 			fill(one, child, '', depth + 1);
@@ -78,6 +84,20 @@ export function readJson(text: string): Item | null {
 		}
 	}
 	return root.fields.size + root.lists.size > 0 ? root : null;
+}
+
+/** Rows of one width: what their columns are called beside them, or numbers. */
+function columnsOf(node: Node): string[] | null {
+	const rows = (node.children ?? []).filter((c) => c.type === 'array');
+	const width = rows[0]?.children?.length ?? 0;
+	if (rows.length < 2 || width < 2 || rows.length < node.children!.length || rows.some((r) => r.children!.length !== width)) return null;
+	const holder = node.parent?.parent;
+	for (const property of holder?.type === 'object' ? (holder.children ?? []) : []) {
+		const list = property.children?.[1];
+		if (list?.type === 'array' && list.children!.length === width && list.children!.every((c) => c.type === 'string'))
+			return list.children!.map((c) => String(c.value));
+	}
+	return Array.from({ length: width }, (_, i) => `column ${i + 1}`);
 }
 
 const inOrder = (children: readonly Node[]): string => JSON.stringify(children.map((c) => c.value as string));

@@ -7,6 +7,8 @@ const KEYS = 0.95;
 /** What is taken over of a person. */
 const FIELDS = 12;
 const LONGEST = 120;
+/** Items of more fields are no persons. */
+const FIELDS_OF_PERSONS = 60;
 const PERSONS_AT_MOST = 50_000;
 
 /** Fields that name a person: needed where keys are small numbers, which are keys of anything. */
@@ -38,6 +40,7 @@ export function namePersons(lists: readonly { name: string; items: { item: Item 
 function personsOf(items: readonly Item[]): Persons[] {
 	if (items.length === 0 || items.length > PERSONS_AT_MOST) return [];
 	const names = [...new Set(items.slice(0, 500).flatMap((i) => [...i.fields.keys()]))];
+	if (names.length > FIELDS_OF_PERSONS) return [];
 	const fields = names.filter((name) => items.every((i) => String(i.fields.get(name) ?? '').length <= LONGEST));
 	return fields.flatMap((key): Persons[] => {
 		const byKey = new Map<string, Item>();

@@ -48,6 +48,7 @@ function tableOf(loose: Loose): ItemTable {
 		if (isSmallWhole(values.map((v) => v[i]))) for (const v of values) v[i] = v[i] === undefined || v[i] === '' ? v[i] : Number(v[i]);
 	});
 	const dates = addTimes(columns, values);
+	splitAddresses(columns, values);
 	if (loose.inside !== null) {
 		columns.push(`in ${loose.inside}`);
 		loose.items.forEach(({ parent }, i) => values[i]!.push(parent));
@@ -146,6 +147,29 @@ function takeApart(
 	});
 	add(columns, values, name, stamps, out);
 	return true;
+}
+
+/** A name and an address of the same person in one value (RFC 5322, section 3.4 "name-addr", and as numbers are written). */
+const NAME_AND_ADDRESS =
+	/^\s*["']?(\p{L}[^"'<>()[\]]*?)["']?\s*[<([]\s*(\+?\d[\d\s.()/-]{4,18}\d|[^\s@<>()]+@[^\s@<>()]+\.\w+)\s*[>)\]]\s*$/u;
+/** Share of the values that must be written so. */
+const WRITTEN_SO = 0.4;
+
+/** Where persons are written with name and address, the address stays and the name stands beside it. */
+function splitAddresses(columns: string[], values: (Value | undefined)[][]): void {
+	const count = columns.length;
+	for (let i = 0; i < count; i++) {
+		const filled = values.filter((v) => typeof v[i] === 'string' && v[i] !== '');
+		const split = filled.map((v) => NAME_AND_ADDRESS.exec(v[i] as string));
+		if (split.filter((m) => m !== null).length < Math.max(2, filled.length * WRITTEN_SO)) continue;
+		columns.push(`${columns[i]} (name)`);
+		const parts = new Map(filled.map((v, k) => [v, split[k]]));
+		for (const v of values) {
+			const [, name, address] = parts.get(v) ?? [];
+			v.push(name?.trim());
+			if (address !== undefined) v[i] = address.trim();
+		}
+	}
 }
 
 function add(columns: string[], values: (Value | undefined)[][], name: string, stamps: (Stamp | null)[], out: ItemTable['dates']): void {

@@ -2,7 +2,7 @@
  * XML as items: an element with attributes or elements in it is one. Entities of a document type are not expanded, so
  * none can grow.
  */
-import type { Element } from 'domhandler';
+import type { Document, Element } from 'domhandler';
 import { DomUtils } from 'htmlparser2';
 import { addTo, DEEPEST, item, MOST_ITEMS, type Item } from './items';
 import { elements, parseMarkup, stretch } from './markup';
@@ -11,20 +11,20 @@ const local = (name: string): string => name.slice(name.indexOf(':') + 1);
 
 export function readXml(text: string): Item | null {
 	const root = item(0, text.length);
+	const document = parseMarkup(text, true);
+	const lists = repeating(document);
 	let count = 0;
 	const fill = (into: Item, el: Element, prefix: string, depth: number): void => {
-		for (const [name, value] of Object.entries(el.attribs)) into.fields.set(prefix + local(name), value);
+		for (const [name, value] of Object.entries(el.attribs)) if (!/^xmlns\b/.test(name)) into.fields.set(prefix + local(name), value);
 		const inner = elements(el);
-		const names = new Map<string, number>();
-		for (const child of inner) names.set(child.name, (names.get(child.name) ?? 0) + 1);
 		if (depth > DEEPEST || count > MOST_ITEMS) return;
 		for (const child of inner) {
 			const name = prefix + local(child.name);
 			const plain = elements(child).length === 0 && Object.keys(child.attribs).length === 0;
-			const many = names.get(child.name)! > 1;
+			const many = lists.has(`${el.name}/${child.name}`);
 			if (plain && !many) into.fields.set(name, written(child));
-			else if (!many && into !== root && elements(child).length === 0) {
-				if (written(child) !== '') into.fields.set(name, written(child));
+			else if (!many && into !== root && isRecord(child, lists, 0)) {
+				if (elements(child).length === 0 && written(child) !== '') into.fields.set(name, written(child));
 				fill(into, child, `${name}.`, depth + 1);
 			} else {
 				count++;
@@ -35,9 +35,30 @@ export function readXml(text: string): Item | null {
 			}
 		}
 	};
-	for (const el of elements(parseMarkup(text, true))) fill(root, el, '', 0);
+	for (const el of elements(document)) fill(root, el, '', 0);
 	return root.fields.size + root.lists.size > 0 ? root : null;
 }
+
+/** Which elements stand more than once in one of the same name: each is one of a list, also where it is alone. */
+function repeating(document: Document): Set<string> {
+	const out = new Set<string>();
+	const walk = (el: Element, depth: number): void => {
+		const seen = new Set<string>();
+		for (const child of elements(el)) {
+			if (seen.has(child.name)) out.add(`${el.name}/${child.name}`);
+			seen.add(child.name);
+			if (depth < DEEPEST) walk(child, depth + 1);
+		}
+	};
+	for (const el of elements(document)) walk(el, 0);
+	return out;
+}
+
+const RECORD_DEPTH = 3;
+
+/** An element with single values in it, and no lists. */
+const isRecord = (el: Element, lists: ReadonlySet<string>, depth: number): boolean =>
+	depth < RECORD_DEPTH && elements(el).every((c) => !lists.has(`${el.name}/${c.name}`) && isRecord(c, lists, depth + 1));
 
 /** The text of an element of XML, as it stands. */
 const written = (el: Element): string => DomUtils.textContent(el).trim();
