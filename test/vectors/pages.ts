@@ -91,6 +91,21 @@ export const PAGE_FORMS: readonly ExportForm[] = [
 			)
 	},
 	{
+		name: 'a page of headings, each with what was said under it',
+		file: 'talk.html',
+		unit: 1000,
+		write: (all) => page(all.map((s) => `<h4>${escape(s.writer)} – ${dotted(s.at)}</h4><p>${words(s)}</p>`).join(''))
+	},
+	{
+		name: 'a table with two rows to a message',
+		file: 'talk.html',
+		unit: 1000,
+		write: (all) =>
+			page(
+				`<table>${all.map((s) => `<tr><td><table><tr><td class="n">${escape(s.writer)}</td><td class="d">${dotted(s.at)}</td></tr></table></td></tr><tr><td class="words">${words(s)}</td></tr>`).join('')}</table>`
+			)
+	},
+	{
 		name: 'XML with a list of persons',
 		file: 'talk.xml',
 		unit: 1000,

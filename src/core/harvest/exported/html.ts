@@ -46,14 +46,15 @@ export function readHtml(text: string): Item | null {
 		if (depth > DEEPEST_LIST) return;
 		const inner = elements(node).filter((e) => !SKIPPED.has(e.name));
 		const groups = groupsOf(inner);
-		const terms = isTag(node) && node.name === 'dl' ? termsOf(inner) : [];
+		const terms = isTag(node) && node.name === 'dl' ? termsOf(inner) : pairsOf(inner);
+		const byFirst = new Map(terms.map((parts) => [parts[0]!, parts]));
 		for (const el of inner) {
 			const date = dayOf(el);
 			if (date !== '') day = date;
 			else if (HEADING.test(el.name)) heading = readText([el]).slice(0, LONGEST_HEADING);
 			if (el.name === 'table') nameColumns(el, columns);
-			const term = terms.find(([first]) => first === el);
-			if (term) enter(`${groupName(node)}dl`, term);
+			const term = byFirst.get(el);
+			if (term) enter(`${groupName(node)}${term.map((e) => e.name).join(' ')}`, term);
 			else if (
 				terms.length === 0 &&
 				date === '' &&
@@ -120,6 +121,42 @@ function termsOf(inner: readonly Element[]): Element[][] {
 	}
 	return terms.length >= ALIKE ? terms : [];
 }
+
+/** Letters of the first of two that make one message: who and when. */
+const LONGEST_HEAD = 160;
+
+/** Elements that take turns, the first of each two with a date and the second without: what was said under who said it, and when. */
+function pairsOf(inner: readonly Element[]): Element[][] {
+	const own = inner.filter((e) => dayOf(e) === '' && readText([e]) !== '');
+	if (own.length < ALIKE * 2) return [];
+	const [a, b] = [formOf(own[0]!, 0), formOf(own[1]!, 0)];
+	if (a === b) return [];
+	const pairs: Element[][] = [];
+	for (let i = 0; i + 1 < own.length; i++) {
+		if (formOf(own[i]!, 0) !== a || formOf(own[i + 1]!, 0) !== b) continue;
+		pairs.push([own[i]!, own[i + 1]!]);
+		i++;
+	}
+	const dated = (e: Element): boolean => findStamp(plainLine(readText([e]))) !== null;
+	const heads = pairs.filter(([head]) => dated(head!) && readText([head!]).length <= LONGEST_HEAD);
+	const said = pairs.filter(([, words]) => dated(words!));
+	const turns = pairs.length * 2 >= own.length * MOSTLY && heads.length >= pairs.length * MOSTLY;
+	return turns && said.length <= pairs.length * (1 - MOSTLY) + 1 ? pairs : [];
+}
+
+/** What an element is made of, down to its parts' parts. */
+const formOf = (el: Element, depth: number): string =>
+	`${el.name}.${classOf(el)}(${
+		depth < 3
+			? [
+					...new Set(
+						elements(el)
+							.filter((e) => !INLINE.has(e.name))
+							.map((e) => formOf(e, depth + 1))
+					)
+				].join()
+			: ''
+	})`;
 
 const HEADING = /^(h[1-6]|caption|summary|legend)$/;
 const LONGEST_HEADING = 200;
