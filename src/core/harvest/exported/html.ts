@@ -23,6 +23,15 @@ const ALIKE = 3;
 const LISTS = 3;
 const DEEPEST_LIST = 200;
 
+/** The text of each element, read once: it is asked for at every level. */
+let texts = new WeakMap<Element, string>();
+
+function textOf(el: Element): string {
+	let text = texts.get(el);
+	if (text === undefined) texts.set(el, (text = readText([el])));
+	return text;
+}
+
 /** What repeats: one element, or a term with what is said of it. */
 interface Entry {
 	parts: Element[];
@@ -45,29 +54,23 @@ export function readHtml(text: string): Item | null {
 	const visit = (node: Document | Element, depth: number): void => {
 		if (depth > DEEPEST_LIST) return;
 		const inner = elements(node).filter((e) => !SKIPPED.has(e.name));
-		const groups = groupsOf(inner);
+		const alike = listNames(inner);
 		const terms = isTag(node) && node.name === 'dl' ? termsOf(inner) : pairsOf(inner);
 		const byFirst = new Map(terms.map((parts) => [parts[0]!, parts]));
 		for (const el of inner) {
 			const date = dayOf(el);
 			if (date !== '') day = date;
-			else if (HEADING.test(el.name)) heading = readText([el]).slice(0, LONGEST_HEADING);
+			else if (HEADING.test(el.name)) heading = textOf(el).slice(0, LONGEST_HEADING);
 			if (el.name === 'table') nameColumns(el, columns);
 			const term = byFirst.get(el);
 			if (term) enter(`${groupName(node)}${term.map((e) => e.name).join(' ')}`, term);
-			else if (
-				terms.length === 0 &&
-				date === '' &&
-				!columns.has(el) &&
-				isList(groups.get(el.name)!) &&
-				!INLINE.has(el.name) &&
-				readText([el]) !== ''
-			)
+			else if (terms.length === 0 && date === '' && !columns.has(el) && alike.has(el.name) && !INLINE.has(el.name) && readText([el]) !== '')
 				enter(`${groupName(node)}${el.name}`, [el]);
 			visit(el, depth + 1);
 		}
 	};
 	visit(parseMarkup(text, false), 0);
+	texts = new WeakMap();
 	const root = item(0, text.length);
 	// What is a part of another list's items is none of its own, where that one says more.
 	const found = [...lists].map(([name, entries]) => [name, itemsOf(entries, columns)] as const);
@@ -102,14 +105,15 @@ export function headingOfPage(text: string): string {
 }
 const PAGE_HEAD = 1 << 16;
 
-function groupsOf(inner: readonly Element[]): Map<string, Element[]> {
+/** The names of which there are several of one kind. */
+function listNames(inner: readonly Element[]): Set<string> {
 	const groups = new Map<string, Element[]>();
 	for (const el of inner) {
 		const list = groups.get(el.name);
 		if (list) list.push(el);
 		else groups.set(el.name, [el]);
 	}
-	return groups;
+	return new Set([...groups].filter(([, group]) => isList(group)).map(([name]) => name));
 }
 
 /** The terms of a list of them, each with what is said of it; none where they are too few. */
@@ -127,7 +131,8 @@ const LONGEST_HEAD = 160;
 
 /** Elements that take turns, the first of each two with a date and the second without: what was said under who said it, and when. */
 function pairsOf(inner: readonly Element[]): Element[][] {
-	const own = inner.filter((e) => dayOf(e) === '' && readText([e]) !== '');
+	if (inner.length < ALIKE * 2) return [];
+	const own = inner.filter((e) => textOf(e) !== '' && dayOf(e) === '');
 	if (own.length < ALIKE * 2) return [];
 	const [a, b] = [formOf(own[0]!, 0), formOf(own[1]!, 0)];
 	if (a === b) return [];
@@ -137,8 +142,8 @@ function pairsOf(inner: readonly Element[]): Element[][] {
 		pairs.push([own[i]!, own[i + 1]!]);
 		i++;
 	}
-	const dated = (e: Element): boolean => findStamp(plainLine(readText([e]))) !== null;
-	const heads = pairs.filter(([head]) => dated(head!) && readText([head!]).length <= LONGEST_HEAD);
+	const dated = (e: Element): boolean => findStamp(plainLine(textOf(e))) !== null;
+	const heads = pairs.filter(([head]) => textOf(head!).length <= LONGEST_HEAD && dated(head!));
 	const said = pairs.filter(([, words]) => dated(words!));
 	const turns = pairs.length * 2 >= own.length * MOSTLY && heads.length >= pairs.length * MOSTLY;
 	return turns && said.length <= pairs.length * (1 - MOSTLY) + 1 ? pairs : [];
@@ -169,7 +174,7 @@ function nameColumns(table: Element, columns: Map<Element, string>): void {
 		e.name === 'tr' ? [e] : /^t(head|body|foot)$/.test(e.name) ? elements(e).filter((r) => r.name === 'tr') : []
 	);
 	const [first, ...rest] = rows;
-	const names = first ? elements(first).map((c) => readText([c])) : [];
+	const names = first ? elements(first).map(textOf) : [];
 	if (
 		!first ||
 		names.length < 2 ||
@@ -184,7 +189,7 @@ function nameColumns(table: Element, columns: Map<Element, string>): void {
 
 /** The text of an element that is a date and nothing else, as headings of days are; else ''. */
 function dayOf(el: Element): string {
-	const text = readText([el]);
+	const text = textOf(el);
 	return text.length < 60 && dateHeading(plainLine(text)) ? text : '';
 }
 

@@ -18,7 +18,7 @@ export function continued(items: readonly Item[]): void {
 	for (const name of writers) {
 		const lacking = items.filter((i) => !i.fields.has(name));
 		if (lacking.length < items.length * LACKING.least || lacking.length > items.length * LACKING.most) continue;
-		if (writers.length > 1 && !lacking.every((i) => hasClassOf(i, items, name))) continue;
+		if (writers.length > 1 && !haveOwnClass(lacking, items, name)) continue;
 		let last: Value | undefined;
 		for (const one of items) {
 			if (one.fields.has(name)) last = one.fields.get(name);
@@ -29,10 +29,10 @@ export function continued(items: readonly Item[]): void {
 
 const classesOf = (item: Item): string[] => String(item.fields.get('@class') ?? '').split(/\s+/);
 
-/** Whether an item has a class that no item with that field has. */
-function hasClassOf(one: Item, items: readonly Item[], name: string): boolean {
+/** Whether each of these items has a class that no item with that field has. */
+function haveOwnClass(lacking: readonly Item[], items: readonly Item[], name: string): boolean {
 	const named = new Set(items.filter((i) => i.fields.has(name)).flatMap(classesOf));
-	return classesOf(one).some((c) => c !== '' && !named.has(c));
+	return lacking.every((one) => classesOf(one).some((c) => c !== '' && !named.has(c)));
 }
 
 /** Whether a field's values are written like names or numbers of persons, and come back. */
