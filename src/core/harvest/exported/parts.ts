@@ -10,7 +10,7 @@ const TEXT = /^text\/(plain|html)$/i;
 /** What says how a message's parts are shown together. */
 const LAYOUT = /^application\/smil/i;
 /** What a message's files are put under. */
-const FILES = 'files';
+const FILES = '(files)';
 const DEEPEST = 3;
 const PARTS_AT_MOST = 200;
 
