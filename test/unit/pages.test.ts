@@ -219,3 +219,16 @@ test('XML of one entry’s several elements, and of a conversation of one messag
 		twice.slice(0, 7).map((s) => [s.text, s.own ? 'out' : 'in'])
 	);
 });
+
+test('messages without a name that have a class of their own are nobody else’s', async () => {
+	const rows = TEXTS.map(
+		(t, i) =>
+			`<div class="b ${i % 2 ? 'k2' : 'k1'}">${i % 2 ? '' : '<span class="name">Odile Marchetti</span>'}<p>${t}</p><i class="t">${new Date(at(i)).toISOString()}</i></div>`
+	);
+	const { plain } = await messagesOf({ 'talk.html': `<html><body>${rows.join('')}</body></html>` });
+	assert.deepEqual(
+		plain.map((m) => m.text),
+		TEXTS
+	);
+	assert.ok(plain.every((m, i) => i % 2 === 0 || m.direction !== 'in'));
+});

@@ -35,7 +35,7 @@ function joinAlike(item: Item, depth: number): void {
 		if (!plain) continue;
 		const names = namesFor(plain[1], items);
 		for (const one of items) rename(one, names);
-		plain[1].push(...items);
+		for (const one of items) plain[1].push(one);
 		plain[1].sort((a, b) => a.from - b.from);
 		item.lists.delete(name);
 		break;
@@ -89,8 +89,8 @@ function rename(item: Item, names: ReadonlyMap<string, string>): void {
 
 function visit(item: Item, depth: number): void {
 	const lists = [...item.lists].filter(([, items]) => items.every((i) => isHolder(i, 0)));
-	const parts = [...lists.flatMap(([, items]) => items.flatMap((i) => partsIn(i, 0))), ...ownParts(item)].slice(0, PARTS_AT_MOST);
-	if (parts.length > 0 && parts.every((p) => typeOf(p) !== null)) {
+	const parts = [...lists.flatMap(([, items]) => items.flatMap((i) => partsIn(i, 0))), ...ownParts(item)];
+	if (parts.length > 0 && parts.length <= PARTS_AT_MOST && parts.every((p) => typeOf(p) !== null)) {
 		for (const [name] of lists) item.lists.delete(name);
 		settle(item, parts);
 	} else if (depth < 100) for (const items of item.lists.values()) for (const one of items) visit(one, depth + 1);

@@ -18,7 +18,11 @@ export function continued(items: readonly Item[]): void {
 	for (const name of writers) {
 		const lacking = items.filter((i) => !i.fields.has(name));
 		if (lacking.length < items.length * LACKING.least || lacking.length > items.length * LACKING.most) continue;
-		if (writers.length > 1 && !haveOwnClass(lacking, items, name)) continue;
+		const named = items.filter((i) => i.fields.has(name));
+		const told = haveOwnClass(lacking, named);
+		if (writers.length > 1 && !told) continue;
+		// Where both kinds have a class of their own, one of them is the owner's messages: nobody wrote on.
+		if (told && haveOwnClass(named, lacking)) continue;
 		let last: Value | undefined;
 		for (const one of items) {
 			if (one.fields.has(name)) last = one.fields.get(name);
@@ -29,10 +33,10 @@ export function continued(items: readonly Item[]): void {
 
 const classesOf = (item: Item): string[] => String(item.fields.get('@class') ?? '').split(/\s+/);
 
-/** Whether each of these items has a class that no item with that field has. */
-function haveOwnClass(lacking: readonly Item[], items: readonly Item[], name: string): boolean {
-	const named = new Set(items.filter((i) => i.fields.has(name)).flatMap(classesOf));
-	return lacking.every((one) => classesOf(one).some((c) => c !== '' && !named.has(c)));
+/** Whether each of these items has a class that none of the others has. */
+function haveOwnClass(own: readonly Item[], others: readonly Item[]): boolean {
+	const known = new Set(others.flatMap(classesOf));
+	return own.every((one) => classesOf(one).some((c) => c !== '' && !known.has(c)));
 }
 
 /** Whether a field's values are written like names or numbers of persons, and come back. */
