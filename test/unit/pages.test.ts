@@ -29,7 +29,7 @@ async function messagesOf(files: Record<string, string>): Promise<{ plain: Retur
 	const { weave, stores } = look.findings();
 	const all = weave.threads.flatMap((t) => t.messages).sort((a, b) => a.first.sentAt! - b.first.sentAt!);
 	return {
-		plain: all.map((m) => plainMessage(m, stores, look.files, { hex: false, stored: false, media: look.media })),
+		plain: all.map((m) => plainMessage(m, stores, look.files, { hex: false, stored: true, media: look.media })),
 		thread: all.map((m) => m.thread)
 	};
 }
@@ -79,6 +79,8 @@ test('a picture within a page is found by its digest, and its letters are no tex
 	const [file] = plain[5]!.attachments ?? [];
 	assert.equal(file!.path, 'talk.html/embedded 1.png');
 	assert.equal(file!.sha256, sha256(photo));
+	// What an entry does not have was never there: nothing of it was overwritten.
+	assert.ok(plain.every((m) => m.stored!.every(([, value]) => value !== 'overwritten')));
 });
 
 test('what stands under the name of another is a thread of its own', async () => {

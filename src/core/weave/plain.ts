@@ -113,8 +113,9 @@ function plainSighting(s: Sighting, files: readonly NamedSource[], text: string 
 	return out;
 }
 
-function show(value: Value | undefined): string {
-	if (value === undefined) return 'overwritten';
+/** `whole`: nothing of its row is lost, so that a value that is missing was never there (an export's entries differ in their fields). */
+function show(value: Value | undefined, whole: boolean): string {
+	if (value === undefined) return whole ? 'not there' : 'overwritten';
 	if (value === null) return 'null';
 	if (typeof value === 'object')
 		return `${value.length} bytes: ${Array.from(value.subarray(0, 24), (b) => b.toString(16).padStart(2, '0')).join(' ')}${value.length > 24 ? ' …' : ''}`;
@@ -132,10 +133,11 @@ function storedValues(
 ): Message['stored'] {
 	const { columns } = tables[table]!;
 	const out: Message['stored'] = [];
+	const whole = row.grade === 'whole';
 	values.forEach((value, i) => {
 		const read = readAs(i, m, row, tables, woven);
-		if (value === null && !read) return;
-		out.push([columns[i]!.name, show(value), read]);
+		if ((value === null || (value === undefined && whole)) && !read) return;
+		out.push([columns[i]!.name, show(value, whole), read]);
 	});
 	return out;
 }
