@@ -4,7 +4,7 @@
  */
 import { sha256 } from '@noble/hashes/sha2.js';
 import { bytesToHex } from '@noble/hashes/utils.js';
-import type { Item } from './items';
+import { MEDIA_TYPE, type Item } from './items';
 
 export interface EmbeddedFile {
 	name: string;
@@ -95,11 +95,9 @@ function nameBeside(text: string, from: number, to: number): string | null {
 	return [...own.matchAll(NAMED)].at(-1)?.[1] ?? null;
 }
 
-const TYPE = /^(text|image|audio|video|application)\/[\w.+-]+$/i;
-
 /** Puts in the place of each file that items hold within them its digest, its size and, where that is not stated, its media type. */
 export function stateEmbedded(item: Item, depth = 0): void {
-	const stated = [...item.fields.values()].some((v) => typeof v === 'string' && TYPE.test(v));
+	const stated = [...item.fields.values()].some((v) => typeof v === 'string' && MEDIA_TYPE.test(v));
 	for (const [name, value] of [...item.fields]) {
 		const file = typeof value === 'string' && value.length >= SHORTEST ? fileIn(value) : null;
 		if (!file) continue;

@@ -24,7 +24,7 @@ const LISTS = 3;
 const DEEPEST_LIST = 200;
 
 /** The text of each element, read once: it is asked for at every level. */
-let texts = new WeakMap<Element, string>();
+const texts = new WeakMap<Element, string>();
 
 function textOf(el: Element): string {
 	let text = texts.get(el);
@@ -70,7 +70,6 @@ export function readHtml(text: string): Item | null {
 		}
 	};
 	visit(parseMarkup(text, false), 0);
-	texts = new WeakMap();
 	const root = item(0, text.length);
 	// What is a part of another list's items is none of its own, where that one says more.
 	const found = [...lists].map(([name, entries]) => [name, itemsOf(entries, columns)] as const);

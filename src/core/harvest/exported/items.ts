@@ -10,6 +10,9 @@ export interface Item {
 	to: number;
 }
 
+/** A media type (RFC 6838), as the values of exports state it. */
+export const MEDIA_TYPE = /^(text|image|audio|video|application)\/[\w.+-]+$/i;
+
 export const DEEPEST = 24;
 /** Items of one file, at most. */
 export const MOST_ITEMS = 2_000_000;

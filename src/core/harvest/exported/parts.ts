@@ -3,9 +3,8 @@
  * the parts of text, the others are the message's files.
  */
 import type { Value } from '../../model';
-import type { Item } from './items';
+import { MEDIA_TYPE, type Item } from './items';
 
-const MIME = /^(text|image|audio|video|application)\/[\w.+-]+$/i;
 const TEXT = /^text\/(plain|html)$/i;
 /** What says how a message's parts are shown together. */
 const LAYOUT = /^application\/smil/i;
@@ -17,7 +16,7 @@ const PARTS_AT_MOST = 200;
 type Part = Map<string, Value>;
 
 const typeOf = (part: Part): string | null => {
-	for (const value of part.values()) if (typeof value === 'string' && MIME.test(value)) return value;
+	for (const value of part.values()) if (typeof value === 'string' && MEDIA_TYPE.test(value)) return value;
 	return null;
 };
 
@@ -133,6 +132,8 @@ function settle(item: Item, parts: readonly Part[]): void {
 	const texts = parts.filter((p) => TEXT.test(typeOf(p)!)).map(textOf);
 	const files = parts.filter((p) => !TEXT.test(typeOf(p)!) && !LAYOUT.test(typeOf(p)!));
 	const text = texts.filter((t) => t !== '').join('\n');
-	if (text !== '' && ![...item.fields].some(([name, value]) => /^(text|body)$/i.test(name) && value !== '')) item.fields.set('text', text);
+	const own = [...item.fields].find(([name, value]) => /^(text|body)$/i.test(name) && value !== '' && value !== null);
+	if (text !== '' && !own) item.fields.set('text', text);
+	else if (text !== '' && text !== own?.[1]) item.fields.set('(text of its parts)', text);
 	if (files.length > 0) item.fields.set(FILES, JSON.stringify(files.map((f) => Object.fromEntries(f))));
 }

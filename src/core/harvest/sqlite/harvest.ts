@@ -876,10 +876,12 @@ export class StoreHarvest implements Harvested {
 		const total = Math.max(0, end - first);
 		const before = this.book.rows.length;
 		for (let offset = first; offset < end;) {
-			const block = db.files.sources[db.files.db]!.read(offset, Math.min(STEP - (offset % STEP), end - offset));
+			const wanted = Math.min(STEP - (offset % STEP), end - offset);
+			const block = db.files.sources[db.files.db]!.read(offset, wanted);
 			this.rawPages(block, offset);
-			if (block.length === 0) break;
-			offset += block.length;
+			// Fewer only where the file changed under us: what comes after would be no page.
+			if (block.length < wanted) break;
+			offset += wanted;
 			yield { reach: 'raw', done: offset - first, total };
 		}
 		const rest = this.cutPage();
