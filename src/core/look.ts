@@ -117,7 +117,7 @@ export class Look {
 	private readonly now = (): number => globalThis.performance?.now() ?? 0;
 
 	get rows(): number {
-		return this.harvests.reduce((sum, h) => sum + h.book.rows.length, 0);
+		return this.harvests.reduce((sum, h) => sum + h.book.size, 0);
 	}
 
 	*run(): Generator<LookEvent, void, void> {
@@ -185,7 +185,7 @@ export class Look {
 
 	/** Everything found so far, understood and woven. */
 	findings(): { stores: WovenStore[]; weave: Weave } {
-		const rows = this.harvests.reduce((sum, h) => sum + h.book.rows.length + h.account.length, 0);
+		const rows = this.harvests.reduce((sum, h) => sum + h.book.size + h.account.length, 0);
 		if (this.woven?.rows === rows) return { stores: this.woven.stores, weave: this.woven.result };
 		const owners = this.exportOwners();
 		const alone = this.harvests.map((harvest) => this.readingOf(harvest, owners));

@@ -26,9 +26,16 @@ export interface AccountLine {
 	rows: number;
 }
 
+/** The rows of a store. They may be made when asked for: who needs only how many there are asks for that. */
+export interface Rows {
+	readonly size: number;
+	readonly rows: readonly Row[];
+	rowsOf(table: number): readonly Row[];
+}
+
 export interface Harvested {
 	readonly tables: Table[];
-	readonly book: { readonly rows: readonly Row[]; rowsOf(table: number): readonly Row[] };
+	readonly book: Rows;
 	/** Highest record number that each table with a sequence ever gave out, by its name. */
 	readonly sequences: ReadonlyMap<string, number>;
 	readonly account: AccountLine[];

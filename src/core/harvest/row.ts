@@ -58,3 +58,7 @@ export class HarvestedRow implements Row {
 		return this.seen;
 	}
 }
+
+/** A row in use whose cell lies wholly on its page, its values still there. */
+export const rowOfCell = (table: number, rowid: number | bigint, place: RowPlace, start: number, length: number): HarvestedRow =>
+	new HarvestedRow(table, true, rowid, null, -1, 'kept', 'whole', place, start, length);

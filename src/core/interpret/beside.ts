@@ -36,8 +36,8 @@ export function sheetsBeside(sheets: readonly Sheet[], tables: readonly Table[],
 	const found: Sheet[] = [];
 	let left = ROWS_AT_MOST;
 	for (const { name, harvest } of others) {
-		if (harvest.book.rows.length > left || found.length + harvest.tables.length > SHEETS_AT_MOST) continue;
-		left -= harvest.book.rows.length;
+		if (harvest.book.size > left || found.length + harvest.tables.length > SHEETS_AT_MOST) continue;
+		left -= harvest.book.size;
 		const base = all.length;
 		all.push(...harvest.tables.map((t) => ({ ...t, index: t.index + base })));
 		const moved = new Map<Row, Row>();

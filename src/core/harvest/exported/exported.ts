@@ -4,7 +4,7 @@
  */
 import type { ByteSource, Encoding } from '../../bytes';
 import type { Note, Reach, Row, Table, Value } from '../../model';
-import type { AccountLine, Harvested, Progress } from '../harvested';
+import type { AccountLine, Harvested, Progress, Rows } from '../harvested';
 import { readConversation } from './conversation';
 import { inColumns, readCsv } from './csv';
 import { embeddedFiles, stateEmbedded, type EmbeddedFile } from './embedded';
@@ -64,6 +64,20 @@ export const FILE_COLUMN = '(file)';
 /** Columns of mail, in order. */
 export const MAIL = ['between', 'sent', 'from', 'from name', 'to', 'to name', 'subject', 'text', 'files', 'id', 'answers'] as const;
 
+/** Rows in the order of the text they are read from. */
+class EntryRows implements Rows {
+	readonly rows: Row[] = [];
+	readonly perTable: Row[][] = [[]];
+
+	get size(): number {
+		return this.rows.length;
+	}
+
+	rowsOf(table: number): readonly Row[] {
+		return this.perTable[table] ?? [];
+	}
+}
+
 export class ExportHarvest implements Harvested {
 	readonly tables: Table[] = [blankTable(0, '(none)', [])];
 	readonly sequences = new Map<string, number>();
@@ -71,7 +85,7 @@ export class ExportHarvest implements Harvested {
 	readonly notes: Note[] = [];
 	readonly encoding: Encoding;
 	readonly changeCounter = 0;
-	readonly book: { rows: Row[]; rowsOf(table: number): readonly Row[] };
+	readonly book = new EntryRows();
 	/** How dates were read that could be read in more than one way, for the screen. */
 	readonly dates: { column: string; order: string; why: string; runnerUp: string | null }[] = [];
 	/** What a page is called and headed by; '' where nothing says it. */
@@ -79,7 +93,6 @@ export class ExportHarvest implements Harvested {
 	/** Whether the times of a conversation state their zone. */
 	zoned = false;
 	systemLines = 0;
-	private readonly perTable: Row[][] = [[]];
 	private readonly waiting: { table: Table; entries: Entry[] }[] = [];
 
 	constructor(
@@ -89,7 +102,6 @@ export class ExportHarvest implements Harvested {
 		encoding: TextEncoding
 	) {
 		this.encoding = encoding === 'windows-1252' ? 'utf8' : encoding;
-		this.book = { rows: [], rowsOf: (table) => this.perTable[table] ?? [] };
 	}
 
 	add(table: Table, entries: Entry[]): void {
@@ -102,7 +114,7 @@ export class ExportHarvest implements Harvested {
 		const own = page.tables.slice(1).map((t) => this.tables.findIndex((known, i) => i > 0 && columns(known) === columns(t)));
 		if (own.length === 0 || own.some((i) => i < 1)) return false;
 		for (const [k, index] of own.entries()) {
-			const rows = this.perTable[index]!;
+			const rows = this.book.perTable[index]!;
 			const title = rows[0]?.values.at(-1);
 			for (const row of page.book.rowsOf(k + 1)) {
 				const taken = { ...row, table: index, rowid: rows.length + 1, values: [...row.values.slice(0, -1), title] };
@@ -127,10 +139,10 @@ export class ExportHarvest implements Harvested {
 				grade: 'whole',
 				sightings: [{ file: this.file, offset: e.offset, length: e.length, method: 'exported', standing: 'kept', grade: 'whole' }]
 			}));
-			this.perTable[index] = rows;
+			this.book.perTable[index] = rows;
 			for (const row of rows) this.book.rows.push(row);
 		}
-		if (this.account.length === 0) this.account.push({ space: 'exported entries', bytes: this.size, rows: this.book.rows.length });
+		if (this.account.length === 0) this.account.push({ space: 'exported entries', bytes: this.size, rows: this.book.size });
 		yield { reach, done: this.size, total: this.size };
 	}
 }

@@ -3,10 +3,11 @@
  * reach adds to the same book and repeats nothing. Long work yields its progress; the caller may stop between yields.
  */
 import { readU32Be, type Encoding } from '../../bytes';
-import type { Method, Note, Reach, Row, Standing, Table, Value } from '../../model';
+import type { Method, Note, Reach, Standing, Table, Value } from '../../model';
 import type { AccountLine, Harvested, Progress } from '../harvested';
 import { HarvestedRow, type RowPlace } from '../row';
-import { RowBook, sameValue } from '../rowbook';
+import { sameValue } from '../compare';
+import { RowBook, type KeptTaker } from '../rowbook';
 import { carve, carveCell, surest, type CarveContext, type Found } from './carve';
 import { ShapeIndex } from './compiled';
 import { Database, MOST_OWNERS, PageUse, type StoreFiles } from './database';
@@ -108,28 +109,29 @@ export class StoreHarvest implements Harvested {
 	// ── rows in use ────────────────────────────────────────────────────────────────────────────────────────────
 
 	private *used(): Generator<Progress> {
-		const before = this.book.rows.length;
-		yield* this.rowsInUse((row, largest) => this.book.addKept(row, largest));
+		const before = this.book.size;
+		yield* this.rowsInUse(this.book);
 		for (const index of this.indexes) this.readIndex(index);
 		// Only now: a free list that names pages in use must not take them away.
 		this.db.markFreePages();
 		this.readSequences();
 		const bytes = this.db.use.reduce((n, use) => n + (use === PageUse.LeafTable ? this.db.pageSize : 0), 0);
-		this.account.push({ space: 'rows in use', bytes, rows: this.book.rows.length - before });
+		this.account.push({ space: 'rows in use', bytes, rows: this.book.size - before });
 	}
 
 	/** Reads every row in use once and hands it on; nothing is kept here. */
-	*rowsInUse(take: TakeRow): Generator<Progress, void, void> {
+	*rowsInUse(taker: KeptTaker): Generator<Progress, void, void> {
 		const { db } = this;
 		const total = db.current.pageCount * db.pageSize;
 		this.readSchema();
+		const take: TakeRow = (row) => taker.addKept(row);
 		let done = 0;
 		let nextReport = 0;
 		for (const table of this.tables) {
 			if (table.dropped || table.rootPage <= 1) continue;
 			const reader = new CellReader(table, db);
 			const visit = (page: number, bytes: Uint8Array, header: PageHeader, at: PageAt): void => {
-				if (header.type === LEAF_TABLE && !table.withoutRowid) this.readLeaf(table, page, bytes, header, at, reader, take);
+				if (header.type === LEAF_TABLE && !table.withoutRowid) this.readLeaf(table, page, bytes, header, at, reader, taker);
 				else this.readCells(table, page, bytes, header, at, db.current, 'kept', 'row-in-use', take);
 				done += db.pageSize;
 			};
@@ -242,11 +244,9 @@ export class StoreHarvest implements Harvested {
 
 	/** Which column of the table each value of an index's entries repeats: told from rows that both have. */
 	private entryColumns(table: Table, samples: (Value | undefined)[][], count: number): number[] {
-		const byRowid = new Map<Value | undefined, Row>();
-		const wanted = new Set(samples.slice(0, 40).map((s) => s[count - 1]));
-		for (const row of this.book.rowsOf(table.index)) if (row.rowid !== null && wanted.has(row.rowid)) byRowid.set(row.rowid, row);
 		const pairs = samples.slice(0, 40).flatMap((s) => {
-			const row = byRowid.get(s[count - 1]);
+			const rowid = s[count - 1];
+			const row = typeof rowid === 'number' || typeof rowid === 'bigint' ? this.book.keptRow(table.index, rowid) : null;
 			return row ? [{ entry: s, row }] : [];
 		});
 		return Array.from({ length: count - 1 }, (_, k) =>
@@ -266,12 +266,21 @@ export class StoreHarvest implements Harvested {
 	}
 
 	/** Rows in use on a leaf page: learned from at once, their values left where they are until somebody asks. */
-	private readLeaf(table: Table, page: number, bytes: Uint8Array, header: PageHeader, at: PageAt, reader: CellReader, take: TakeRow): void {
+	private readLeaf(
+		table: Table,
+		page: number,
+		bytes: Uint8Array,
+		header: PageHeader,
+		at: PageAt,
+		reader: CellReader,
+		taker: KeptTaker
+	): void {
 		const usable = this.db.usable;
 		const shape = this.shapeByTable[table.index]!;
 		const place = placeOf(at, page, 'row-in-use', reader);
 		// Cells that overflow or are damaged go the longer way, in their turn: rows stay in the order of their numbers.
-		const longer = (i: number): void => this.readCells(table, page, bytes, header, at, this.db.current, 'kept', 'row-in-use', take, [i]);
+		const longer = (i: number): void =>
+			this.readCells(table, page, bytes, header, at, this.db.current, 'kept', 'row-in-use', (row) => taker.addKept(row), [i]);
 		for (let i = 0; i < header.cellCount; i++) {
 			const start = cellPointer(bytes, header, i, usable);
 			const payload = start < 0 ? NaN : readVarint(bytes, start, usable);
@@ -288,7 +297,7 @@ export class StoreHarvest implements Harvested {
 				continue;
 			}
 			const largest = learnScanned(shape, rowid, bytes);
-			take(new HarvestedRow(table.index, true, rowid, null, -1, 'kept', 'whole', place, start, end - start), largest);
+			taker.addCell(table.index, rowid, place, start, end - start, largest);
 		}
 	}
 
@@ -412,7 +421,7 @@ export class StoreHarvest implements Harvested {
 			if ((done / db.pageSize) % 64 === 0) yield { reach: 'logs', done, total };
 		};
 		this.deletedSchema(frames, records, replaced);
-		const start = this.book.rows.length;
+		const start = this.book.size;
 		// Newest first, so that a row is first met in its latest state.
 		for (let i = frames.length - 1; i >= 0; i--) {
 			const frame = frames[i]!;
@@ -423,8 +432,8 @@ export class StoreHarvest implements Harvested {
 			this.pageImage(frame.page, at, this.stateOfFrame(i), standing, 'log-frame');
 			yield* step();
 		}
-		this.account.push({ space: 'log', bytes: frames.length * db.pageSize, rows: this.book.rows.length - start });
-		const afterLog = this.book.rows.length;
+		this.account.push({ space: 'log', bytes: frames.length * db.pageSize, rows: this.book.size - start });
+		const afterLog = this.book.size;
 		for (const record of records) {
 			const at: PageAt = { file: db.files.journal, offset: record.offset, frame: record.number };
 			const now = db.current.locate(record.page);
@@ -432,15 +441,15 @@ export class StoreHarvest implements Harvested {
 			this.pageImage(record.page, at, this.stateOfJournal(), 'dropped', 'journal-page');
 			yield* step();
 		}
-		this.account.push({ space: 'journal', bytes: records.length * db.pageSize, rows: this.book.rows.length - afterLog });
-		const afterJournal = this.book.rows.length;
+		this.account.push({ space: 'journal', bytes: records.length * db.pageSize, rows: this.book.size - afterLog });
+		const afterJournal = this.book.size;
 		const undone = journal?.hot === true;
 		for (const page of replaced) {
 			const at: PageAt = { file: db.files.db, offset: (page - 1) * db.pageSize, frame: 0 };
 			this.pageImage(page, at, this.stateOfFile(), undone ? 'remnant' : 'dropped', 'earlier-page');
 			yield* step();
 		}
-		this.account.push({ space: 'earlier pages', bytes: replaced.length * db.pageSize, rows: this.book.rows.length - afterJournal });
+		this.account.push({ space: 'earlier pages', bytes: replaced.length * db.pageSize, rows: this.book.size - afterJournal });
 		yield { reach: 'logs', done: total, total };
 	}
 
@@ -580,7 +589,7 @@ export class StoreHarvest implements Harvested {
 		const found = strayTexts(free, db.current, db.usable, db.encoding);
 		const owner = found.length > 0 ? this.longTexts() : null;
 		if (!owner) return;
-		const before = this.book.rows.length;
+		const before = this.book.size;
 		let bytes = 0;
 		for (const stray of found) {
 			bytes += stray.length;
@@ -595,7 +604,7 @@ export class StoreHarvest implements Harvested {
 				[table.index]
 			);
 		}
-		if (bytes > 0) this.account.push({ space: 'overflow left behind', bytes, rows: this.book.rows.length - before });
+		if (bytes > 0) this.account.push({ space: 'overflow left behind', bytes, rows: this.book.size - before });
 	}
 
 	/** The one table and column that long texts are of, with those known; null where there are several, or none. */
@@ -717,7 +726,7 @@ export class StoreHarvest implements Harvested {
 			const at = db.current.locate(page);
 			const bytes = db.current.read(page);
 			if (!at || !bytes) continue;
-			const before = this.book.rows.length;
+			const before = this.book.size;
 			const line =
 				use >= PageUse.LeafTable && use <= PageUse.Overflow
 					? spent['freed cells']
@@ -725,7 +734,7 @@ export class StoreHarvest implements Harvested {
 						? spent['unreached pages']
 						: spent['free pages'];
 			line.bytes += this.freedPage(page, use, bytes, at);
-			line.rows += this.book.rows.length - before;
+			line.rows += this.book.size - before;
 		}
 		for (const [space, { bytes, rows }] of Object.entries(spent)) this.account.push({ space: space as AccountLine['space'], bytes, rows });
 		yield { reach: 'freed', done: total, total };
@@ -874,7 +883,7 @@ export class StoreHarvest implements Harvested {
 		const first = db.current.pageCount * db.pageSize;
 		const end = db.filePages * db.pageSize;
 		const total = Math.max(0, end - first);
-		const before = this.book.rows.length;
+		const before = this.book.size;
 		for (let offset = first; offset < end;) {
 			const wanted = Math.min(STEP - (offset % STEP), end - offset);
 			const block = db.files.sources[db.files.db]!.read(offset, wanted);
@@ -885,7 +894,7 @@ export class StoreHarvest implements Harvested {
 			yield { reach: 'raw', done: offset - first, total };
 		}
 		const rest = this.cutPage();
-		this.account.push({ space: 'beyond the end', bytes: total + rest, rows: this.book.rows.length - before });
+		this.account.push({ space: 'beyond the end', bytes: total + rest, rows: this.book.size - before });
 		yield { reach: 'raw', done: total, total };
 	}
 
@@ -901,8 +910,7 @@ export class StoreHarvest implements Harvested {
 	}
 }
 
-/** A row in use, with the largest of its numbers where that is known already. */
-type TakeRow = (row: HarvestedRow, largest?: number) => void;
+type TakeRow = (row: HarvestedRow) => void;
 
 /** A cell as it lies on a page: its values in stored order, its rowid, its place, and what is missing of it. */
 type TakeCell = (

@@ -55,6 +55,16 @@ export function readValue(b: Uint8Array, o: number, type: number, encoding: Enco
 	}
 }
 
+/** The number of serial type 1 to 9 at `o`, beyond 2^53 the nearest that there is: enough to compare magnitudes by. */
+export function readMagnitude(b: Uint8Array, o: number, type: number): number {
+	if (type >= 8) return type - 8;
+	if (type === 7) return readF64Be(b, o);
+	const size = FIXED[type]!;
+	let value = (b[o]! << 24) >> 24;
+	for (let i = 1; i < size; i++) value = value * 256 + b[o + i]!;
+	return value;
+}
+
 /**
  * All values of the record in [start, end), or null where it is no record. A header that claims more than there is
  * gives null: cut records are the carver's business.

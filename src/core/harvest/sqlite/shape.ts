@@ -3,7 +3,7 @@
  * bytes are taken for a row or not. Tables of the same shape (a table per contact, say) share one.
  */
 import type { Table, Value } from '../../model';
-import { readValue, scanned, sizeOfSerialType } from './record';
+import { readMagnitude, scanned, sizeOfSerialType } from './record';
 import { storedOrder } from './schema';
 
 export const NULL = 1;
@@ -180,7 +180,7 @@ export function learnScanned(shape: Shape, rowid: number | bigint, b: Uint8Array
 			at += sizeOfSerialType(type);
 			continue;
 		}
-		const n = type === 8 ? 0 : type === 9 ? 1 : Number(readValue(b, at, type, 'utf8'));
+		const n = readMagnitude(b, at, type);
 		at += sizeOfSerialType(type);
 		seen[k]! |= Number.isInteger(n) ? INT : REAL;
 		if (n === 0) bare[k]! |= 1;

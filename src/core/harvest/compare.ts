@@ -1,0 +1,95 @@
+/** Whether two rows are the same, or one a part of the other. */
+import type { Row, Value } from '../model';
+
+/** Letters of a text that are seldom another's. */
+export const PREFIX = 16;
+/** Numbers below this (flags, small keys) are shared by too many rows to be worth comparing. */
+export const TELLING = 100_000;
+
+export function sameValue(a: Value, b: Value): boolean {
+	if (a === b) return true;
+	if (a === null || b === null || typeof a !== 'object' || typeof b !== 'object') {
+		// An integer beyond 2^53 is a bigint; one that fits both ways is the same value.
+		if (typeof a === 'bigint' && typeof b === 'number') return a === BigInt(Math.trunc(b)) && Number.isInteger(b);
+		return typeof a === 'number' && typeof b === 'bigint' && Number.isInteger(a) && BigInt(a) === b;
+	}
+	if (a.length !== b.length) return false;
+	for (let i = 0; i < a.length; i++) if (a[i] !== b[i]) return false;
+	return true;
+}
+
+/** Bytes that blobs of one form may begin with: what is shared must be more. */
+const FORM = 16;
+
+function beginsWith(whole: Value, part: Value): boolean {
+	if (typeof whole === 'string' || typeof part === 'string')
+		return typeof whole === 'string' && typeof part === 'string' && whole.startsWith(part);
+	if (whole === null || part === null || typeof whole !== 'object' || typeof part !== 'object') return false;
+	return part.length >= FORM && part.length <= whole.length && part.every((byte, i) => byte === whole[i]);
+}
+
+/** Whether every value that both have is the same; a cut value need only begin like the other. */
+export function agrees(a: Row, b: Row): boolean {
+	const count = Math.min(a.values.length, b.values.length);
+	let shared = 0;
+	for (let k = 0; k < count; k++) {
+		const x = a.values[k];
+		const y = b.values[k];
+		if (x === undefined || y === undefined) continue;
+		if (k === a.cut || k === b.cut) {
+			if (k === a.cut ? !beginsWith(y, x) : !beginsWith(x, y)) return false;
+		} else if (!sameValue(x, y)) return false;
+		if (x !== null) shared++;
+	}
+	return shared > 0;
+}
+
+/** What two rows must share: a number that tells, a long part of a text, or several texts (rooms and accounts are many rows'). */
+const ITS_OWN = 2;
+const SHORT_TEXT = 8;
+
+export function sharesItsOwn(a: Row, b: Row): boolean {
+	let points = 0;
+	for (let k = 0; k < Math.min(a.values.length, b.values.length); k++) {
+		const [x, y] = [a.values[k], b.values[k]];
+		if (x === undefined || y === undefined || x === null || y === null) continue;
+		if (typeof x === 'number' || typeof x === 'bigint') points += Math.abs(Number(x)) > TELLING ? ITS_OWN : 0;
+		else {
+			const length = Math.min(lengthOf(x), lengthOf(y));
+			points += k === a.cut || k === b.cut ? (length >= PREFIX ? ITS_OWN : 0) : Number(length >= SHORT_TEXT);
+		}
+	}
+	return points >= ITS_OWN;
+}
+
+/** Letters from which a text goes on outside of its page, at least in part: what follows can be another's. */
+const ELSEWHERE = 400;
+const SAME_BEGINNING = 100;
+
+/**
+ * Whether a freed row is a known one but for the end of a long text of the same length: pages on which it went on have
+ * been used again since, and what stands there now is no wording of it.
+ */
+export function isButForItsEnd(known: Row, freed: Row): boolean {
+	if (freed.standing !== 'remnant' || known.standing === 'remnant' || known.grade !== 'whole') return false;
+	for (let k = 0; k < Math.min(known.values.length, freed.values.length); k++) {
+		const [a, b] = [known.values[k], freed.values[k]];
+		if (a === undefined || b === undefined || sameValue(a, b)) continue;
+		// What is stored behind the text lies on those pages too.
+		return typeof a === 'string' && typeof b === 'string' && isSameButForItsEnd(a, b);
+	}
+	return false;
+}
+
+/** Whether two long texts begin alike and take as many bytes. */
+export const isSameButForItsEnd = (a: string, b: string): boolean =>
+	Math.min(a.length, b.length) >= ELSEWHERE &&
+	a.slice(0, SAME_BEGINNING) === b.slice(0, SAME_BEGINNING) &&
+	encodedLength(a) === encodedLength(b);
+
+const encoder = new TextEncoder();
+const encodedLength = (text: string): number => encoder.encode(text).length;
+
+/** Of a text or a blob; 0 of anything else. */
+export const lengthOf = (value: Value | undefined): number =>
+	typeof value === 'string' || (value !== null && typeof value === 'object') ? value.length : 0;
