@@ -18,7 +18,7 @@ import type { Grade, Value } from '../../model';
 import { CompiledShape, ShapeIndex } from './compiled';
 import { localPayload } from './page';
 import { findPlaces } from './places';
-import { readValue, sizeOfSerialType } from './record';
+import { readMagnitude, readValue, sizeOfSerialType } from './record';
 import { BLOB, classOfSerialType, ENOUGH, fitsRange, INT, MOST_COLUMNS, NULL, REAL, TEXT, type Shape } from './shape';
 import { readSignedVarint, readVarint, sizeOfVarint, varintLength } from './varint';
 
@@ -130,7 +130,7 @@ function weigh(b: Uint8Array, body: number, limit: number, count: number, shape:
 				else if (isTooShort(shape, k, size)) score += OTHER_LENGTH;
 			}
 		} else if (cls === INT || cls === REAL) {
-			const value = Number(readValue(b, at, type, encoding));
+			const value = readMagnitude(b, at, type);
 			if (cls === REAL && !Number.isFinite(value)) return NaN;
 			const fit = fitsRange(shape, k, value);
 			if (cls === INT && !isShortest(type, value)) score -= NOT_SHORTEST;
