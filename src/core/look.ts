@@ -205,7 +205,9 @@ export class Look {
 			new Set(parties.map((p) => p.address ?? ''))
 		);
 		this.giveNames(stores, book, namesOfStores(stores, parties));
-		const result = weave(stores, new Identities(book, parties).canonical);
+		const { canonical } = new Identities(book, parties);
+		const owner = new Set(this.ownerForms().map((form) => canonical({ address: form, name: null })));
+		const result = weave(stores, canonical, owner);
 		this.woven = { rows, stores, result };
 		return { stores, weave: result };
 	}
@@ -214,7 +216,7 @@ export class Look {
 		if (harvest instanceof ExportHarvest) {
 			if (harvest.form !== 'records') return readExported(harvest, owners.get(harvest) ?? null);
 			const file = this.files[this.groups[this.harvests.indexOf(harvest)]!.db]!;
-			const reading = readRecords(harvest, { asked: this.options.owner ?? null, title: `${file.path} ${file.name}` });
+			const reading = readRecords(harvest, { asked: this.ownerForms(), title: `${file.path} ${file.name}` });
 			if (reading) return reading;
 		}
 		return this.readSheets(harvest, [])!.reading;
@@ -226,8 +228,7 @@ export class Look {
 		const sheets = sheetsOf(harvest, captures);
 		const { sheets: more, tables } = sheetsBeside(sheets, harvest.tables, others);
 		const beside = new Set(more);
-		const { owner = null, correction = null } = this.options;
-		const whole = readStore([...sheets, ...more], tables, owner, correction, beside);
+		const whole = readStore([...sheets, ...more], tables, this.ownerForms(), this.options.correction ?? null, beside);
 		const reading = beside.size > 0 ? withoutStrangers(whole, beside) : whole;
 		if (captures.length > 0) keepOwnRows(sheets, harvest);
 		return reading && { reading, tables };
@@ -254,9 +255,9 @@ export class Look {
 	}
 
 	/** What the owner is called: as the user says, and as an address book has it beside that. */
-	private ownerForms(): (string | null)[] {
+	private ownerForms(): string[] {
 		const asked = this.options.owner ?? null;
-		if (!asked) return [null];
+		if (!asked) return [];
 		const cards = this.books.flatMap((b) => b.cards);
 		const book = new AddressBook(cards, []);
 		const named = cards
@@ -276,8 +277,7 @@ export class Look {
 		exports.forEach((harvest, i) => {
 			const file = this.files[this.groups[this.harvests.indexOf(harvest)]!.db]!;
 			const title = `${file.path} ${file.name}`;
-			const asked = forms.map((form) => ownerAmong(writers[i]!, form, '')).find((o) => o !== null);
-			const owner = asked ?? ownerAmong(writers[i]!, null, title);
+			const owner = ownerAmong(writers[i]!, forms, title);
 			if (owner) out.set(harvest, owner);
 			else if (exports.length > 1 && everywhere.length === 1)
 				out.set(harvest, { owner: everywhere[0]!, why: 'writes in every conversation given' });
@@ -455,7 +455,7 @@ function findExports(files: readonly GivenFile[], stores: ReadonlySet<number>): 
 		if (harvest.form === 'records') {
 			// Records are a conversation only if they read as one.
 			for (const step of harvest.run('used')) void step;
-			const reading = readRecords(harvest, { asked: null, title: '' });
+			const reading = readRecords(harvest, { asked: [], title: '' });
 			if (!reading || (!reading.messages.some(statesHours) && listsPersons(f))) return [];
 		}
 		return [{ file, harvest }];

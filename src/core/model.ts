@@ -137,8 +137,8 @@ export interface Gap {
 	/** Times of the neighbours, ms UTC, or null. */
 	after: number | null;
 	before: number | null;
-	/** For `counter` and `list`, which name no record numbers, `from` and `to` are 0. */
-	why: 'sequence' | 'neighbours' | 'counter' | 'list';
+	/** For `numbering` the numbers are the store's own beside its record numbers; for `counter` and `list`, which name none, `from` and `to` are 0. */
+	why: 'sequence' | 'neighbours' | 'numbering' | 'counter' | 'list';
 	/** Threads of the neighbours (ids), nearest first. */
 	threads: string[];
 	/** Whether every neighbour and the table itself say it can only be that thread. */

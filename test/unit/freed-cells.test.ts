@@ -38,7 +38,7 @@ describe('freed cells', () => {
 	}
 
 	function messagesOf(found: StoreHarvest): Understood[] {
-		const reading = readStore(sheetsOf(found), found.tables, null);
+		const reading = readStore(sheetsOf(found), found.tables, []);
 		return understand(reading, found.tables).messages;
 	}
 

@@ -27,8 +27,10 @@ describe('persons of a store', () => {
 		return join(folder, name);
 	}
 
-	function lookAt(...paths: string[]): { messages: Message[]; contacts: Contact[] } {
-		const look = new Look(openPaths(paths), { reach: 'raw', owner: null });
+	const lookAt = (...paths: string[]): { messages: Message[]; contacts: Contact[] } => lookAs(null, ...paths);
+
+	function lookAs(owner: string | null, ...paths: string[]): { messages: Message[]; contacts: Contact[] } {
+		const look = new Look(openPaths(paths), { reach: 'raw', owner });
 		for (const event of look.run()) void event;
 		const { stores, weave } = look.findings();
 		const messages = weave.threads.flatMap((t) =>
@@ -65,6 +67,46 @@ describe('persons of a store', () => {
 			contacts.filter((c) => c.name !== null).map((c) => c.name),
 			NAMES
 		);
+	});
+
+	it('the owner is known by his number or his name where messages name their writer by a key', () => {
+		const path = make('two.db', (db) => {
+			db.exec('create table account(id integer primary key, number text, nick text)');
+			db.exec("insert into account values(7, '+447700900150', 'Odile Marchetti'), (9, '+447700900151', 'Piet Hallorann')");
+			db.exec('create table talk(id integer primary key, title text)');
+			db.exec("insert into talk values(1, 'Heat')");
+			db.exec('create table line(id integer primary key, talk integer, writer integer, said text, at integer)');
+			for (let i = 1; i <= 60; i++) db.run('insert into line values(?,1,?,?,?)', [i, i % 3 ? 7 : 9, said(i), START + i * 600]);
+		});
+		for (const [owner, other] of [
+			['+447700900151', '+447700900150'],
+			['07700 900151', '+447700900150'],
+			['Piet Hallorann', '+447700900150'],
+			['Odile Marchetti', '+447700900151']
+		] as const) {
+			const { messages } = lookAs(owner, path);
+			const own = owner.startsWith('Odile') ? 40 : 20;
+			assert.equal(messages.filter((m) => m.direction === 'out').length, own, owner);
+			assert.deepEqual(new Set(messages.map((m) => m.correspondent)), new Set([other]), owner);
+		}
+	});
+
+	it('a list of calls that repeats each one’s name beside the number is no conversation', () => {
+		const numbers = HANDLES.map((_, i) => `+44770090011${i}`);
+		const { messages } = lookAt(
+			make('calls.db', (db) => {
+				db.exec('create table calls(id integer primary key, number text, at integer, seconds integer, kind integer, name text)');
+				for (let i = 0; i < 40; i++)
+					db.run('insert into calls values(null,?,?,?,?,?)', [
+						numbers[i % 3],
+						START + i * 7000,
+						(i * 37) % 400,
+						(i % 3) + 1,
+						i % 5 ? NAMES[i % 3] : null
+					]);
+			})
+		);
+		assert.deepEqual(messages, []);
 	});
 
 	it('names written as names are names, though each is one word', () => {

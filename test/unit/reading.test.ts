@@ -142,34 +142,3 @@ describe('interpretation', () => {
 		assert.equal(weave.threads.flatMap((t) => t.messages).length, 60);
 	});
 });
-
-describe('gaps', () => {
-	it('are the numbers nobody saw, between the times of their neighbours', () => {
-		const { weave } = read((db) => {
-			db.all('pragma secure_delete=on');
-			db.exec('create table m(id integer primary key autoincrement, who text, body text, at integer, mine integer)');
-			for (let i = 1; i <= 90; i++)
-				db.run('insert into m values(?,?,?,?,?)', [i, '+447700900111', line(i), 1_700_000_000 + i * 300, i % 2]);
-			db.exec('delete from m where id in (20, 21, 22, 50) or id > 85');
-		});
-		assert.deepEqual(
-			weave.gaps.map((g) => [g.from, g.to, g.count, g.why]),
-			[
-				[20, 22, 3, 'neighbours'],
-				[50, 50, 1, 'neighbours'],
-				[86, 90, 5, 'sequence']
-			]
-		);
-		assert.equal(weave.gaps[0]!.after, (1_700_000_000 + 19 * 300) * 1000);
-		assert.equal(weave.gaps[0]!.before, (1_700_000_000 + 23 * 300) * 1000);
-		assert.equal(weave.gaps[2]!.before, null);
-	});
-	it('are not made of numbers that a program leaves out on purpose', () => {
-		const { weave } = read((db) => {
-			db.exec('create table m(id integer primary key, who text, body text, at integer, mine integer)');
-			for (let i = 1; i <= 60; i++)
-				db.run('insert into m values(?,?,?,?,?)', [i * 10, '+447700900111', line(i), 1_700_000_000 + i * 300, i % 2]);
-		});
-		assert.deepEqual(weave.gaps, []);
-	});
-});

@@ -108,6 +108,29 @@ describe('both parties’ copies', () => {
 		}
 	});
 
+	it('are told as the named owner’s where nothing of his own is left: what the other side sent came to him', async () => {
+		const own = phone('emptied.db', PIET, []);
+		const { messages } = await look([own, phone('theirs.db', ODILE, all, 0, 0)], PIET);
+		for (const l of all.filter((x) => x.text !== 'ok')) {
+			const [found, ...more] = messages.filter((m) => m.text === l.text);
+			assert.deepEqual(more, []);
+			assert.equal(found!.direction, l.from === PIET ? 'out' : 'in', l.text);
+			assert.equal(found!.correspondent, null, 'no number in it says whose it is');
+		}
+	});
+
+	it('what the owner wrote to himself stays as he sent it', async () => {
+		const notes = all.map((l) => ({ ...l, from: PIET }));
+		const path = at('notes.db');
+		const db = createDatabase(path);
+		db.exec('create table notes(id integer primary key, number text, body text, at integer, way integer)');
+		for (const l of notes) db.run('insert into notes values(null,?,?,?,2)', [PIET, l.text, l.at]);
+		for (const l of all) db.run('insert into notes values(null,?,?,?,?)', [ODILE, `${l.text}!`, l.at + 5000, l.from === PIET ? 2 : 1]);
+		db.close();
+		const { messages } = await look([path], PIET);
+		assert.equal(messages.filter((m) => m.correspondent === PIET && m.direction === 'out').length, notes.length);
+	});
+
 	const gone = new Set([6, 7, 8, 30, 31]);
 	it('are one thread, each message once, with sightings on both sides', async () => {
 		const own = phone(

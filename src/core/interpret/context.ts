@@ -8,6 +8,6 @@ export interface Context {
 	sheets: Sheet[];
 	keys: Key[];
 	references: Map<Sheet, Reference[]>;
-	/** Whose device it is, where the user said so. */
-	owner: string | null;
+	/** Whose device it is, where the user said so: what he is called, in every form known. */
+	owner: readonly string[];
 }

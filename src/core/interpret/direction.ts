@@ -7,6 +7,7 @@ import type { DirectionRule, Guess, MessageReading } from './reading';
 import { keyOf } from './refs';
 import type { Context } from './context';
 import { TABLE_NAME } from './columns';
+import { namedOwner } from './named-owner';
 import { ownerOfPair } from './parties';
 import { cell, type SheetColumn } from './sheet';
 
@@ -97,10 +98,8 @@ function ownerAmongSenders(reading: MessageReading, context: Context): Guess<Dir
 	const [best, next] = sorted;
 	if (!best || two < threads.size * 0.34) return null;
 	const share = best[1] / threads.size;
-	if (context.owner) {
-		const named = sorted.find(([value]) => String(value) === context.owner);
-		if (named) return { value: { kind: 'sender', column, owner: [named[0]] }, confidence: 0.95, evidence: ['the owner was named'] };
-	}
+	const named = namedOwner([party], reading.sheet, context);
+	if (named) return named;
 	if (threads.size >= 2 && share > 0.5 && best[1] > (next?.[1] ?? 0)) {
 		return {
 			value: { kind: 'sender', column, owner: [best[0]] },

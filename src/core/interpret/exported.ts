@@ -13,13 +13,14 @@ const SELF = new Set(
 	)
 );
 
-/** Whom of the writers is the device's owner, with what says so; null where nothing does. `asked`: who the user says it is. */
-export function ownerAmong(writers: readonly string[], asked: string | null, title: string): { owner: string; why: string } | null {
-	if (asked) {
-		const wanted = normalAddress(asked);
-		const named = writers.find((w) => normalAddress(w) === wanted) ?? writers.find((w) => sameWords(w, asked));
-		if (named) return { owner: named, why: 'the user says so' };
-	}
+/** Whom of the writers is the device's owner, with what says so; null where nothing does. `asked`: who the user says it is, in every form known. */
+export function ownerAmong(writers: readonly string[], asked: readonly string[], title: string): { owner: string; why: string } | null {
+	const wanted = asked.map(normalAddress);
+	const named =
+		writers.find((w) => wanted.includes(normalAddress(w))) ??
+		writers.find((w) => wanted.some((form) => isSameNumber(form, normalAddress(w)))) ??
+		writers.find((w) => asked.some((form) => sameWords(w, form)));
+	if (named) return { owner: named, why: BY_USER };
 	const self = writers.find((w) => SELF.has(w.toLowerCase()));
 	if (self) return { owner: self, why: 'called so by the program that exported it' };
 	if (writers.length === 2) {
@@ -28,6 +29,16 @@ export function ownerAmong(writers: readonly string[], asked: string | null, tit
 	}
 	return null;
 }
+
+export const BY_USER = 'the user says so';
+
+/** One number written with its country and without it. */
+function isSameNumber(a: string, b: string): boolean {
+	if (!/^[+\d]+$/.test(a) || !/^[+\d]+$/.test(b) || (a.startsWith('+') && b.startsWith('+'))) return false;
+	const [x, y] = [a, b].map((n) => n.replace(/\D/g, ''));
+	return Math.min(x!.length, y!.length) >= NATIONAL && x!.slice(-NATIONAL) === y!.slice(-NATIONAL);
+}
+const NATIONAL = 9;
 
 const wordsOf = (name: string): string[] =>
 	name

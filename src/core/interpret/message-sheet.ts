@@ -24,6 +24,7 @@ import { blankReading, type Guess, type MessageReading, type PersonReading } fro
 import type { Key, Reference } from './refs';
 import type { Sheet, SheetColumn } from './sheet';
 import { findThreadJoin, isJoin, isThreadKey, looksLikeThreads } from './threads';
+import { namedOwner } from './named-owner';
 import { writerInThread, type WriterInThread } from './writer-in-thread';
 
 export function readMessages(
@@ -49,7 +50,8 @@ export function readMessages(
 	const writes = reading.ownParticipant;
 	reading.guid =
 		sheet.columns.find((c) => c.profile.uuid > 0.8 && c.profile.unique && c.profile.filled > sheet.sure.length * NAMED) ?? null;
-	let direction = decideDirection(reading, context);
+	const writers = [reading.sender, reading.participant, written && { value: written.writer, key: written.persons }];
+	let direction = namedOwner(writers, sheet, context) ?? decideDirection(reading, context);
 	if (beside && direction.confidence < 0.95)
 		direction = {
 			value: { kind: 'sender', column: beside.writer, owner: [beside.owner] },
@@ -71,6 +73,9 @@ export function readMessages(
 			evidence: [`${writes} writes in most of the threads, and is the other side of none: the owner`],
 			runnerUp: inWords(direction.value)
 		};
+	// Of several who stand in a column, and nothing else says who wrote, one is the owner: they are the writers.
+	if (direction.value.kind === 'unknown' && reading.peer && reading.peer.value.profile.distinct.size > 1)
+		direction = namedOwner([reading.peer], sheet, context) ?? direction;
 	reading.direction = direction;
 	const self = !reading.sender && reading.peer ? ownWriter(reading, context) : null;
 	if (self !== null) {

@@ -78,6 +78,8 @@ class MessageSheet {
 	private readonly owners = new Set<string>();
 	private numbers = new Map<Row, number>();
 	private silent: boolean | null = null;
+	/** Whether nothing names conversations, and the owner and one other write: what they wrote is one. */
+	private readonly isOfTwo: boolean;
 
 	constructor(
 		private readonly m: MessageReading,
@@ -92,6 +94,13 @@ class MessageSheet {
 			: m.sheet.tables.map((t) => /^.*?(?=[+\d]|[0-9a-f]{16})/i.exec(tables[t]!.name)?.[0] ?? '')[0]!;
 		const rule = m.direction.value;
 		if (rule.kind === 'sender') for (const o of rule.owner) this.owners.add(String(o));
+		this.isOfTwo =
+			rule.kind === 'sender' &&
+			m.sender !== null &&
+			rule.column === m.sender.value &&
+			![m.peer, m.recipient, m.thread, m.threadJoin, m.participant, m.group].some((party) => party !== null) &&
+			!m.sheet.family &&
+			m.sender.value.profile.distinct.size === 2;
 	}
 
 	understood(): Understood[] {
@@ -377,6 +386,7 @@ class MessageSheet {
 			const value = keyOf(this.get(row, m.thread.value));
 			if (value !== null) return `t:${value}`;
 		}
+		if (this.isOfTwo) return 'p:two';
 		const other = m.recipient ? (direction === 'out' ? recipient : sender) : (peer ?? sender);
 		const rule = m.direction.value;
 		if (rule.kind === 'sign') return `k:${Math.abs(Number(this.get(row, rule.column) ?? 0))}`;

@@ -16,7 +16,7 @@ import { timeOf } from './time';
 
 /** Whose device an export is from: by the user's word, and by what the file is called. */
 export interface OwnerHints {
-	asked: string | null;
+	asked: readonly string[];
 	title: string;
 }
 
@@ -89,7 +89,7 @@ class Parties {
 	private byThreads(): void {
 		const { m } = this;
 		if (m.direction.value.kind !== 'unknown' || !m.sender || !m.thread) return;
-		const told = decideDirection(m, { tables: this.harvest.tables, sheets: [], keys: [], references: new Map(), owner: null });
+		const told = decideDirection(m, { tables: this.harvest.tables, sheets: [], keys: [], references: new Map(), owner: [] });
 		if (told.value.kind === 'sender') m.direction = told;
 	}
 
@@ -192,7 +192,7 @@ class Parties {
 		const values = [...who.profile.distinct].sort((x, y) => y[1] - x[1]).map(([v]) => String(v));
 		const names = this.namesOf(who, values);
 		const owner = ownerAmong(values, this.hints.asked, this.hints.title) ?? this.byName(values, names);
-		m.direction = decideDirection(m, { tables: this.harvest.tables, sheets: [], keys: [], references: new Map(), owner: null });
+		m.direction = decideDirection(m, { tables: this.harvest.tables, sheets: [], keys: [], references: new Map(), owner: [] });
 		const flagged = m.direction.value.kind === 'flag' && m.direction.confidence > 0.9;
 		if (flagged && this.isPeer(who, m.direction.value)) {
 			m.peer = m.sender;

@@ -24,7 +24,7 @@ import { isJoin, isNamed, looksLikeThreads, readThreadSheet } from './threads';
 export function readStore(
 	sheets: Sheet[],
 	tables: readonly Table[],
-	owner: string | null,
+	owner: readonly string[],
 	correction: Correction | null = null,
 	beside: ReadonlySet<Sheet> = new Set()
 ): StoreReading {
@@ -45,7 +45,8 @@ export function readStore(
 	const candidates = sheets
 		.filter((s) => !beside.has(s))
 		.map((sheet) => ({ sheet, text: bestText(sheet), time: bestTime(sheet, tables) }))
-		.filter((c): c is Candidate => c.text !== null && wanted(c.sheet) === null && !aside.has(c.sheet) && !booked.has(c.sheet));
+		.filter((c): c is Candidate => c.text !== null && wanted(c.sheet) === null && !aside.has(c.sheet) && !booked.has(c.sheet))
+		.filter((c) => !namesWhoIsBeside(c, tables));
 	const forced = sheets
 		.filter((s) => wanted(s) === 'messages')
 		.flatMap((sheet): Candidate[] => {
@@ -159,7 +160,7 @@ function readTextsAside(context: Context): Set<Sheet> {
 	const timed = new Map(sheets.map((s) => [s, bestTime(s, tables) !== null]));
 	const texts = sheets.flatMap((sheet) => {
 		const text = timed.get(sheet) ? null : bestText(sheet);
-		return text ? [{ sheet, text: text.value }] : [];
+		return text && !hasNamesAndAddresses(sheet, text.value) ? [{ sheet, text: text.value }] : [];
 	});
 	// Where messages have their texts in their own rows, another sheet's need surer keys to have theirs elsewhere.
 	const least = sheets.some((s) => timed.get(s) && isWriting(bestText(s), s)) ? SURE_KEY : LIKELY_KEY;
@@ -175,6 +176,10 @@ function readTextsAside(context: Context): Set<Sheet> {
 	}
 	return found;
 }
+
+/** Persons, each with a name and a number of their own. */
+const hasNamesAndAddresses = (sheet: Sheet, names: SheetColumn): boolean =>
+	names.profile.name > 0.6 && sheet.columns.some((c) => c !== names && addressShare(c) > 0.6 && c.profile.unique);
 
 const LIKELY_KEY = 0.4;
 const SURE_KEY = 0.75;
@@ -378,6 +383,34 @@ function chooseMessageSheets(candidates: Candidate[], context: Context): Candida
 	}
 	return chosen;
 }
+
+/**
+ * Whether a sheet's texts are the names of those whose numbers stand beside them: who comes again has the same text again.
+ * Lists of calls are such.
+ */
+function namesWhoIsBeside({ sheet, text }: Candidate, tables: readonly Table[]): boolean {
+	const names = text.value;
+	if (names.profile.name < 0.6 || names.column < 0) return false;
+	const addresses = sheet.columns.filter((c) => c !== names && c.column >= 0 && (addressShare(c) > 0.4 || isHandleLike(c)));
+	return addresses.some((address) => {
+		const known = new Map<string | number, string>();
+		let [again, same] = [0, 0];
+		for (const row of sheet.sure.slice(0, 2000)) {
+			const key = keyOf(cell(row, address, tables));
+			const name = cell(row, names, tables);
+			if (key === null || typeof name !== 'string' || name === '') continue;
+			const before = known.get(key);
+			if (before === undefined) known.set(key, name);
+			else {
+				again++;
+				if (before === name) same++;
+			}
+		}
+		return again >= MET_AGAIN && same >= again * ALWAYS_NAMED && new Set(known.values()).size > 1;
+	});
+}
+const MET_AGAIN = 3;
+const ALWAYS_NAMED = 0.9;
 
 /** Names and no time, and nothing else or an address of its own each: persons. */
 const isListOfNames = ({ sheet, text, time }: Candidate): boolean =>

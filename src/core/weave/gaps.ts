@@ -2,8 +2,9 @@
  * Record numbers that existed and were seen nowhere. A number counts as having existed where the store's sequence
  * says so, or where its neighbours on both sides exist and the table hands out numbers one after the other.
  */
-import type { Gap } from '../model';
+import type { Gap, Table } from '../model';
 import type { Family } from './captures';
+import { hasNumbers, lowerBound, numberOf, SharedNumbers } from './shared-numbers';
 import type { WovenStore } from './weave';
 import type { Woven } from './woven';
 
@@ -20,10 +21,12 @@ export function findGaps(
 ): Gap[] {
 	const gaps: Gap[] = [];
 	const store = stores[family.captures.at(-1)!.store]!;
-	const tables = new Set(store.reading.messages.flatMap((m) => m.sheet.tables));
+	const tables = new Set([...store.reading.messages.flatMap((m) => m.sheet.tables), ...emptied(store)]);
+	const shared = new SharedNumbers(family, stores);
+	const counted = new Set<string>();
 	for (const index of tables) {
 		const table = store.harvest.tables[index]!;
-		if (table.withoutRowid || table.dropped || table.inferred) continue;
+		if (!hasNumbers(table) || table.dropped || table.inferred) continue;
 		const known = new Set<number>();
 		let sequence = 0;
 		const own = new Map<number, number>();
@@ -37,18 +40,28 @@ export function findGaps(
 				// A number that only an index repeats was seen without its row; one of which nothing is left that says
 				// anything (it became no message, below) was seen, and what it was the number of is as lost.
 				const told = row.standing === 'kept' || row.grade !== 'fragment';
-				if (typeof row.rowid === 'number' && told && row.sightings.some((s) => s.method !== 'index-entry')) known.add(row.rowid);
+				const number = numberOf(row, table);
+				if (number !== null && told && row.sightings.some((s) => s.method !== 'index-entry')) known.add(number);
 			}
 		}
-		const ours = messages.filter((m) => own.get(m.store) === m.recordTable);
-		for (const m of ours) if (m.record !== null) known.add(m.record);
+		for (const m of messages) if (own.get(m.store) === m.recordTable && m.record !== null) known.add(m.record);
+		const sharing = shared.with(known);
+		const named = new Set([table.name, ...sharing.map((s) => s.table)]);
+		// What is missing of a count that several tables of messages share is missing once.
+		if ([...named].some((name) => counted.has(name))) continue;
+		counted.add(table.name);
+		for (const { numbers } of sharing) for (const number of numbers) known.add(number);
+		const ours = messages.flatMap((woven): Numbered[] => {
+			const its = stores[woven.store]!.harvest.tables[woven.recordTable]!;
+			return named.has(its.name) && hasNumbers(its) ? [{ woven, number: woven.record ?? numberOf(woven.first.row, its) }] : [];
+		});
 		gaps.push(
 			...gapsOfTable(
 				store.name,
 				table.name,
 				known,
 				sequence,
-				ours.filter((m) => m.first.row.tableKnown),
+				ours.filter((m) => m.woven.first.row.tableKnown),
 				elsewhere,
 				tables.size > 1 && store.reading.messages.some((m) => m.sheet.family && m.sheet.tables.includes(index))
 			)
@@ -57,12 +70,28 @@ export function findGaps(
 	return gaps;
 }
 
+/** A message with its number in its table, where that is left. */
+interface Numbered {
+	woven: Woven;
+	number: number | null;
+}
+
+/** Tables declared as those of which each is one thread's, that have given out numbers and of which no row is left. */
+function emptied(store: WovenStore): number[] {
+	const { tables, sequences, book } = store.harvest;
+	const declared = (t: Table): string => JSON.stringify(t.columns.map((c) => [c.name.toLowerCase(), c.type]));
+	const perThread = new Set(store.reading.messages.filter((m) => m.sheet.family).map((m) => declared(tables[m.sheet.tables[0]!]!)));
+	return tables
+		.filter((t) => !t.dropped && (sequences.get(t.name) ?? 0) > 0 && book.rowsOf(t.index).length === 0 && perThread.has(declared(t)))
+		.map((t) => t.index);
+}
+
 function gapsOfTable(
 	store: string,
 	table: string,
 	known: Set<number>,
 	sequence: number,
-	messages: Woven[],
+	messages: readonly Numbered[],
 	elsewhere: readonly Woven[],
 	ownThread: boolean
 ): Gap[] {
@@ -74,9 +103,10 @@ function gapsOfTable(
 	if (sequence === 0 && (numbers.length < 3 || numbers.length / range < DENSE)) return [];
 	if (stride(numbers) > 1) return [];
 	const byRecord = new Map<number, Woven>();
-	for (const m of messages) if (m.record !== null && !m.earlierWordingOf && !byRecord.has(m.record)) byRecord.set(m.record, m);
+	for (const { woven, number } of messages)
+		if (number !== null && !woven.earlierWordingOf && !byRecord.has(number)) byRecord.set(number, woven);
 	// Rows found without their number take up numbers too: they are told by their time.
-	const unnumbered = [...messages.filter((m) => m.record === null), ...elsewhere]
+	const unnumbered = [...messages.filter((m) => m.number === null).map((m) => m.woven), ...elsewhere]
 		.filter((m) => m.first.sentAt !== null && !m.earlierWordingOf)
 		.map((m) => m.first.sentAt!)
 		.sort((a, b) => a - b);
@@ -112,17 +142,6 @@ function gapsOfTable(
 		gaps.push({ store, table, from: run.from, to: run.to, count, after, before, why: run.why, threads, certainThread: ownThread });
 	}
 	return gaps;
-}
-
-function lowerBound(sorted: readonly number[], value: number): number {
-	let low = 0;
-	let high = sorted.length;
-	while (low < high) {
-		const middle = (low + high) >> 1;
-		if (sorted[middle]! < value) low = middle + 1;
-		else high = middle;
-	}
-	return low;
 }
 
 /** The nearest message with a time below `from` or above it; looks at a bounded number of records. */

@@ -86,6 +86,34 @@ export function joinSides(sides: readonly Side[], canonical: (party: Party) => s
 	return { messages, compared };
 }
 
+/**
+ * A thread with the owner himself that no copy of his own was found for is what the other side holds of it: what came
+ * from there came to him. Who that is no number in it says, since devices seldom state their own.
+ */
+export function turnToOwner(messages: readonly Woven[], isOwner: (party: Party) => boolean): void {
+	const withHim = messages.filter(({ first: { correspondent, group, members } }) => {
+		const party = correspondent ?? (members.length === 1 ? members[0]! : null);
+		return !group && party !== null && isOwner(party);
+	});
+	for (const thread of threadsOf(withHim)) {
+		if (isToHimself(thread)) continue;
+		for (const m of thread) {
+			const { direction } = m.first;
+			const turned = direction === null ? null : direction === 'in' ? 'out' : 'in';
+			m.first = { ...m.first, direction: turned, correspondent: null, members: [], threadTitle: null };
+		}
+	}
+}
+
+/** Notes that somebody sends himself go one way, or every one of them both. */
+function isToHimself(thread: readonly Woven[]): boolean {
+	const texts = (direction: Direction): Set<string | null> =>
+		new Set(thread.flatMap((m) => (m.first.direction === direction ? [m.first.text] : [])));
+	const [sent, received] = [texts('out'), texts('in')];
+	const both = [...received].filter((text) => sent.has(text)).length;
+	return sent.size === 0 || received.size === 0 || both > Math.min(sent.size, received.size) / 2;
+}
+
 /** The owner's own device is the one with most partners; an export is a copy of something. */
 function rank(side: Side): number {
 	return (side.exported ? 0 : 1e9) + new Set(side.messages.map((m) => m.thread)).size * 1e5 + Math.min(side.messages.length, 99_999);

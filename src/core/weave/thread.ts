@@ -113,7 +113,7 @@ export const gapSchema = z.object({
 	count: z.number(),
 	after: z.number().nullable(),
 	before: z.number().nullable(),
-	why: z.enum(['sequence', 'neighbours', 'counter', 'list']),
+	why: z.enum(['sequence', 'neighbours', 'numbering', 'counter', 'list']),
 	threads: z.array(z.string()),
 	certainThread: z.boolean()
 });

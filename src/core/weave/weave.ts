@@ -11,7 +11,8 @@ import { placeCopies } from './copies';
 import { placeFragments } from './fragments';
 import { findGaps } from './gaps';
 import { listedGaps } from './listed';
-import { joinSides, type SidesOfThread } from './sides';
+import { ordinalGaps } from './ordinals';
+import { joinSides, turnToOwner, type SidesOfThread } from './sides';
 import { isOfNoThread, Woven } from './woven';
 
 export interface WovenStore {
@@ -63,8 +64,11 @@ export function hashOf(text: string): string {
 	return (4294967296 * (2097151 & b) + (a >>> 0)).toString(36);
 }
 
-/** `canonical`: what a correspondent is known by across all sources. */
-export function weave(stores: readonly WovenStore[], canonical: (party: Party) => string): Weave {
+/**
+ * `canonical`: what a correspondent is known by across all sources. `owner`: by what of those the person is whose case it
+ * is; empty where nobody said it.
+ */
+export function weave(stores: readonly WovenStore[], canonical: (party: Party) => string, owner: ReadonlySet<string> = new Set()): Weave {
 	const families = familiesOf(stores);
 	const familyOf: number[] = [];
 	families.forEach((f, i) => f.captures.forEach((c) => (familyOf[c.store] = i)));
@@ -75,6 +79,7 @@ export function weave(stores: readonly WovenStore[], canonical: (party: Party) =
 		return { family, store, name: stores[store]!.name, exported: stores[store]!.exported ?? false, messages: merged[family]! };
 	});
 	const { messages: all, compared } = joinSides(sides, canonical);
+	turnToOwner(all, (party) => owner.has(canonical(party)));
 	distinctIds(all);
 	const threads = threadsOf(all);
 	const gaps = families.flatMap((f, i) => {
@@ -82,7 +87,9 @@ export function weave(stores: readonly WovenStore[], canonical: (party: Party) =
 		// What only another source's copy holds of these threads took up record numbers here.
 		const elsewhere = all.filter((m) => familyOf[m.store] !== i && threads.has(m.thread));
 		const numbered = findGaps(f, stores, merged[i]!, elsewhere);
-		return [...numbered, ...listedGaps(stores[f.captures.at(-1)!.store]!, merged[i]!, numbered)];
+		const newest = stores[f.captures.at(-1)!.store]!;
+		const counted = [...numbered, ...ordinalGaps(newest, merged[i]!, numbered)];
+		return [...counted, ...listedGaps(newest, merged[i]!, counted)];
 	});
 	return { threads, gaps, families, familyOf, compared };
 }

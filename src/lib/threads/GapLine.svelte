@@ -11,10 +11,9 @@
 <p class="gap">
 	<span
 		>{#if gap.why === 'counter'}{gap.count} more by the store’s own count, seen nowhere{:else if gap.why === 'list'}{gap.count} more that the
-			store lists, seen nowhere{:else if part}{gap.count} of the record numbers {range} accounted for nowhere{:else}{gap.count} record {gap.count ===
-			1
-				? 'number'
-				: 'numbers'} accounted for nowhere · {range}{/if}{#if !certain}<em>{' · this thread or another’s'}</em>{/if}</span
+			store lists, seen nowhere{:else if gap.why === 'numbering'}{gap.count} of the store’s own numbers {range} accounted for nowhere{:else if part}{gap.count}
+			of the record numbers {range} accounted for nowhere{:else}{gap.count} record {gap.count === 1 ? 'number' : 'numbers'} accounted for nowhere
+			· {range}{/if}{#if !certain}<em>{' · this thread or another’s'}</em>{/if}</span
 	>
 </p>
 

@@ -1,0 +1,50 @@
+/** Whose device it is, as the user says: which of those who write in a store that is. */
+import { BY_USER, ownerAmong } from './exported';
+import type { Context } from './context';
+import type { DirectionRule, Guess } from './reading';
+import { keyOf, type Key } from './refs';
+import { cell, type Sheet, type SheetColumn } from './sheet';
+
+const ROWS = 6000;
+
+/** A column that names the writer, by itself or by a row elsewhere. */
+export interface Writer {
+	value: SheetColumn;
+	key: Key | null;
+}
+
+/** The rule by which the named owner's messages are those sent, if one of these columns names just one whom the user can mean. */
+export function namedOwner(writers: readonly (Writer | null | undefined)[], sheet: Sheet, context: Context): Guess<DirectionRule> | null {
+	if (context.owner.length === 0) return null;
+	for (const writer of writers) {
+		const owner = writer ? ownerIn(writer, sheet, context) : null;
+		if (writer && owner !== null)
+			return { value: { kind: 'sender', column: writer.value, owner: [owner] }, confidence: 0.97, evidence: ['the owner was named'] };
+	}
+	return null;
+}
+
+function ownerIn(writer: Writer, sheet: Sheet, context: Context): string | number | null {
+	const values = new Set<string | number>();
+	for (const row of sheet.sure.slice(0, ROWS)) {
+		const value = keyOf(cell(row, writer.value, context.tables));
+		if (value !== null) values.add(value);
+	}
+	const called = writer.key ? calledBy(writer.key, values, context) : new Map([...values].map((v) => [v, [String(v)]]));
+	const meant = [...called].filter(([, names]) => ownerAmong(names, context.owner, '')?.why === BY_USER);
+	return meant.length === 1 ? meant[0]![0] : null;
+}
+
+/** The texts of the rows that keys lead to: numbers, addresses, names. */
+function calledBy(key: Key, values: ReadonlySet<string | number>, { tables }: Context): Map<string | number, string[]> {
+	const called = new Map<string | number, string[]>();
+	for (const row of key.sheet.rows) {
+		const value = key.column ? keyOf(cell(row, key.column, tables)) : keyOf(row.rowid);
+		if (value === null || !values.has(value) || called.has(value)) continue;
+		called.set(
+			value,
+			row.values.filter((v): v is string => typeof v === 'string' && v !== '')
+		);
+	}
+	return called;
+}
