@@ -7,6 +7,7 @@ import {
 	betterStanding,
 	ExportHarvest,
 	openExport,
+	openFurtherPage,
 	sizeIn,
 	StoreHarvest,
 	textEncodingOf,
@@ -472,14 +473,25 @@ function withFurtherPages(
 		const [, stem, page, ending] = /^(.*?)[ _-]?(\d{0,4})(\.html?)$/i.exec(files[file]!.path) ?? [];
 		return { stem: stem === undefined ? '' : `${stem}${ending}`, page: Number(page || 1) };
 	};
-	const first = new Map<string, ExportHarvest>();
+	const first = new Map<string, { file: number; harvest: ExportHarvest }>();
 	const pages = found.map((f) => ({ ...f, ...nameOf(f.file) })).sort((a, b) => a.page - b.page);
 	const taken = new Set<ExportHarvest>();
-	for (const { harvest, stem, page } of pages) {
+	for (const { file, harvest, stem, page } of pages) {
 		if (harvest.form !== 'records' || stem === '' || harvest.heading === '') continue;
 		const known = first.get(stem);
-		if (page === 1 && !known) first.set(stem, harvest);
-		else if (known?.heading === harvest.heading && known.takeIn(harvest)) taken.add(harvest);
+		if (page === 1 && !known) first.set(stem, { file, harvest });
+		else if (known?.harvest.heading === harvest.heading && known.harvest.takeIn(harvest)) taken.add(harvest);
+	}
+	// A last page with a message or two is no export by itself.
+	const read = new Set(found.map((f) => f.file));
+	for (const file of files.keys()) {
+		const { stem, page } = nameOf(file);
+		const known = first.get(stem);
+		if (!known || page < 2 || read.has(file) || files[file]!.opened) continue;
+		const harvest = openFurtherPage(files[known.file]!, files[file]!, file);
+		if (!harvest || harvest.heading !== known.harvest.heading) continue;
+		for (const step of harvest.run('used')) void step;
+		known.harvest.takeIn(harvest);
 	}
 	return found.filter((f) => !taken.has(f.harvest));
 }

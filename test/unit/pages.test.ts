@@ -154,6 +154,28 @@ test('the pages of one export are one conversation, a page of another none of it
 	assert.deepEqual(new Set(plain.slice(6, 12).map((m) => m.sightings[0]!.path)), new Set(['talk/messages2.html']));
 });
 
+test('a last page with one message is read like those before, also where it has what they lack', async () => {
+	const line = (i: number, more = ''): string =>
+		`<div class="m"><div class="t">${new Date(at(i)).toISOString()}</div><div class="n">${i % 2 ? OWNER : 'Odile Marchetti'}</div><div class="x">${TEXTS[i % 6]} ${i}</div>${more}</div>`;
+	const pageOf = (lines: string): string => `<html><head><title>Export</title></head><body><h2>Odile Marchetti</h2>${lines}</body></html>`;
+	const { plain, thread } = await messagesOf({
+		'talk/messages.html': pageOf(Array.from({ length: 9 }, (_, i) => line(i)).join('')),
+		'talk/messages2.html': pageOf(line(10)),
+		'talk/messages3.html': pageOf(line(11, '<div class="p"><img src="photos/stairs.png"></div>')),
+		'talk/notes2.html': pageOf('<p>Nothing was said on 14 January 2025.</p>')
+	});
+	assert.deepEqual(
+		plain.slice(9).map((m) => [m.text, m.direction, m.sentAt, m.sightings[0]!.path, (m.attachments ?? []).map((a) => a.name)]),
+		[
+			[`${TEXTS[4]} 10`, 'in', at(10), 'talk/messages2.html', []],
+			[`${TEXTS[5]} 11`, 'out', at(11), 'talk/messages3.html', ['stairs.png']]
+		]
+	);
+	assert.equal(new Set(thread).size, 1);
+	const [one] = plain[9]!.sightings;
+	assert.ok(one!.offset > 0 && one!.offset + one!.length <= pageOf(line(10)).length, 'its place is within its own page');
+});
+
 test('calls beside messages are none', async () => {
 	const { plain } = await messagesOf({
 		'phone.xml': `<phone>${twice.map((s) => `<sms number="${s.number}" name="${s.name}" time="${s.at}" folder="${s.own ? 'sent' : 'inbox'}" text="${s.text}"/>`).join('')}${PEERS.map(([name, number], i) => `<call number="${number}" name="${name}" time="${at(i)}" type="incoming" duration="60"/><call number="${number}" name="${name}" time="${at(i + 3)}" type="outgoing" duration="7"/>`).join('')}</phone>`

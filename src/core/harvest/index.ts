@@ -1,7 +1,7 @@
 /** Harvest: a file's bytes become rows. Each format has a folder; this is their whole public face. */
 export type { AccountLine, Harvested, Progress } from './harvested';
 export { StoreHarvest } from './sqlite/harvest';
-export { ExportHarvest, FILE_COLUMN, filesWithin, openExport, type Mail } from './exported/exported';
+export { ExportHarvest, FILE_COLUMN, filesWithin, openExport, openFurtherPage, type Mail } from './exported/exported';
 export { hasMagic } from './sqlite/header';
 export { readJournal, sampleSum } from './sqlite/journal';
 export { walChecksum, WAL_FRAME_HEADER, WAL_HEADER } from './sqlite/wal';

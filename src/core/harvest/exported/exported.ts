@@ -3,7 +3,7 @@
  * what is in them; each entry is a row with its place in the file.
  */
 import type { ByteSource, Encoding } from '../../bytes';
-import type { Note, Reach, Row, Table, Value } from '../../model';
+import type { Column, Note, Reach, Row, Table, Value } from '../../model';
 import type { AccountLine, Harvested, Progress, Rows } from '../harvested';
 import { readConversation } from './conversation';
 import { inColumns, readCsv } from './csv';
@@ -108,21 +108,34 @@ export class ExportHarvest implements Harvested {
 		this.waiting.push({ table, entries });
 	}
 
-	/** Takes in a further page of the same export, where its tables are the same; its entries keep their own place. */
+	/** Takes in a further page of the same export, where its tables are of the same kind; its entries keep their own place. */
 	takeIn(page: ExportHarvest): boolean {
-		const columns = (table: Table): string => JSON.stringify([table.name, table.columns.map((c) => c.name)]);
-		const own = page.tables.slice(1).map((t) => this.tables.findIndex((known, i) => i > 0 && columns(known) === columns(t)));
+		const own = page.tables.slice(1).map((t) => this.tables.findIndex((known, i) => i > 0 && isOfOneKind(known, t)));
 		if (own.length === 0 || own.some((i) => i < 1)) return false;
 		for (const [k, index] of own.entries()) {
 			const rows = this.book.perTable[index]!;
 			const title = rows[0]?.values.at(-1);
+			const places = page.tables[k + 1]!.columns.slice(0, -1).map((column) => this.columnOf(index, column));
 			for (const row of page.book.rowsOf(k + 1)) {
-				const taken = { ...row, table: index, rowid: rows.length + 1, values: [...row.values.slice(0, -1), title] };
+				const values: Row['values'] = this.tables[index]!.columns.map(() => null);
+				for (const [from, to] of places.entries()) values[to] = row.values[from];
+				values[values.length - 1] = title;
+				const taken = { ...row, table: index, rowid: rows.length + 1, values };
 				rows.push(taken);
 				this.book.rows.push(taken);
 			}
 		}
 		return true;
+	}
+
+	/** The place of a column in a table; one that it lacks is put in before the last, which is the file's. */
+	private columnOf(table: number, column: Column): number {
+		const { columns } = this.tables[table]!;
+		const known = columns.findIndex((c) => c.name === column.name);
+		if (known >= 0) return known;
+		columns.splice(-1, 0, column);
+		for (const row of this.book.perTable[table]!) row.values.splice(-1, 0, null);
+		return columns.length - 2;
 	}
 
 	*run(reach: Reach): Generator<Progress, void, void> {
@@ -145,6 +158,13 @@ export class ExportHarvest implements Harvested {
 		if (this.account.length === 0) this.account.push({ space: 'exported entries', bytes: this.size, rows: this.book.size });
 		yield { reach, done: this.size, total: this.size };
 	}
+}
+
+/** Whether two tables have one name, and most columns of either stand in the other: a picture may be on one page only. */
+function isOfOneKind(a: Table, b: Table): boolean {
+	const names = new Set(a.columns.map((c) => c.name));
+	const shared = b.columns.filter((c) => names.has(c.name)).length;
+	return a.name === b.name && shared * 2 > Math.max(a.columns.length, b.columns.length);
 }
 
 function blankTable(index: number, name: string, columns: readonly string[]): Table {
@@ -208,6 +228,24 @@ export function openExport(file: ExportedFile, index: number, siblings: Readonly
 	return conversation() ?? (inColumns(start) ? records(readCsv) : null);
 }
 
+/**
+ * A page of an export that says too little by itself (a last one with a message or two), read as a continuation of the
+ * first one; null where it has nothing of what that one has.
+ */
+export function openFurtherPage(first: ExportedFile, page: ExportedFile, index: number): ExportHarvest | null {
+	if (first.source.size + page.source.size > LARGEST) return null;
+	const [before, after] = [first, page].map(({ source }) => {
+		const bytes = source.read(0, source.size);
+		const encoding = textEncodingOf(bytes.subarray(0, HEAD));
+		return encoding && { bytes, encoding, text: wholeText(bytes, encoding) };
+	});
+	if (!before || !after) return null;
+	const root = readHtml(before.text + after.text, before.text.length);
+	const harvest = openRecords(root, titleOf(page.name), after.text, after.bytes, index, after.encoding, before.text.length);
+	if (harvest) harvest.heading = headingOfPage(after.text);
+	return harvest;
+}
+
 const titleOf = (name: string): string => name.slice(name.lastIndexOf('/') + 1).replace(/\.[a-z]{2,4}$/i, '');
 
 /** A text without a conversation is looked at no further than this before it is given up. */
@@ -235,20 +273,26 @@ function openConversation(
 	return harvest;
 }
 
+/** `from`: where what is asked for begins, in the text that `root` was read from; what comes before is another file's. */
 function openRecords(
 	root: Item | null,
 	title: string,
 	text: string,
 	bytes: Uint8Array,
 	index: number,
-	encoding: TextEncoding
+	encoding: TextEncoding,
+	from = 0
 ): ExportHarvest | null {
 	if (root) {
 		stateEmbedded(root);
 		takePartsOut(root);
 	}
-	const tables = root ? tablesOf(root) : [];
-	if (!tables.some((t) => t.rows.length > 1)) return null;
+	const all = root ? tablesOf(root) : [];
+	if (!all.some((t) => t.rows.length > 1)) return null;
+	const tables = all
+		.map((t) => ({ ...t, rows: t.rows.filter((r) => r.from >= from).map((r) => ({ ...r, from: r.from - from, to: r.to - from })) }))
+		.filter((t) => t.rows.length > 0);
+	if (tables.length === 0) return null;
 	const harvest = new ExportHarvest('records', index, bytes.length, encoding);
 	const at = byteOffsets(
 		text,

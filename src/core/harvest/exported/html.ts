@@ -40,7 +40,8 @@ interface Entry {
 	heading: string;
 }
 
-export function readHtml(text: string): Item | null {
+/** `further`: where a further page of the same export begins: there what is alike on the pages before it may stand alone. */
+export function readHtml(text: string, further = Infinity): Item | null {
 	const lists = new Map<string, Entry[]>();
 	let day = '';
 	let heading = '';
@@ -55,7 +56,8 @@ export function readHtml(text: string): Item | null {
 		if (depth > DEEPEST_LIST) return;
 		const inner = elements(node).filter((e) => !SKIPPED.has(e.name));
 		const alike = listNames(inner);
-		const terms = isTag(node) && node.name === 'dl' ? termsOf(inner) : pairsOf(inner);
+		const isFurther = inner.length > 0 && (inner[0]!.startIndex ?? 0) >= further;
+		const terms = isTag(node) && node.name === 'dl' ? termsOf(inner, isFurther ? 1 : ALIKE) : pairsOf(inner);
 		const byFirst = new Map(terms.map((parts) => [parts[0]!, parts]));
 		for (const el of inner) {
 			const date = dayOf(el);
@@ -64,8 +66,10 @@ export function readHtml(text: string): Item | null {
 			if (el.name === 'table') nameColumns(el, columns);
 			const term = byFirst.get(el);
 			if (term) enter(`${groupName(node)}${term.map((e) => e.name).join(' ')}`, term);
-			else if (terms.length === 0 && date === '' && !columns.has(el) && alike.has(el.name) && !INLINE.has(el.name) && readText([el]) !== '')
-				enter(`${groupName(node)}${el.name}`, [el]);
+			else if (terms.length === 0 && date === '' && !columns.has(el) && !INLINE.has(el.name)) {
+				const name = `${groupName(node)}${el.name}`;
+				if ((alike.has(el.name) || (isFurther && lists.has(name))) && textOf(el) !== '') enter(name, [el]);
+			}
 			visit(el, depth + 1);
 		}
 	};
@@ -116,13 +120,13 @@ function listNames(inner: readonly Element[]): Set<string> {
 }
 
 /** The terms of a list of them, each with what is said of it; none where they are too few. */
-function termsOf(inner: readonly Element[]): Element[][] {
+function termsOf(inner: readonly Element[], least: number): Element[][] {
 	const terms: Element[][] = [];
 	for (const el of inner) {
 		if (el.name === 'dt') terms.push([el]);
 		else if (el.name === 'dd') terms.at(-1)?.push(el);
 	}
-	return terms.length >= ALIKE ? terms : [];
+	return terms.length >= least ? terms : [];
 }
 
 /** Letters of the first of two that make one message: who and when. */
