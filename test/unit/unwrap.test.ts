@@ -100,6 +100,17 @@ describe('unwrap', () => {
 			);
 		});
 
+	for (const [page, bytes] of [
+		['windows-1252', [0x47, 0x65, 0x77, 0xe4, 0x63, 0x68, 0x73]],
+		['UTF-8 with its accents apart', [...new TextEncoder().encode('Gewa\u0308chs')]]
+	] as const)
+		for (const zipCrypto of [true, false])
+			it(`knows a passphrase beyond ASCII that was taken in ${page} (${zipCrypto ? 'legacy' : 'AES'})`, async () => {
+				const locked = await zipped('post.db', store, { rawPassword: Uint8Array.from(bytes), zipCrypto });
+				assert.equal(messagesIn(await open('locked.zip', locked, ['Gewächs'])), COUNT);
+				assert.equal(inside(await open('locked.zip', locked, ['Gewachs'])).length, 0);
+			});
+
 	it('takes no key for the right one because some letters come out of it', { skip: !has('openssl') }, async () => {
 		const lettersThenNothing = Buffer.concat([Buffer.from('These are twenty letters'), randomBytes(4000)]);
 		writeFileSync(join(folder, 'letters'), lettersThenNothing);

@@ -19,6 +19,7 @@ import { openSolid, solidKind, type SolidLoader } from './solid/solid';
 import { isTar, readTar } from './tar/tar';
 import { InflatedSource } from './zip/inflated';
 import { crc32, unlockEntry } from './zip/locked';
+import { passphraseForms } from './zip/passphrase';
 import { isZip, packedOf, readZip, type ZipEntry } from './zip/zip';
 
 export interface Unwrapped {
@@ -244,7 +245,7 @@ class Work {
 		if (entry.locked === 'no') return entry.method === STORED ? packed : new InflatedSource(packed, entry.size, this.roomFor(file));
 		if (entry.packed > AGE_AT_MOST) return null;
 		const bytes = packed.read(0, entry.packed);
-		for (const passphrase of this.passphrases) {
+		for (const passphrase of this.passphrases.flatMap(passphraseForms)) {
 			const plain = unlockEntry(bytes, entry, passphrase);
 			if (!plain) continue;
 			const source =

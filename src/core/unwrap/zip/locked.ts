@@ -7,19 +7,18 @@ import { ecb } from '@noble/ciphers/aes.js';
 import { hmac } from '@noble/hashes/hmac.js';
 import { sha1 } from '@noble/hashes/legacy.js';
 import { pbkdf2 } from '@noble/hashes/pbkdf2.js';
-import { utf8ToBytes } from '@noble/hashes/utils.js';
 import type { ZipEntry } from './zip';
 
 /** The packed bytes unlocked, or null where the passphrase does not fit. */
-export function unlockEntry(packed: Uint8Array, entry: ZipEntry, passphrase: string): Uint8Array | null {
+export function unlockEntry(packed: Uint8Array, entry: ZipEntry, passphrase: Uint8Array): Uint8Array | null {
 	return entry.locked === 'aes' ? unlockAes(packed, entry.strength, passphrase) : unlockLegacy(packed, entry.check, passphrase);
 }
 
-function unlockAes(packed: Uint8Array, strength: number, passphrase: string): Uint8Array | null {
+function unlockAes(packed: Uint8Array, strength: number, passphrase: Uint8Array): Uint8Array | null {
 	const keyLength = strength === 1 ? 16 : strength === 2 ? 24 : strength === 3 ? 32 : 0;
 	const saltLength = keyLength / 2;
 	if (keyLength === 0 || packed.length < saltLength + 12) return null;
-	const derived = pbkdf2(sha1, utf8ToBytes(passphrase), packed.subarray(0, saltLength), { c: 1000, dkLen: keyLength * 2 + 2 });
+	const derived = pbkdf2(sha1, passphrase, packed.subarray(0, saltLength), { c: 1000, dkLen: keyLength * 2 + 2 });
 	if (derived[keyLength * 2] !== packed[saltLength] || derived[keyLength * 2 + 1] !== packed[saltLength + 1]) return null;
 	const data = packed.subarray(saltLength + 2, packed.length - 10);
 	const mac = hmac(sha1, derived.subarray(keyLength, keyLength * 2), data);
@@ -47,7 +46,7 @@ export function crc32(bytes: Uint8Array): number {
 	return (crc ^ 0xffffffff) >>> 0;
 }
 
-function unlockLegacy(packed: Uint8Array, check: number, passphrase: string): Uint8Array | null {
+function unlockLegacy(packed: Uint8Array, check: number, passphrase: Uint8Array): Uint8Array | null {
 	let a = 0x12345678;
 	let b = 0x23456789;
 	let c = 0x34567890;
@@ -56,7 +55,7 @@ function unlockLegacy(packed: Uint8Array, check: number, passphrase: string): Ui
 		b = (Math.imul((b + (a & 0xff)) >>> 0, 134775813) + 1) >>> 0;
 		c = crcStep(c, b >>> 24);
 	};
-	for (const byte of utf8ToBytes(passphrase)) update(byte);
+	for (const byte of passphrase) update(byte);
 	const out = new Uint8Array(packed.length);
 	for (let i = 0; i < packed.length; i++) {
 		const t = (c | 2) & 0xffff;
