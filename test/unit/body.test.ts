@@ -23,6 +23,7 @@ const FORMS: Record<string, (t: string) => Value> = {
 	deflate: (t) => plain(deflateRawSync(bytes(t))),
 	zstd: (t) => plain(zstdRaw(bytes(t))),
 	'text-bytes': (t) => plain(bytes(t)),
+	hex: (t) => bytes(t).toString('hex'),
 	markup: (t) => `<m><b>${t.replaceAll('&', '&amp;').replaceAll('<', '&lt;')}</b></m>`,
 	'inside-binary': (t) => plain(Buffer.concat([Buffer.from([0, 0, 0x17, 1]), u32(bytes(t).length), bytes(t), Buffer.from([0, 0, 2])]))
 };

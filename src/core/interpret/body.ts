@@ -4,10 +4,11 @@
  */
 import { Gunzip, Inflate, Unzlib } from 'fflate';
 import { Decompress as Unzstd } from 'fzstd';
-import { isCutText, isText } from '../bytes';
+import { decodeText, isCutText, isText } from '../bytes';
 import type { Value } from '../model';
 
-export type BodyKind = 'text-bytes' | 'utf16-bytes' | 'markup' | 'zlib' | 'gzip' | 'deflate' | 'zstd' | 'base64' | 'inside-binary';
+export type BodyKind =
+	'text-bytes' | 'utf16-bytes' | 'utf16be-bytes' | 'hex' | 'markup' | 'zlib' | 'gzip' | 'deflate' | 'zstd' | 'base64' | 'inside-binary';
 
 /** How the length of a text inside binary is written, and where the text starts in most values. */
 export interface BodyReading {
@@ -109,6 +110,11 @@ function fromBase64(text: string): Uint8Array | null {
 	return out;
 }
 
+const HEX = /^(?:[0-9a-f]{2})+$/i;
+
+/** Bytes written as two digits each; of a value that is cut those that are whole. */
+const fromHex = (text: string): Uint8Array => Uint8Array.from(text.match(/[0-9a-f]{2}/gi) ?? [], (pair) => parseInt(pair, 16));
+
 interface Inside {
 	form: LengthForm;
 	start: number;
@@ -180,15 +186,21 @@ export function bodyText(value: Value | undefined, reading: BodyReading, isCut =
 		const decoded = typeof whole === 'string' ? fromBase64(whole) : null;
 		return decoded ? (reading.inner ? bodyText(decoded, reading.inner, isCut) : asText(decoded, isCut)) : null;
 	}
+	if (reading.kind === 'hex') {
+		const decoded = typeof value === 'string' && (isCut || HEX.test(value)) ? fromHex(value) : null;
+		return decoded ? (reading.inner ? bodyText(decoded, reading.inner, isCut) : asText(decoded, isCut)) : null;
+	}
 	const bytes = bytesOf(value);
 	if (!bytes) return typeof value === 'string' ? value : null;
 	switch (reading.kind) {
 		case 'text-bytes':
 			return asText(bytes, isCut);
-		case 'utf16-bytes': {
+		case 'utf16-bytes':
+		case 'utf16be-bytes': {
+			const encoding = reading.kind === 'utf16-bytes' ? 'utf16le' : 'utf16be';
 			const whole = isCut ? bytes.subarray(0, bytes.length - (bytes.length % 2)) : bytes;
 			if (whole.length % 2 !== 0) return null;
-			return isText(whole, 0, whole.length, 'utf16le') ? new TextDecoder('utf-16le').decode(whole) : null;
+			return isText(whole, 0, whole.length, encoding) ? decodeText(whole, 0, whole.length, encoding) : null;
 		}
 		case 'inside-binary': {
 			const form = reading.length ?? 'varint';
@@ -235,7 +247,7 @@ export function readBody(values: readonly (Value | undefined)[]): BodyReading | 
 		if (most((v) => typeof v === 'string' && MARKUP.test(v))) return { kind: 'markup' };
 		if (most((v) => typeof v === 'string' && BASE64.test(v) && v.length % 4 === 0) && most((v) => bodyText(v, { kind: 'base64' }) !== null))
 			return { kind: 'base64' };
-		return null;
+		return most((v) => typeof v === 'string' && HEX.test(v)) ? readHex(texts) : null;
 	}
 	if (filled.filter((v) => typeof v === 'object').length < filled.length * 0.9) return null;
 	for (const kind of ['gzip', 'zlib', 'zstd', 'deflate'] as const) {
@@ -248,8 +260,18 @@ export function readBody(values: readonly (Value | undefined)[]): BodyReading | 
 		return inner ? { kind, inner } : null;
 	}
 	if (most((v) => asText(v as Uint8Array) !== null)) return { kind: 'text-bytes' };
-	if (most((v) => isWritten(bodyText(v, { kind: 'utf16-bytes' })))) return { kind: 'utf16-bytes' };
+	for (const kind of ['utf16-bytes', 'utf16be-bytes'] as const) if (most((v) => isWritten(bodyText(v, { kind })))) return { kind };
 	return insideBinary(filled as Uint8Array[]);
+}
+
+/** Texts written as digits of their bytes; null where those are no writing: digests and keys are written so too. */
+function readHex(texts: readonly string[]): BodyReading | null {
+	const inners: (BodyReading | undefined)[] = [undefined, { kind: 'utf16be-bytes' }, { kind: 'utf16-bytes' }];
+	for (const inner of inners) {
+		const reading: BodyReading = inner ? { kind: 'hex', inner } : { kind: 'hex' };
+		if (texts.filter((text) => isWritten(bodyText(text, reading))).length >= texts.length * 0.8) return reading;
+	}
+	return null;
 }
 
 /** The form of length whose texts, over all values, are longest. */

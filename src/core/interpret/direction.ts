@@ -6,10 +6,10 @@ import type { Value } from '../model';
 import type { DirectionRule, Guess, MessageReading } from './reading';
 import { keyOf } from './refs';
 import type { Context } from './context';
-import { TABLE_NAME } from './columns';
+import { bestText, bestTime, TABLE_NAME } from './columns';
 import { namedOwner } from './named-owner';
 import { ownerOfPair } from './parties';
-import { cell, type SheetColumn } from './sheet';
+import { cell, type Sheet, type SheetColumn } from './sheet';
 
 type Flag = string | number;
 
@@ -53,13 +53,43 @@ export function decideDirection(reading: MessageReading, context: Context): Gues
 	const bySign = signRule(reading, context);
 	const byEmpty = emptySender(reading, context);
 	const byTable = tableRule(reading, context);
-	const ranked = [bySender, byFlag, bySign, byEmpty, byTable].filter((g) => g !== null).sort((a, b) => b.confidence - a.confidence);
+	const byBox = boxRule(sheet, context);
+	const ranked = [byBox, bySender, byFlag, bySign, byEmpty, byTable].filter((g) => g !== null).sort((a, b) => b.confidence - a.confidence);
 	const best = ranked[0];
 	if (best) return ranked[1] ? { ...best, runnerUp: inWords(ranked[1].value) } : best;
 	const byName = sheetName(sheet.name);
 	if (byName)
 		return { value: { kind: 'sheet', direction: byName }, confidence: 0.6, evidence: ['its name says which way its messages went'] };
 	return { value: { kind: 'unknown' }, confidence: 0, evidence: ['no column tells sent from received'] };
+}
+
+/** Of two tables, one with what was sent and one with what was received, each says so by its name or by whom it names. */
+function boxRule(sheet: Sheet, context: Context): Guess<DirectionRule> | null {
+	const way = boxOf(sheet);
+	if (!way) return null;
+	const other = context.sheets.find(
+		(s) => s !== sheet && !s.family && boxOf(s) === (way === 'in' ? 'out' : 'in') && holdsLetters(s, context)
+	);
+	if (!other) return null;
+	return {
+		value: { kind: 'sheet', direction: way },
+		confidence: 0.93,
+		evidence: [`it holds what was ${way === 'in' ? 'received' : 'sent'}, and ${other.name} the rest: their names say it`]
+	};
+}
+
+const holdsLetters = (sheet: Sheet, { tables }: Context): boolean => bestText(sheet) !== null && bestTime(sheet, tables) !== null;
+
+const TO_WHOM = /recipient|receiver|addressee|^to(_|$)|dest|empf|^z?to(address|number)/i;
+const FROM_WHOM = /sender|author|^from(_|$)|origin|absend|^z?from(address|number)/i;
+
+/** The box that a table is by its name; where that says nothing, by whether it names senders alone, or recipients alone. */
+function boxOf(sheet: Sheet): 'in' | 'out' | null {
+	const named = sheetName(sheet.name);
+	if (named) return named;
+	const who = sheet.columns.filter((c) => c.column >= 0 && c.profile.filled > 0 && !c.profile.time);
+	const [to, from] = [TO_WHOM, FROM_WHOM].map((names) => who.some((c) => names.test(c.name)));
+	return to === from ? null : to ? 'out' : 'in';
 }
 
 function sheetName(name: string): 'in' | 'out' | null {

@@ -24,6 +24,7 @@ import { blankReading, type Guess, type MessageReading, type PersonReading } fro
 import type { Key, Reference } from './refs';
 import type { Sheet, SheetColumn } from './sheet';
 import { findThreadJoin, isJoin, isThreadKey, looksLikeThreads } from './threads';
+import { listOfParties, type ListOfParties } from './listed-parties';
 import { namedOwner } from './named-owner';
 import { writerInThread, type WriterInThread } from './writer-in-thread';
 
@@ -40,11 +41,16 @@ export function readMessages(
 	const best = new Map<SheetColumn, Reference>();
 	for (const r of refs) if (!best.has(r.from) && r.confidence >= 0.45 && !isJoin(r.key.sheet, context)) best.set(r.from, r);
 	preferThreads(best, refs, sheet, personSheets, context);
+	const lists = listOfParties(sheet, used, context.tables);
+	if (lists) used.add(lists.column);
 	const { written, parties, beside } = whoWith(sheet, used, best, personSheets, context);
 	const { thread, threadJoin } = written
 		? { thread: threadOf(written), threadJoin: null }
-		: threadIn(sheet, used, best, parties, personSheets, context);
+		: lists
+			? { thread: threadOfLists(lists), threadJoin: null }
+			: threadIn(sheet, used, best, parties, personSheets, context);
 	const reading: MessageReading = { ...blankReading(sheet, text, time), thread, threadJoin };
+	if (lists && !written) reading.threadLists = { owner: lists.owner };
 	if (written) reading.threadPeer = { column: written.partner, key: written.persons };
 	assignParties(reading, parties, context);
 	const writes = reading.ownParticipant;
@@ -112,6 +118,13 @@ const threadOf = ({ thread }: WriterInThread): MessageReading['thread'] => ({
 	key: thread.key,
 	confidence: Math.max(0.8, thread.confidence),
 	evidence: [`its values name rows of ${thread.key.sheet.name}, and those the writers of the received messages`]
+});
+
+const threadOfLists = ({ column }: ListOfParties): MessageReading['thread'] => ({
+	value: column,
+	key: null,
+	confidence: 0.85,
+	evidence: ['each of its values lists who takes part, and they recur']
 });
 
 /** Who wrote in whose conversation, where the store says both; else the columns that name persons. */

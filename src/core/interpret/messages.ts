@@ -8,6 +8,7 @@ import { NOT_A_MESSAGE } from './kinds';
 import { normalAddress, PeopleBook, type Party } from './people';
 import type { MembersReading, MessageReading, StoreReading } from './reading';
 import { addressesIn, EMAIL, PHONE } from './profile';
+import { partiesListed } from './listed-parties';
 import { keyOf, keysIn } from './refs';
 import { cell, type SheetColumn } from './sheet';
 import { inferNumbers, numbersByPlace } from './numbers';
@@ -404,6 +405,14 @@ class MessageSheet {
 		const value = key.startsWith('t:') ? key.slice(2) : null;
 		if (value === null || value === '?' || key.startsWith('r:')) return info;
 		if (m.threadTitled) info.title = value;
+		if (m.threadLists) {
+			const isOwner = (one: string): boolean => this.owners.has(one) || one === m.threadLists!.owner;
+			info.members = partiesListed(value)
+				.filter((one) => !isOwner(one))
+				.map((one) => this.people.byAddressText(one));
+			if (info.members.length === 1) info.peer = info.members[0]!;
+			return info;
+		}
 		if (m.thread && m.thread.value.column < 0) {
 			info.peer = this.people.byTableName(this.tables[row.table]!.name.slice(this.prefix.length));
 			if (info.peer) info.senders.set(normalAddress(info.peer.address ?? info.peer.name ?? ''), info.peer);

@@ -370,7 +370,7 @@ function chooseMessageSheets(candidates: Candidate[], context: Context): Candida
 	const chosen: Candidate[] = [];
 	for (const { c, w } of ranked) {
 		if ((w < 3.2 && !(c === best.c && w > 2.2)) || isListOfNames(c)) continue;
-		if (c !== best.c && !c.time && best.c.time) continue;
+		if (c !== best.c && ((!c.time && best.c.time) || UNSENT.test(c.sheet.name))) continue;
 		if (c !== best.c && (socialScore(c, context) < 0.5 || beginAlike(c, context))) continue;
 		const referencedByMessages = chosen.some((m) =>
 			(context.references.get(m.sheet) ?? []).some(
@@ -411,6 +411,9 @@ function namesWhoIsBeside({ sheet, text }: Candidate, tables: readonly Table[]):
 }
 const MET_AGAIN = 3;
 const ALWAYS_NAMED = 0.9;
+
+/** Tables of what was typed and never sent. */
+const UNSENT = /draft|entwurf|entw[üu]rfe|brouillon|borrador|bozz[ae]|rascunho/i;
 
 /** Names and no time, and nothing else or an address of its own each: persons. */
 const isListOfNames = ({ sheet, text, time }: Candidate): boolean =>

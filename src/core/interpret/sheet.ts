@@ -7,6 +7,10 @@ import type { Harvested } from '../harvest';
 import { asideOf, textAside, type Aside } from './aside';
 import { rowsElsewhere } from './captures';
 import { bodyText, readBody, type BodyReading } from './body';
+import { dayAndClock } from './day-and-clock';
+import { saidBy } from './said-by';
+import { timesInKeys } from './id-times';
+import { keyParts } from './key-parts';
 import { EMAIL, PHONE, profileOf, UUID, type Profile } from './profile';
 import { at, jsonOf, openStored, pathsIn, plain, readStored, type Stored } from './stored';
 
@@ -23,6 +27,8 @@ export interface SheetColumn {
 	body?: BodyReading;
 	/** Where its values stand, when that is in another table. */
 	aside?: Aside;
+	/** How its values are made, where they are more or less than one stored value: a day with its time of day, a part of a key. */
+	made?: { read(row: Row): Value | undefined };
 	references?: string;
 	profile: Profile;
 }
@@ -114,10 +120,39 @@ function sheetOf(index: number, tables: readonly Table[], rows: Row[], label: st
 		if (stored) openFields(sheet, column, stored, sample);
 		else openBody(sheet, column, sample);
 	});
+	addMade(sheet, first, sample);
 	if (family || /\d{4,}|[0-9a-f]{24,}|@/i.test(first.name)) {
 		sheet.columns.push({ name: '(table)', column: -1, path: [], profile: profileOf(sure, (r) => harvest.tables[r.table]!.name, sample) });
 	}
 	return sheet;
+}
+
+/** Adds the columns that are more or less than one stored value each. */
+function addMade(sheet: Sheet, table: Table, sample: Row[]): void {
+	const { sure } = sheet;
+	const add = (name: string, column: number, made: NonNullable<SheetColumn['made']>): void =>
+		void sheet.columns.push({ name, column, path: [], made, profile: profileOf(sure, (r) => made.read(r), sample) });
+	const names = table.columns.map((c) => c.name);
+	const whole = dayAndClock(sure, names.length);
+	if (whole) add(`${names[whole.day]} and ${names[whole.clock]}`, whole.day, whole);
+	const profiles = names.map((_, i) => sheet.columns.find((c) => c.column === i)!.profile);
+	for (const [column, name] of names.entries()) {
+		const p = profiles[column]!;
+		if (p.texts < p.filled || p.time || p.json > 0) continue;
+		const lines = saidBy(sure, column);
+		if (lines) {
+			add(`${name} (writer)`, column, lines.writer);
+			add(`${name} (said)`, column, lines.said);
+			const own = sheet.columns.find((c) => c.column === column)!;
+			own.profile = { ...own.profile, prose: 0, name: 0, texts: 0 };
+		}
+		for (const part of keyParts(sure, column)) add(`${name} (part ${part.index + 1})`, column, part);
+	}
+	if (sheet.columns.some((c) => c.profile.time)) return;
+	for (const [column, name] of names.entries()) {
+		const times = timesInKeys(sure, column);
+		if (times) add(`${name} (time)`, column, times);
+	}
 }
 
 /** The rows whose values are all there, if they are enough; else those rebuilt as well; else all. */
@@ -240,6 +275,7 @@ export function sampleOf(rows: Row[]): Row[] {
 /** The value of a sheet's column in a row. */
 export function cell(row: Row, column: SheetColumn, tables: readonly Table[]): Value | undefined {
 	if (column.aside) return textAside(asideOf(row, column.aside, null, tables), column.aside, tables);
+	if (column.made) return column.made.read(row);
 	if (column.column < 0) return tables[row.table]!.name;
 	if (column.body) return bodyOf(row, column);
 	if (column.path.length === 0) return row.values[column.column];
@@ -263,14 +299,15 @@ function bodyOf(row: Row, column: SheetColumn): string | null | undefined {
 function openBody(sheet: Sheet, column: SheetColumn, sample: Row[]): void {
 	const p = column.profile;
 	if (p.time || p.filled === 0 || (p.texts > 0 && p.averageLength < 4)) return;
-	if (p.uuid > 0.5 || p.phone > 0.3 || p.email > 0.3) return;
+	if (p.phone > 0.3 || p.email > 0.3) return;
 	const body = readBody(sample.map((r) => r.values[column.column]));
-	if (!body) return;
+	// Texts written as digits look like keys, which are written so too.
+	if (!body || (p.uuid > 0.5 && body.kind !== 'hex')) return;
 	const opened: SheetColumn = { name: column.name, column: column.column, path: [], body, profile: p };
 	opened.profile = profileOf(sheet.sure, (r) => bodyOf(r, opened) ?? null, sample);
 	sheet.columns.push(opened);
 	// What is read by the second column is no text of its own any more.
-	if (body.kind === 'markup' || body.kind === 'base64') column.profile = { ...p, prose: 0, name: 0, texts: 0 };
+	if (body.kind === 'markup' || body.kind === 'base64' || body.kind === 'hex') column.profile = { ...p, prose: 0, name: 0, texts: 0 };
 }
 
 /** Each value inside those of a column becomes a column of its own. */

@@ -420,8 +420,10 @@ function rowidFits(shape: Shape, rowid: number | bigint): boolean {
 	return shape.rows < 20 || rowid <= Math.max(shape.highRowid * 4, shape.highRowid + 1_000_000);
 }
 
-/** A freed cell's record header, where it is still there, stands no further behind the cell's beginning. */
-const HEADER_WITHIN = 10;
+/** A freed cell's record header, where it is still there, stands no further behind the cell's beginning: three bytes of length, nine of rowid. */
+const HEADER_WITHIN = 12;
+/** From here on the byte before the header can be the ninth of a rowid, which has all eight bits. */
+const AFTER_NINTH = 10;
 
 /** The best of the ways in which one place can be a cell without its first four bytes. */
 class Headless {
@@ -500,8 +502,8 @@ class Headless {
 	private ofTable(compiled: CompiledShape, count: number): void {
 		const { b, s, limit } = this;
 		if (this.hasHeader) this.headerStillThere(compiled, count);
-		// With its header there and its block filled it is no other cell with less of a header.
-		if (this.best?.fills && this.best.score >= BEYOND_DOUBT) return;
+		// With its header there and its block filled it is no other cell of this table with less of a header.
+		if (this.best?.fills && this.best.score >= BEYOND_DOUBT && this.best.shape === compiled.shape) return;
 		// Three bytes: the header's size is gone, all serial types are there.
 		const end = typesOf(b, s + 4, limit, compiled, 0, count);
 		if (end > 0) {
@@ -522,7 +524,7 @@ class Headless {
 		const { b, s, limit } = this;
 		for (let h = s + 4; h <= s + HEADER_WITHIN && h < limit; h++) {
 			// Bytes between the covered four and the header are the end of the rowid: all but the last go on.
-			if (h > s + 4 && b[h - 1]! >= 0x80) continue;
+			if (h > s + 4 && h < s + AFTER_NINTH && b[h - 1]! >= 0x80) continue;
 			if (h > s + 5 && b[h - 2]! < 0x80) return;
 			const headerSize = b[h]!;
 			if (headerSize <= count || headerSize > count * 5 + 2) continue;

@@ -1,0 +1,113 @@
+/** Days and times of day that stand in two columns: together the time of a row. */
+import type { Row, Value } from '../model';
+
+/** Rows from which it is told, share of them that must fit, and days that must differ from each other. */
+const ROWS = 400;
+const LEAST = 4;
+const NEARLY_ALL = 0.97;
+
+const DAY_TEXT = /^\s*(\d{4})[-/.](\d{1,2})[-/.](\d{1,2})\s*$/;
+const DAY_FIRST = /^\s*(\d{1,2})[./-](\d{1,2})[./-](\d{4})\s*$/;
+const CLOCK_TEXT = /^\s*(\d{1,2}):(\d{2})(?::(\d{2})(?:[.,]\d{1,9})?)?\s*$/;
+const EARLIEST = 1996;
+const LATEST = 2036;
+
+type Parts = readonly [number, number, number];
+/** How the values of a column become three numbers: year, month, day, or hours, minutes, seconds. */
+type Reader = (value: Value | undefined) => Parts | null;
+
+const three = (m: RegExpExecArray | null): Parts | null => m && [Number(m[1]), Number(m[2]), Number(m[3] ?? 0)];
+const wholeIn = (value: Value | undefined): number | null =>
+	typeof value === 'number' && Number.isInteger(value) && value >= 0
+		? value
+		: typeof value === 'string' && /^\d{1,8}$/.test(value)
+			? Number(value)
+			: null;
+/** Three numbers written as one, two digits for each of the last two. */
+const digits = (value: Value | undefined): Parts | null => {
+	const n = wholeIn(value);
+	return n === null ? null : [Math.floor(n / 10_000), Math.floor(n / 100) % 100, n % 100];
+};
+
+const isDay = ([year, month, day]: Parts): boolean =>
+	year >= EARLIEST && year <= LATEST && month >= 1 && month <= 12 && day >= 1 && day <= 31;
+const isClock = ([hours, minutes, seconds]: Parts): boolean => hours < 24 && minutes < 60 && seconds < 60;
+
+const DAYS: readonly Reader[] = [
+	(v) => (typeof v === 'string' ? three(DAY_TEXT.exec(v)) : null),
+	(v) => {
+		const [day, month, year] = (typeof v === 'string' ? three(DAY_FIRST.exec(v)) : null) ?? [0, 0, 0];
+		return [year, month, day];
+	},
+	(v) => {
+		const [month, day, year] = (typeof v === 'string' ? three(DAY_FIRST.exec(v)) : null) ?? [0, 0, 0];
+		return [year, month, day];
+	},
+	digits
+];
+const CLOCKS: readonly Reader[] = [
+	(v) => (typeof v === 'string' ? three(CLOCK_TEXT.exec(v)) : null),
+	digits,
+	// Seconds of the day.
+	(v) => {
+		const n = wholeIn(v);
+		return n === null || n >= 86_400 ? null : [Math.floor(n / 3600), Math.floor(n / 60) % 60, n % 60];
+	}
+];
+
+/** The reader under which nearly all values are what `fits` asks for; null where there is none, or hardly a value. */
+function readerOf(values: readonly (Value | undefined)[], readers: readonly Reader[], fits: (parts: Parts) => boolean): Reader | null {
+	const filled = values.filter((v) => v !== null && v !== undefined && v !== '');
+	if (filled.length < Math.max(LEAST, values.length * NEARLY_ALL) || new Set(filled).size < 2) return null;
+	return (
+		readers.find((read) => {
+			const fitting = filled.filter((v) => {
+				const parts = read(v);
+				return parts !== null && fits(parts);
+			});
+			return fitting.length >= filled.length * NEARLY_ALL;
+		}) ?? null
+	);
+}
+
+/** What two columns of a table say together. */
+export interface DayAndClock {
+	day: number;
+	clock: number;
+	/** The time as written, or undefined where a part of it is lost. */
+	read(row: Row): string | undefined;
+}
+
+/** Two columns of a table of which one holds days and the other times of day, both in nearly every row. */
+export function dayAndClock(rows: readonly Row[], columns: number): DayAndClock | null {
+	const sample = rows.slice(0, ROWS);
+	const readers = (list: readonly Reader[], fits: (parts: Parts) => boolean): { column: number; read: Reader }[] =>
+		Array.from({ length: columns }, (_, column) => ({
+			column,
+			read: readerOf(
+				sample.map((r) => r.values[column]),
+				list,
+				fits
+			)
+		})).flatMap(({ column, read }) => (read ? [{ column, read }] : []));
+	const [day] = readers(DAYS, isDay);
+	// Small numbers can be anything: as times of day they must stand behind a day, and go far into it.
+	const clock = day && readers(CLOCKS, isClock).find((c) => c.column !== day.column && goesFar(sample, c.column, c.read));
+	if (!day || !clock) return null;
+	const pad = (n: number): string => String(n).padStart(2, '0');
+	return {
+		day: day.column,
+		clock: clock.column,
+		read: (row) => {
+			const [d, c] = [day.read(row.values[day.column]), clock.read(row.values[clock.column])];
+			return d && c && isDay(d) && isClock(c) ? `${d[0]}-${pad(d[1])}-${pad(d[2])} ${c.map(pad).join(':')}` : undefined;
+		}
+	};
+}
+
+/** Whether times of day differ by hours: counts and sizes are small, and alike. */
+const goesFar = (rows: readonly Row[], column: number, read: Reader): boolean => {
+	const hours = new Set(rows.flatMap((row) => read(row.values[column])?.[0] ?? []));
+	return hours.size >= Math.min(FAR, rows.length / 2);
+};
+const FAR = 4;
