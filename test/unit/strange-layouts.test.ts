@@ -49,6 +49,8 @@ interface Layout {
 	every?: number;
 }
 
+const pad = (n: number, length: number): string => String(n).padStart(length, '0');
+
 /** A record number whose last byte has all eight bits. */
 const wide = (s: Said, i: number): bigint => (BigInt(s.at) << 20n) | BigInt(((i * 61) % 256) | 0x80);
 
@@ -283,9 +285,9 @@ const LAYOUTS: Layout[] = [
 		known: 'phone',
 		write(db, said) {
 			db.exec('create table kv(k text primary key, v blob)');
-			said.forEach((s, i) =>
+			said.forEach((s, n) =>
 				db.run('insert into kv values(?,?)', [
-					`msg:${PEOPLE[s.with]!.phone}:${String(i).padStart(6, '0')}`,
+					`msg:${PEOPLE[s.with]!.phone}:${pad(n, 6)}`,
 					Buffer.from(JSON.stringify({ t: s.at, body: s.text, mine: s.mine }))
 				])
 			);
@@ -330,7 +332,7 @@ const LAYOUTS: Layout[] = [
 			db.exec('create table drafts(number text primary key, body text, at integer)');
 			said.forEach((s, i) => {
 				const stamp = s.at.toString(16).padStart(12, '0');
-				const id = `${stamp.slice(0, 8)}-${stamp.slice(8)}-7${String(i % 1000).padStart(3, '0')}-8abc-${String(i).padStart(12, '0')}`;
+				const id = `${stamp.slice(0, 8)}-${stamp.slice(8)}-7${pad(i % 1000, 3)}-8abc-${pad(i, 12)}`;
 				db.run('insert into note values(?,?,?,?)', [id, PEOPLE[s.with]!.phone, s.text, s.mine ? 2 : 1]);
 			});
 			PEOPLE.forEach((p, i) => db.run('insert into drafts values(?,?,?)', [p.phone, `I was going to say ${i}`, Date.UTC(2025, 1, 1)]));
