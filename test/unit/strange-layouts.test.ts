@@ -4,6 +4,7 @@ import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { after, before, describe, it } from 'node:test';
+import { deflateSync } from 'node:zlib';
 import { openPaths } from '../../src/cli/files';
 import { Look } from '../../src/core/look';
 import { createDatabase, type Engine } from '../vectors/engine';
@@ -338,6 +339,50 @@ const LAYOUTS: Layout[] = [
 			PEOPLE.forEach((p, i) => db.run('insert into drafts values(?,?,?)', [p.phone, `I was going to say ${i}`, Date.UTC(2025, 1, 1)]));
 		},
 		remove: (db, s) => db.run('delete from note where body=?', [s.text])
+	},
+	{
+		name: 'long texts packed, short ones as they are; states of many words tell the way',
+		known: 'phone',
+		write(db, said) {
+			db.exec('create table note(id integer primary key, number text, body blob, at integer, state text)');
+			const [sent, received] = [
+				['sent', 'delivered', 'read', 'failed'],
+				['received', 'unread']
+			];
+			said.forEach((s, i) =>
+				db.run('insert into note values(?,?,?,?,?)', [
+					i + 1,
+					PEOPLE[s.with]!.phone,
+					s.text.length > 40 ? deflateSync(Buffer.from(s.text)) : s.text,
+					s.at,
+					s.mine ? sent![i % 4] : received![i % 2]
+				])
+			);
+		},
+		remove: (db, _, i) => db.run('delete from note where id=?', [i + 1])
+	},
+	{
+		name: 'the room is a number, and the writer an empty text where it is the owner',
+		known: 'phone',
+		write(db, said) {
+			db.exec('create table note(id integer primary key, room text, sender text, body text, at integer)');
+			said.forEach((s, i) => {
+				const { phone } = PEOPLE[s.with]!;
+				db.run('insert into note values(?,?,?,?,?)', [i + 1, phone, s.mine ? '' : phone, s.text, s.at / 1000]);
+			});
+		},
+		remove: (db, _, i) => db.run('delete from note where id=?', [i + 1])
+	},
+	{
+		name: 'nothing tells the way but that what was received has a time of arrival',
+		known: 'phone',
+		write(db, said) {
+			db.exec('create table note(id integer primary key, number text, body text, sent_at integer, received_at integer)');
+			said.forEach((s, i) =>
+				db.run('insert into note values(?,?,?,?,?)', [i + 1, PEOPLE[s.with]!.phone, s.text, s.at, s.mine ? null : s.at + 4000 + i])
+			);
+		},
+		remove: (db, _, i) => db.run('delete from note where id=?', [i + 1])
 	},
 	{
 		name: 'record numbers of 64 bits',

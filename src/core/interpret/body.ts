@@ -237,6 +237,9 @@ function isWritten(text: string | null): boolean {
 	return common >= all.length * 0.9 && new Set(all).size >= Math.min(4, all.length / 3);
 }
 
+/** Blobs that say how those of a column are to be read in which texts stand as well. */
+const MIXED_LEAST = 3;
+
 /** How a column's values are to be read, or null where they are plain (or nothing that can be read). */
 export function readBody(values: readonly (Value | undefined)[]): BodyReading | null {
 	const filled = values.filter((v) => v !== null && v !== undefined && v !== '' && (typeof v !== 'object' || v.length > 0)).slice(0, 300);
@@ -249,7 +252,10 @@ export function readBody(values: readonly (Value | undefined)[]): BodyReading | 
 			return { kind: 'base64' };
 		return most((v) => typeof v === 'string' && HEX.test(v)) ? readHex(texts) : null;
 	}
-	if (filled.filter((v) => typeof v === 'object').length < filled.length * 0.9) return null;
+	const blobs = filled.filter((v) => typeof v === 'object');
+	if (texts.length + blobs.length < filled.length * 0.9 || blobs.length < MIXED_LEAST) return null;
+	// Long ones packed, short ones as they are: those are read as texts whatever the reading.
+	if (blobs.length < filled.length * 0.9) return readBody(blobs);
 	for (const kind of ['gzip', 'zlib', 'zstd', 'deflate'] as const) {
 		const unpacked = filled.map((v) => inflate(kind, v as Uint8Array));
 		if (unpacked.filter((u) => u !== null).length < filled.length * 0.8) continue;

@@ -54,7 +54,10 @@ export function decideDirection(reading: MessageReading, context: Context): Gues
 	const byEmpty = emptySender(reading, context);
 	const byTable = tableRule(reading, context);
 	const byBox = boxRule(sheet, context);
-	const ranked = [byBox, bySender, byFlag, bySign, byEmpty, byTable].filter((g) => g !== null).sort((a, b) => b.confidence - a.confidence);
+	const byArrival = emptyArrival(reading);
+	const ranked = [byBox, byArrival, bySender, byFlag, bySign, byEmpty, byTable]
+		.filter((g) => g !== null)
+		.sort((a, b) => b.confidence - a.confidence);
 	const best = ranked[0];
 	if (best) return ranked[1] ? { ...best, runnerUp: inWords(ranked[1].value) } : best;
 	const byName = sheetName(sheet.name);
@@ -291,10 +294,23 @@ const isTwoWay = (a: Flag, b: Flag): boolean =>
 const flag = (column: SheetColumn, out: Flag[], incoming: Flag[]): DirectionRule => ({ kind: 'flag', column, out, in: incoming });
 
 function wordsOf(counts: Map<Flag, number>): { out: Flag[]; in: Flag[] } | null {
-	const out = [...counts.keys()].filter((v) => typeof v === 'string' && isOutWord(v.trim()));
-	const incoming = [...counts.keys()].filter((v) => typeof v === 'string' && isInWord(v.trim()));
-	return out.length && incoming.length ? { out, in: incoming } : null;
+	const words = [...counts.keys()].filter((v) => typeof v === 'string');
+	const out = words.filter((v) => isOutWord(v.trim()));
+	const incoming = words.filter((v) => isInWord(v.trim()));
+	if (out.length === 0 || incoming.length === 0) return null;
+	// Further states of either: what could not be sent, what was not read. "Read" goes with the one that has a state before it.
+	const rest = words.filter((v) => !out.includes(v) && !incoming.includes(v));
+	const [unsent, unread, read] = [UNSENT_WORD, UNREAD_WORD, READ_WORD].map((word) => rest.filter((v) => word.test(v.trim())));
+	out.push(...unsent!);
+	incoming.push(...unread!);
+	if (out.some((v) => ARRIVED_WORD.test(String(v)))) out.push(...read!);
+	else if (unread!.length > 0) incoming.push(...read!);
+	return { out, in: incoming };
 }
+const UNSENT_WORD = /^(failed|undelivered|pending|error|queued|waiting)$/i;
+const UNREAD_WORD = /^(unread|unseen|new)$/i;
+const READ_WORD = /^(read|seen|opened)$/i;
+const ARRIVED_WORD = /^delivered$/i;
 
 /** 0–1: how often neighbours in a thread differ, measured against chance. */
 function turnTaking(sampled: Sampled[], a: Flag, b: Flag): number {
@@ -468,6 +484,27 @@ function signRule(reading: MessageReading, context: Context): Guess<DirectionRul
 		};
 	}
 	return null;
+}
+
+const ARRIVAL_NAMED = /recei|arriv|empfang|eingang|re[cç]u|recib|ricev/i;
+
+/** Rows without a time of arrival were not received: the owner's. */
+function emptyArrival(reading: MessageReading): Guess<DirectionRule> | null {
+	const rows = reading.sheet.sure.length;
+	const column = reading.sheet.columns.find(
+		(c) =>
+			c.profile.time &&
+			c !== reading.time?.value &&
+			ARRIVAL_NAMED.test(c.name) &&
+			c.profile.filled > rows * 0.1 &&
+			c.profile.filled < rows * 0.9
+	);
+	if (!column) return null;
+	return {
+		value: { kind: 'sender-empty', column },
+		confidence: 0.58,
+		evidence: [`${Math.round((1 - column.profile.filled / rows) * 100)} % of the rows have no time of arrival: the owner's own`]
+	};
 }
 
 /** Rows without a sender are the owner's. */

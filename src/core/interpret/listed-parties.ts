@@ -1,21 +1,16 @@
 /** Messages whose own row lists all who take part in their conversation, the owner among them. */
 import type { Table } from '../model';
-import { addressesListed } from './address-lists';
-import { EMAIL, PHONE } from './profile';
+import { addressesIn, EMAIL, PHONE } from './profile';
 import { keyOf } from './refs';
 import { cell, type Sheet, type SheetColumn } from './sheet';
-import { jsonOf } from './stored';
 
 const ROWS = 2000;
 /** Share of the values that must be lists, and of the rows whose writer must be in theirs. */
 const MOSTLY = 0.9;
 
-/** The numbers and addresses in a value that is a list of several and of nothing else, as JSON or with signs between; else none. */
+/** The numbers and addresses in a value that is a list of several and of nothing else; else none. */
 export function partiesListed(value: unknown): string[] {
-	if (typeof value !== 'string') return [];
-	const json = jsonOf(value);
-	if (json !== undefined) return addressesListed(json);
-	const parts = value.split(/[,;|]/).map((part) => part.trim());
+	const parts = typeof value === 'string' ? addressesIn(value) : [];
 	return parts.length > 1 && parts.every((part) => PHONE.test(part) || EMAIL.test(part)) ? parts : [];
 }
 

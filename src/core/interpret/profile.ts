@@ -100,7 +100,8 @@ const emptyProfile = (): Profile => ({
 });
 
 function count(p: Profile, value: Value | undefined, row: Row): void {
-	if (value === null || value === undefined) {
+	// An empty text names nobody and says nothing (see `keyOf`).
+	if (value === null || value === undefined || value === '') {
 		p.nulls++;
 		return;
 	}
