@@ -367,8 +367,8 @@ const LAYOUTS: Layout[] = [
 		write(db, said) {
 			db.exec('create table note(id integer primary key, room text, sender text, body text, at integer)');
 			said.forEach((s, i) => {
-				const { phone } = PEOPLE[s.with]!;
-				db.run('insert into note values(?,?,?,?,?)', [i + 1, phone, s.mine ? '' : phone, s.text, s.at / 1000]);
+				const { phone: room } = PEOPLE[s.with]!;
+				db.run('insert into note values(?,?,?,?,?)', [i + 1, room, s.mine ? '' : room, s.text, s.at / 1000]);
 			});
 		},
 		remove: (db, _, i) => db.run('delete from note where id=?', [i + 1])

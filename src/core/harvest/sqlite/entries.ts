@@ -1,7 +1,7 @@
 /** Entries of indexes (section 2.5): they repeat some values of a row, and its number. */
 import type { Standing, Table, Value } from '../../model';
 import { HarvestedRow, type RowPlace } from '../row';
-import type { Found } from './carve';
+import type { Found } from './carve/found';
 import type { Shape } from './shape';
 
 /** An index's entry as part of the row it repeats: some values, and the rowid. */

@@ -3,7 +3,8 @@
  * whole, before damaged ones are judged by it.
  */
 import type { Value } from '../../model';
-import { carve, type CarveContext, type Found } from './carve';
+import { carve } from './carve/carve';
+import type { CarveContext, Found } from './carve/found';
 import { PageUse, type Database } from './database';
 import { freeRanges, isBlank, readPageHeader } from './page';
 import { learn, type Shape } from './shape';

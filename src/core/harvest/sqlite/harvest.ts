@@ -8,7 +8,9 @@ import type { AccountLine, Harvested, Progress } from '../harvested';
 import { HarvestedRow, type RowPlace } from '../row';
 import { sameValue } from '../compare';
 import { RowBook, type KeptTaker } from '../rowbook';
-import { carve, carveCell, surest, type CarveContext, type Found } from './carve';
+import { carve, carveCell } from './carve/carve';
+import type { CarveContext, Found } from './carve/found';
+import { surest } from './carve/overlaps';
 import { ShapeIndex } from './compiled';
 import { Database, MOST_OWNERS, PageUse, type StoreFiles } from './database';
 import {

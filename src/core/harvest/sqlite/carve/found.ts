@@ -1,0 +1,34 @@
+/** What the carver goes by, and what it finds. */
+import type { Encoding } from '../../../bytes';
+import type { Grade, Value } from '../../../model';
+import type { ShapeIndex } from '../compiled';
+import type { Shape } from '../shape';
+
+export interface Found {
+	/** Within the page. */
+	start: number;
+	end: number;
+	shape: Shape;
+	rowid: number | bigint | null;
+	/** In record order; undefined where lost. */
+	values: (Value | undefined)[];
+	/** Record column of which only the beginning is left, or -1. */
+	cut: number;
+	grade: Grade;
+	score: number;
+	/** Serial types as read or rebuilt, and where the body starts: to cut it again where another cell overlaps it. */
+	types: ArrayLike<number>;
+	body: number;
+}
+
+export interface CarveContext {
+	usable: number;
+	encoding: Encoding;
+	shapes: ShapeIndex;
+	/** Reads the rest of an overflowing payload, as far as its pages are there and not in use. */
+	overflow: (local: Uint8Array, size: number, first: number) => { payload: Uint8Array; complete: boolean };
+	/** The shape of the table that owns the page. */
+	preferred: Shape | null;
+	/** Cells as index pages hold them (no rowid): those of WITHOUT ROWID tables. */
+	index: boolean;
+}

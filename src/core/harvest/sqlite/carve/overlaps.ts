@@ -1,0 +1,121 @@
+/** Of cells that overlap: which stands, which was written over and is cut there, and where. */
+import { isCutText } from '../../../bytes';
+import { sizeOfSerialType } from '../record';
+import type { CarveContext, Found } from './found';
+import { LEAST, type Weighed } from './settle';
+import { types, weigh, weighedBadAt, weighedCut } from './weigh';
+
+/** Cuts a cell at `limit`, where a newer one begins. Null where nothing of worth is left. */
+export function cutAt(b: Uint8Array, found: Weighed, limit: number, ctx: CarveContext): Weighed | null {
+	if (found.body >= limit || found.from !== b) return null;
+	types.set(found.types);
+	const score = weigh(b, found.body, limit, found.types.length, found.shape, ctx.encoding);
+	if (!(score >= (found.grade === 'rebuilt' ? LEAST.headlessFragment : LEAST.fragment)) || weighedBadAt >= 0) return null;
+	return { ...found, cut: weighedCut, end: limit, limit, grade: 'fragment', score };
+}
+
+/** The bytes with which a newer cell begins that can pass for letters: payload length and rowid. */
+const LIKE_LETTERS = 4;
+
+/** Where what was written over a cell begins: at a newer cell, where one was found; else a little before the text stops being one. */
+export function whereOverwritten(b: Uint8Array, found: Weighed, kept: readonly Weighed[], ctx: CarveContext): number {
+	let newer = found.end;
+	for (const k of kept) if (k.start > found.body && k.start < newer) newer = k.start;
+	if (newer < found.end) return newer;
+	// In UTF-16 any bytes can pass for text.
+	if (ctx.encoding !== 'utf8') return found.bad;
+	let [text, none] = [found.bad, found.end];
+	while (none - text > 1) {
+		const middle = (text + none) >> 1;
+		if (isCutText(b, found.bad, middle, ctx.encoding)) text = middle;
+		else none = middle;
+	}
+	return Math.max(found.bad, text - LIKE_LETTERS);
+}
+
+/** Where the longest whole text of a cell lies; all of its texts are proper ones. */
+export function longestText(found: Weighed): { from: number; to: number } {
+	let at = found.fromBody;
+	let best = { from: 0, to: 0 };
+	for (let k = 0; k < found.types.length; k++) {
+		const type = found.types[k]!;
+		const size = sizeOfSerialType(type);
+		if (type >= 13 && type % 2 === 1 && at + size <= found.limit && size > best.to - best.from) best = { from: at, to: at + size };
+		at += size;
+	}
+	return best;
+}
+
+const isSurer = (a: Weighed, b: Weighed): boolean =>
+	(a.grade === 'whole') === (b.grade === 'whole') ? a.score > b.score : a.grade === 'whole';
+
+/**
+ * A cell that starts inside another's proper text is a chance likeness (a header's control bytes cannot be text). One
+ * that starts elsewhere inside and reaches its end was written over it later: the older one is cut there.
+ */
+export function resolveOverlaps(b: Uint8Array, found: Weighed[], ctx: CarveContext): Weighed[] {
+	const kept: Weighed[] = [];
+	for (const current of found) {
+		const before = kept.at(-1);
+		if (!before || before.end <= current.start) {
+			kept.push(current);
+			continue;
+		}
+		// In UTF-16 any bytes can pass for text: there a proven cell inside a text is what overwrote it.
+		const proven = current.grade === 'whole' && (ctx.encoding !== 'utf8' || isWrittenOver(before, current));
+		if (!proven && (insideText(before, current.start) || current.end < before.end || current.grade === 'fragment')) continue;
+		// One that begins in the other's header reads the same bytes another way.
+		if (current.start < before.body) {
+			if (isSurer(current, before)) kept[kept.length - 1] = current;
+			continue;
+		}
+		// What was written over an older cell would show in its texts: they read as proper ones to their end.
+		if (current.grade !== 'whole' && (current.score <= before.score || (before.grade === 'whole' && ctx.encoding === 'utf8'))) continue;
+		kept.pop();
+		const cut = cutAt(b, before, current.start, ctx);
+		if (cut) kept.push(cut);
+		kept.push(current);
+	}
+	return kept;
+}
+
+/** A whole cell that weighs so much was written where it stands, whatever else lies around it. */
+const SURELY_WRITTEN = 6;
+
+/** Whether a whole cell that begins in another's values was written over it: any bytes can be part of a blob. */
+const isWrittenOver = (older: Weighed, newer: Weighed): boolean =>
+	newer.score >= SURELY_WRITTEN &&
+	(insideBlob(older, newer.start) || (newer.score > older.score && newer.start > older.body && !insideText(older, newer.start)));
+
+/** Whether an offset lies inside a blob of a cell. */
+function insideBlob(found: Weighed, offset: number): boolean {
+	let at = found.body;
+	for (const type of found.types) {
+		const size = sizeOfSerialType(type);
+		if (offset < at + size) return offset > at && type >= 12 && type % 2 === 0;
+		at += size;
+	}
+	return false;
+}
+
+/** Whether an offset lies inside a text of a cell that read as proper text throughout. */
+function insideText(found: Weighed, offset: number): boolean {
+	let at = found.body;
+	for (let k = 0; k < found.types.length; k++) {
+		const size = sizeOfSerialType(found.types[k]!);
+		if (offset >= at && offset < at + size) return found.types[k]! >= 13 && found.types[k]! % 2 === 1 && found.cut !== k;
+		at += size;
+	}
+	return false;
+}
+
+/** Of cells that overlap the surer ones; in order of place. */
+export function surest(found: Found[]): Found[] {
+	const kept: Found[] = [];
+	const weight = (f: Found): number => f.score + (f.grade === 'whole' && f.score >= PROVEN ? WHOLE_COUNTS : 0);
+	for (const cell of [...found].sort((a, b) => weight(b) - weight(a)))
+		if (!kept.some((k) => k.start < cell.end && k.end > cell.start)) kept.push(cell);
+	return kept.sort((a, b) => a.start - b.start);
+}
+const PROVEN = 8;
+const WHOLE_COUNTS = 10;
