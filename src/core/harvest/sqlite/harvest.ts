@@ -32,11 +32,12 @@ import { learnFromFreed } from './freed-shapes';
 import { inferEncoding, inferTables } from './infer';
 import { CellReader, declaredOrder, placeOf } from './reader';
 import { readCutRecord, readRecord, scanRecord } from './record';
-import { strayTexts, withoutValueBefore } from './stray';
+import { stateOfFile, stateOfFrame, stateOfJournal } from './states';
+import { longTexts, strayTexts, withoutValueBefore } from './stray';
 import { parseCreateTable, SCHEMA_TABLE } from './schema';
 import { ENOUGH, entryShape, learn, learnScanned, shapeKey, shapeOf, type Shape } from './shape';
 import { readSignedVarint, readVarint, varintLength } from './varint';
-import { LaidView, LazyView, type PageAt, type PageView } from './view';
+import type { PageAt, PageView } from './view';
 
 /** Bytes after which it is said how far a look is: pages of all sizes, and the blocks a source is read in, are parts or multiples of it. */
 const STEP = 512 << 10;
@@ -431,7 +432,7 @@ export class StoreHarvest implements Harvested {
 			const now = db.current.locate(frame.page);
 			if (now?.file === at.file && now.offset === at.offset) continue;
 			const standing: Standing = frame.kind === 'uncommitted' ? 'remnant' : 'dropped';
-			this.pageImage(frame.page, at, this.stateOfFrame(i), standing, 'log-frame');
+			this.pageImage(frame.page, at, stateOfFrame(db, i), standing, 'log-frame');
 			yield* step();
 		}
 		this.account.push({ space: 'log', bytes: frames.length * db.pageSize, rows: this.book.size - start });
@@ -440,7 +441,7 @@ export class StoreHarvest implements Harvested {
 			const at: PageAt = { file: db.files.journal, offset: record.offset, frame: record.number };
 			const now = db.current.locate(record.page);
 			if (now?.file === at.file && now.offset === at.offset) continue;
-			this.pageImage(record.page, at, this.stateOfJournal(), 'dropped', 'journal-page');
+			this.pageImage(record.page, at, stateOfJournal(db), 'dropped', 'journal-page');
 			yield* step();
 		}
 		this.account.push({ space: 'journal', bytes: records.length * db.pageSize, rows: this.book.size - afterLog });
@@ -448,41 +449,11 @@ export class StoreHarvest implements Harvested {
 		const undone = journal?.hot === true;
 		for (const page of replaced) {
 			const at: PageAt = { file: db.files.db, offset: (page - 1) * db.pageSize, frame: 0 };
-			this.pageImage(page, at, this.stateOfFile(), undone ? 'remnant' : 'dropped', 'earlier-page');
+			this.pageImage(page, at, stateOfFile(db), undone ? 'remnant' : 'dropped', 'earlier-page');
 			yield* step();
 		}
 		this.account.push({ space: 'earlier pages', bytes: replaced.length * db.pageSize, rows: this.book.size - afterJournal });
 		yield { reach: 'logs', done: total, total };
-	}
-
-	/** The state a frame belongs to: each page as the newest frame of that generation up to its commit has it. */
-	private stateOfFrame(index: number): PageView {
-		const { db } = this;
-		const frames = db.wal!.frames;
-		const frame = frames[index]!;
-		const over = new Map<number, PageAt>();
-		return new LazyView(() => {
-			for (const f of frames) {
-				if (f.generation === frame.generation && f.number <= frame.commitFrame)
-					over.set(f.page, { file: db.files.wal, offset: f.offset, frame: f.number });
-			}
-			return new LaidView(db.files.sources, db.files.db, db.pageSize, Math.max(db.filePages, db.current.pageCount, 0x7fffffff), over);
-		});
-	}
-
-	private stateOfJournal(): PageView {
-		const { db } = this;
-		return new LazyView(() => {
-			const over = new Map<number, PageAt>();
-			for (const r of db.journal!.records)
-				if (!over.has(r.page)) over.set(r.page, { file: db.files.journal, offset: r.offset, frame: r.number });
-			return new LaidView(db.files.sources, db.files.db, db.pageSize, 0x7fffffff, over);
-		});
-	}
-
-	private stateOfFile(): PageView {
-		const { db } = this;
-		return new LaidView(db.files.sources, db.files.db, db.pageSize, db.filePages, new Map());
 	}
 
 	/**
@@ -589,7 +560,7 @@ export class StoreHarvest implements Harvested {
 			if ((use === PageUse.FreelistLeaf || use === PageUse.Unreached) && !this.chained.has(page)) free.push(page);
 		}
 		const found = strayTexts(free, db.current, db.usable, db.encoding);
-		const owner = found.length > 0 ? this.longTexts() : null;
+		const owner = found.length > 0 ? longTexts(this.book.rows, db.usable) : null;
 		if (!owner) return;
 		const before = this.book.size;
 		let bytes = 0;
@@ -607,25 +578,6 @@ export class StoreHarvest implements Harvested {
 			);
 		}
 		if (bytes > 0) this.account.push({ space: 'overflow left behind', bytes, rows: this.book.size - before });
-	}
-
-	/** The one table and column that long texts are of, with those known; null where there are several, or none. */
-	private longTexts(): { table: number; column: number; known: string[] } | null {
-		// Section 1.5: at least so much of an overflowing payload stays on its page.
-		const least = Math.floor(((this.db.usable - 12) * 32) / 255) - 23;
-		const known: string[] = [];
-		let place: { table: number; column: number } | null = null;
-		for (const row of this.book.rows) {
-			if (row instanceof HarvestedRow && row.length < least) continue;
-			for (let column = 0; column < row.values.length; column++) {
-				const value = row.values[column];
-				if (typeof value !== 'string' || value.length < this.db.usable / 2) continue;
-				if (place && (place.table !== row.table || place.column !== column)) return null;
-				place = { table: row.table, column };
-				known.push(value);
-			}
-		}
-		return place && { ...place, known };
 	}
 
 	/** A page as some earlier state had it: its cells were in use then, its free stretches were not. */

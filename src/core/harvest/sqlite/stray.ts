@@ -4,6 +4,8 @@
  * They are told by holding nothing but text, and are put in order by those numbers. The result is a fragment.
  */
 import { decodeText, isCutText, readU32Be, type Encoding } from '../../bytes';
+import type { Row } from '../../model';
+import { HarvestedRow } from '../row';
 import type { PageAt, PageView } from './view';
 
 export interface StrayText {
@@ -114,4 +116,23 @@ export function strayTexts(free: readonly number[], view: PageView, usable: numb
 		if (isWriting(text)) out.push({ at, page: head.page, length: head.to, text });
 	}
 	return out;
+}
+
+/** The one table and column that long texts are of, with those known; null where there are several, or none. */
+export function longTexts(rows: readonly Row[], usable: number): { table: number; column: number; known: string[] } | null {
+	// Section 1.5: at least so much of an overflowing payload stays on its page.
+	const least = Math.floor(((usable - 12) * 32) / 255) - 23;
+	const known: string[] = [];
+	let place: { table: number; column: number } | null = null;
+	for (const row of rows) {
+		if (row instanceof HarvestedRow && row.length < least) continue;
+		for (let column = 0; column < row.values.length; column++) {
+			const value = row.values[column];
+			if (typeof value !== 'string' || value.length < usable / 2) continue;
+			if (place && (place.table !== row.table || place.column !== column)) return null;
+			place = { table: row.table, column };
+			known.push(value);
+		}
+	}
+	return place && { ...place, known };
 }

@@ -1,0 +1,33 @@
+/** Earlier states of a database, as views: pages of the log or the journal laid over the file, as they were together then. */
+import type { Database } from './database';
+import { LaidView, LazyView, type PageAt, type PageView } from './view';
+
+/** How many pages an earlier state had is not known: any that the file reaches to can be one of them. */
+const ANY_PAGE = 0x7fffffff;
+
+/** The state a frame of the log belongs to: each page as the newest frame of that generation up to its commit has it. */
+export function stateOfFrame(db: Database, index: number): PageView {
+	const frames = db.wal!.frames;
+	const frame = frames[index]!;
+	return new LazyView(() => {
+		const over = new Map<number, PageAt>();
+		for (const f of frames) {
+			if (f.generation === frame.generation && f.number <= frame.commitFrame)
+				over.set(f.page, { file: db.files.wal, offset: f.offset, frame: f.number });
+		}
+		return new LaidView(db.files.sources, db.files.db, db.pageSize, ANY_PAGE, over);
+	});
+}
+
+/** The state that the journal would bring back. */
+export function stateOfJournal(db: Database): PageView {
+	return new LazyView(() => {
+		const over = new Map<number, PageAt>();
+		for (const r of db.journal!.records)
+			if (!over.has(r.page)) over.set(r.page, { file: db.files.journal, offset: r.offset, frame: r.number });
+		return new LaidView(db.files.sources, db.files.db, db.pageSize, ANY_PAGE, over);
+	});
+}
+
+/** The database file as it is, without its log or journal. */
+export const stateOfFile = (db: Database): PageView => new LaidView(db.files.sources, db.files.db, db.pageSize, db.filePages, new Map());
