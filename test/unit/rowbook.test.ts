@@ -1,7 +1,7 @@
 /** Lost rows that are one: what two copies must share to be taken for the same row, and what is no proof of it. */
 import assert from 'node:assert/strict';
 import { describe, it } from 'node:test';
-import { HarvestedRow } from '../../src/core/harvest/row';
+import { HarvestedRow, type RowPlace } from '../../src/core/harvest/row';
 import { RowBook } from '../../src/core/harvest/rowbook';
 import type { Grade, Value } from '../../src/core/model';
 
@@ -71,5 +71,59 @@ describe('lost rows', () => {
 		]);
 		const another = bookOf(whole(), lost(0, 40, [null, 7, Uint8Array.from({ length: 30 }, (_, i) => i * 5), undefined], 'fragment', 2));
 		assert.equal(another.rows.length, 2);
+	});
+});
+
+describe('rows in use', () => {
+	const place = (page: number): RowPlace => ({
+		file: 0,
+		offset: page * 4096,
+		page,
+		frame: 0,
+		method: 'row-in-use',
+		reader: { values: (row) => [row.rowid, `The valve of flat ${row.rowid} was open`, AT + Number(row.rowid)] }
+	});
+	/** Cells of one table, those of a page after the other, numbered as given. */
+	function add(book: RowBook, page: number, numbers: readonly (number | bigint)[]): void {
+		const where = place(page);
+		for (const [i, rowid] of numbers.entries()) book.addCell(1, rowid, where, 4000 - i * 40, 38, AT + Number(rowid));
+	}
+
+	it('are all there whenever somebody asks, each the same row as before', () => {
+		const book = new RowBook();
+		add(book, 2, [1, 2, 3]);
+		const [first] = book.rows;
+		assert.equal(book.keptRow(1, 1), first);
+		add(book, 3, [4, 5, 2n ** 60n]);
+		assert.equal(book.size, 6);
+		assert.deepEqual(
+			book.rows.map((r) => r.rowid),
+			[1, 2, 3, 4, 5, 2n ** 60n]
+		);
+		assert.equal(book.rows[0], first);
+		assert.equal(book.rowsOf(1)[3], book.keptRow(1, 4));
+		assert.equal(book.rows[4]!.values[1], 'The valve of flat 5 was open');
+		assert.deepEqual(
+			book.rows[4]!.sightings.map((s) => [s.offset, s.length, s.page, s.method]),
+			[[3 * 4096 + 4000 - 40, 38, 3, 'row-in-use']]
+		);
+	});
+
+	it('take in a freed copy of them, found by its number or, where that is lost, by its time; also out of order', () => {
+		const book = new RowBook();
+		add(book, 2, [7, 9, 4]);
+		for (const [offset, rowid, n] of [
+			[9000, 9, 9],
+			[9100, null, 4],
+			[9200, null, 5]
+		] as const)
+			book.addLost(lost(offset, rowid, [rowid ?? undefined, `The valve of flat ${n} was open`, AT + n]), [1]);
+		assert.deepEqual(seen(book), [
+			[7, 1],
+			[9, 2],
+			[4, 2],
+			[null, 1]
+		]);
+		assert.equal(book.rowsOf(1).length, 4);
 	});
 });

@@ -13,9 +13,9 @@ export class KeptRows {
 	/** Index into `places`. */
 	private placeOf = new Int32Array(64);
 	private readonly places: RowPlace[] = [];
-	/** Those given as rows, or asked for. */
+	/** The first of them as rows, once all were asked for; of the others those given as rows, or asked for. */
+	private readonly whole: Row[] = [];
 	private readonly made = new Map<number, Row>();
-	private whole: readonly Row[] | null = null;
 
 	constructor(private readonly table: number) {}
 
@@ -38,24 +38,23 @@ export class KeptRows {
 	}
 
 	at(i: number): Row {
-		if (this.whole) return this.whole[i]!;
+		if (i < this.whole.length) return this.whole[i]!;
 		let row = this.made.get(i);
 		if (!row) this.made.set(i, (row = this.make(i)));
 		return row;
 	}
 
-	/** All of them, in the order they were added. Asked for when no more are added. */
+	/** All there are so far, in the order they were added. */
 	all(): readonly Row[] {
-		if (this.whole) return this.whole;
-		const rows: Row[] = [];
-		for (let i = 0; i < this.count; i++) rows.push(this.made.get(i) ?? this.make(i));
-		this.made.clear();
-		return (this.whole = rows);
+		const { whole, made } = this;
+		for (let i = whole.length; i < this.count; i++) whole.push(made.get(i) ?? this.make(i));
+		made.clear();
+		return whole;
 	}
 
 	/** Of one that is not in order, too. */
 	rowidOf(i: number): number | bigint | null {
-		const row = this.whole?.[i] ?? this.made.get(i);
+		const row = this.whole[i] ?? this.made.get(i);
 		return row ? row.rowid : this.rowids[i]!;
 	}
 

@@ -32,8 +32,8 @@ export const betterGrade = (a: Grade, b: Grade): Grade => (GRADE_RANK[a] <= GRAD
 class TableRows implements RowList {
 	readonly kept: KeptRows;
 	private readonly lost: Row[] = [];
-	/** All rows, once somebody has asked for all. */
-	private whole: Row[] | null = null;
+	/** All rows there were when somebody asked for all. */
+	private whole: readonly Row[] = [];
 	private readonly rowids = new Chains();
 	/** Rows whose number became known after they were indexed. */
 	private readonly numberedLater = new Map<number | bigint, Row>();
@@ -48,7 +48,12 @@ class TableRows implements RowList {
 	}
 
 	get rows(): readonly Row[] {
-		return (this.whole ??= [...this.kept.all(), ...this.lost]);
+		if (this.whole.length < this.count) this.whole = [...this.kept.all(), ...this.lost];
+		return this.whole;
+	}
+
+	get count(): number {
+		return this.kept.count + this.lost.length;
 	}
 
 	at(i: number): Row {
@@ -67,7 +72,6 @@ class TableRows implements RowList {
 
 	addLost({ row, keys }: Sought): void {
 		this.lost.push(row);
-		this.whole?.push(row);
 		this.numbers.add(keys.number);
 		this.lostTexts.add(keys);
 	}
@@ -77,8 +81,7 @@ class TableRows implements RowList {
 		const ordered = kept.find(rowid);
 		if (ordered >= 0 && fit(kept.at(ordered), sought)) return kept.at(ordered);
 		this.rowidsIndexed = Math.max(this.rowidsIndexed, kept.inOrder);
-		for (; this.rowidsIndexed < kept.count + this.lost.length; this.rowidsIndexed++)
-			rowids.add(rowidHash(this.rowidOf(this.rowidsIndexed)));
+		for (; this.rowidsIndexed < this.count; this.rowidsIndexed++) rowids.add(rowidHash(this.rowidOf(this.rowidsIndexed)));
 		for (let i = rowids.first(rowidHash(rowid)); i >= 0; i = rowids.after(i)) {
 			const row = this.at(kept.inOrder + i);
 			if (row.rowid === rowid && fit(row, sought)) return row;
@@ -138,14 +141,15 @@ export class RowBook implements KeptTaker {
 	/** Tables in the order in which rows in use were met in them. */
 	private readonly keptIn: TableRows[] = [];
 	private readonly lost: Row[] = [];
-	/** All rows, once somebody has asked for all. */
-	private whole: Row[] | null = null;
+	/** All rows there were when somebody asked for all. */
+	private whole: readonly Row[] = [];
 	/** Places already taken for lost rows, by file and offset. */
 	private readonly seenAt: Set<number>[] = [];
 
 	/** Those in use first. */
 	get rows(): readonly Row[] {
-		return (this.whole ??= [...this.keptIn.flatMap((table) => table.kept.all()), ...this.lost]);
+		if (this.whole.length < this.size) this.whole = [...this.keptIn.flatMap((table) => table.kept.all()), ...this.lost];
+		return this.whole;
 	}
 
 	/** How many rows there are: for those who need not ask for each. */
@@ -192,7 +196,6 @@ export class RowBook implements KeptTaker {
 		const known = this.match(sought, row.table) ?? this.matchElsewhere(sought, tables);
 		if (known) return this.join(known, row);
 		this.lost.push(row);
-		this.whole?.push(row);
 		this.of(row.table).addLost(sought);
 		return row;
 	}

@@ -37,6 +37,9 @@ const FLAG_NAME = /dir|richtung|sens|type|box|folder|way|side|flow|kind|state|st
 
 const ROWS = 6000;
 
+const BY_NAME = 'its name says direction';
+const BY_WORDS = 'its values say in and out';
+
 export function decideDirection(reading: MessageReading, context: Context): Guess<DirectionRule> {
 	const { sheet } = reading;
 	if (reading.sender && reading.recipient) {
@@ -53,7 +56,9 @@ export function decideDirection(reading: MessageReading, context: Context): Gues
 	const bySign = signRule(reading, context);
 	const byEmpty = emptySender(reading, context);
 	const byTable = tableRule(reading, context);
-	const byBox = boxRule(sheet, context);
+	// A table with both ways, of which a column says so, is no box, whatever it is called.
+	const bothWays = byFlag?.evidence.some((why) => why === BY_NAME || why === BY_WORDS) ?? false;
+	const byBox = bothWays ? null : boxRule(sheet, context);
 	const byArrival = emptyArrival(reading);
 	const ranked = [byBox, byArrival, bySender, byFlag, bySign, byEmpty, byTable]
 		.filter((g) => g !== null)
@@ -222,7 +227,7 @@ function weighFlag(column: SheetColumn, reading: MessageReading, context: Contex
 		return {
 			value: flag(column, named === 'out' ? [1] : [0], named === 'out' ? [0] : [1]),
 			confidence: 0.5,
-			evidence: ['its name says direction'],
+			evidence: [BY_NAME],
 			weight: 1
 		};
 	}
@@ -240,8 +245,7 @@ function weighFlag(column: SheetColumn, reading: MessageReading, context: Contex
 	if (named || FLAG_NAME.test(name)) weight += named ? 2.5 : 0.4;
 	if (/read|seen|gelesen|star|pin|arch|delet|edit|attach|unread|mute|fail|err/i.test(name)) weight -= 2;
 	const words = wordsOf(counts);
-	if (words)
-		return { value: flag(column, words.out, words.in), confidence: 0.95, evidence: ['its values say in and out'], weight: weight + 4 };
+	if (words) return { value: flag(column, words.out, words.in), confidence: 0.95, evidence: [BY_WORDS], weight: weight + 4 };
 	if (weight < 0.9) return null;
 	// Which of the two is out?
 	let outIsA = 0;
@@ -253,7 +257,7 @@ function weighFlag(column: SheetColumn, reading: MessageReading, context: Contex
 	const [first, second] = [asNumber(a[0]), asNumber(b[0])];
 	if (named && first !== null && second !== null) {
 		const one = first > second ? 1 : -1;
-		say((named === 'out' ? one : -one) * 3, 'its name says direction');
+		say((named === 'out' ? one : -one) * 3, BY_NAME);
 	}
 	say(
 		senderDifference(reading, context, rows, column, a[0], b[0]) * 2,
