@@ -4,16 +4,20 @@
 	let { gap, thread }: { gap: CaseRecord['gaps'][number]; thread: string } = $props();
 
 	const range = $derived(gap.from === gap.to ? `${gap.from}` : `${gap.from}–${gap.to}`);
-	const part = $derived(gap.count < gap.to - gap.from + 1);
+	/** What is missing, in words. */
+	const words = $derived.by(() => {
+		if (gap.why === 'counter') return `${gap.count} more by the store’s own count, seen nowhere`;
+		if (gap.why === 'list') return `${gap.count} more that the store lists, seen nowhere`;
+		if (gap.why === 'numbering') return `${gap.count} of the store’s own numbers ${range} accounted for nowhere`;
+		if (gap.count < gap.to - gap.from + 1) return `${gap.count} of the record numbers ${range} accounted for nowhere`;
+		return `${gap.count} record ${gap.count === 1 ? 'number' : 'numbers'} accounted for nowhere · ${range}`;
+	});
 	const certain = $derived(gap.certainThread || (gap.threads.length === 1 && gap.threads[0] === thread));
 </script>
 
 <p class="gap">
 	<span
-		>{#if gap.why === 'counter'}{gap.count} more by the store’s own count, seen nowhere{:else if gap.why === 'list'}{gap.count} more that the
-			store lists, seen nowhere{:else if gap.why === 'numbering'}{gap.count} of the store’s own numbers {range} accounted for nowhere{:else if part}{gap.count}
-			of the record numbers {range} accounted for nowhere{:else}{gap.count} record {gap.count === 1 ? 'number' : 'numbers'} accounted for nowhere
-			· {range}{/if}{#if !certain}<em>{' · this thread or another’s'}</em>{/if}</span
+		>{words}{#if !certain}<em>{' · this thread or another’s'}</em>{/if}</span
 	>
 </p>
 
