@@ -87,13 +87,16 @@ describe('pages', () => {
 	it('put gaps in their place and mark what is not certain', () => {
 		const at = Date.UTC(2025, 0, 30, 17, 44, 16);
 		const r = record([message('before', { sentAt: at }), message('after', { sentAt: at + 60_000 })]);
-		r.threads[0]!.gaps = [{ table: 't', from: 8, to: 9, count: 2, after: at, before: at + 60_000, certain: false }];
+		const gap = { table: 't', from: 8, to: 9, count: 2, after: at, before: at + 60_000, certain: false, beside: false };
+		r.threads[0]!.gaps = [gap];
 		const lines = pageData(r).threads[0]!.lines;
 		assert.deepEqual(
 			lines.map((l) => l.kind),
 			['message', 'gap', 'message']
 		);
 		assert.match(lines[1]!.text, /Record numbers 8 to 9 are accounted for nowhere.*or another/);
+		r.threads[0]!.gaps = [{ ...gap, beside: true }];
+		assert.match(pageData(r).threads[0]!.lines[1]!.text, /^Numbers 8 to 9 of the messages’ own count are accounted for nowhere/);
 	});
 });
 

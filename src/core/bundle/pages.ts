@@ -89,14 +89,16 @@ function lineOf(m: RecordMessage, record: BundleRecord): PageLine {
 }
 
 function gapLine(gap: RecordThread['gaps'][number]): PageLine {
+	const number = gap.beside ? 'number' : 'record number';
+	const counted = gap.beside ? ' of the messages’ own count' : '';
 	const range =
 		gap.from === 0
 			? `${gap.count} more, by the store’s own count or lists, ${gap.count === 1 ? 'is' : 'are'}`
 			: gap.from === gap.to
-				? `record number ${gap.from} is`
+				? `${number} ${gap.from}${counted} is`
 				: gap.count === gap.to - gap.from + 1
-					? `record numbers ${gap.from} to ${gap.to} are`
-					: `${gap.count} of the record numbers ${gap.from} to ${gap.to} are`;
+					? `${number}s ${gap.from} to ${gap.to}${counted} are`
+					: `${gap.count} of the ${number}s ${gap.from} to ${gap.to}${counted} are`;
 	return {
 		kind: 'gap',
 		date: '',

@@ -26,7 +26,9 @@ export const recordThreadSchema = z.object({
 			count: z.number(),
 			after: z.number().nullable(),
 			before: z.number().nullable(),
-			certain: z.boolean()
+			certain: z.boolean(),
+			/** Whether `from` and `to` are numbers that the messages have beside their record numbers. */
+			beside: z.boolean().default(false)
 		})
 	)
 });

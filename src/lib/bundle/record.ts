@@ -66,7 +66,8 @@ async function gatherThread(record: CaseRecord, thread: ThreadRecord, pick: 'all
 			count: g.count,
 			after: g.after,
 			before: g.before,
-			certain: g.certainThread || g.threads.length === 1
+			certain: g.certainThread || g.threads.length === 1,
+			beside: g.why === 'numbering'
 		}));
 	return {
 		id: thread.id,
