@@ -10,8 +10,8 @@ import type { Woven } from './woven';
 /** Messages with a number from which a column says anything; share of them that must have one. */
 const ENOUGH = 12;
 const NEARLY_ALL = 0.95;
-/** Share of the numbers between the lowest and the highest that must be known. */
-const DENSE = 0.5;
+/** Share of the numbers between the lowest and the highest that must be known: a count that other things share has more holes. */
+const DENSE = 0.7;
 /** Share of the numbers that must rise with the time. */
 const RISING = 0.98;
 
