@@ -140,6 +140,8 @@ export class RowBook implements KeptTaker {
 	private readonly perTable: (TableRows | undefined)[] = [];
 	/** Tables in the order in which rows in use were met in them. */
 	private readonly keptIn: TableRows[] = [];
+	/** How many rows in use there are: asked for with every page, where a store can have thousands of tables. */
+	private kept = 0;
 	private readonly lost: Row[] = [];
 	/** All rows there were when somebody asked for all. */
 	private whole: readonly Row[] = [];
@@ -154,7 +156,7 @@ export class RowBook implements KeptTaker {
 
 	/** How many rows there are: for those who need not ask for each. */
 	get size(): number {
-		return this.keptIn.reduce((sum, table) => sum + table.kept.count, this.lost.length);
+		return this.kept + this.lost.length;
 	}
 
 	addCell(table: number, rowid: number | bigint, place: RowPlace, start: number, length: number, largest: number): void {
@@ -166,9 +168,11 @@ export class RowBook implements KeptTaker {
 		this.withKept(row.table).addKept(row);
 	}
 
+	/** The rows of a table to which one in use is added. */
 	private withKept(table: number): TableRows {
 		const rows = this.of(table);
 		if (rows.kept.count === 0) this.keptIn.push(rows);
+		this.kept++;
 		return rows;
 	}
 
