@@ -50,6 +50,34 @@ describe('lost rows', () => {
 		]);
 	});
 
+	it("whose last byte is another cell's is the row it agrees with in all else, and has its value", () => {
+		const [from, damaged] = ['+447700900104', '+44770090010k'];
+		for (const turned of [false, true]) {
+			const two = [
+				lost(0, null, [null, 'Thursday again, at the gate', AT, damaged], 'rebuilt'),
+				lost(100, 31, [null, 'Thursday again, at the gate', AT, from])
+			];
+			const book = bookOf(...(turned ? two.reverse() : two));
+			assert.deepEqual(seen(book), [[31, 2]]);
+			assert.equal(book.rows[0]!.values[3], from);
+		}
+		const times = bookOf(
+			lost(0, 31, [null, 'Thursday again, at the gate', AT]),
+			lost(100, null, [null, 'Thursday again, at the gate', AT - (AT % 256) + 7], 'rebuilt')
+		);
+		assert.deepEqual(seen(times), [[31, 2]]);
+	});
+
+	it('of one text are two where it was sent to two, or twice', () => {
+		const apart = (...rows: [HarvestedRow, HarvestedRow]): void => assert.equal(bookOf(...rows).rows.length, 2);
+		const text = 'Thursday again, at the gate';
+		apart(lost(0, 31, [null, text, AT, '+447700900104']), lost(100, null, [null, text, AT, '+447700900105'], 'rebuilt'));
+		apart(lost(0, 31, [null, text, AT, 'odile']), lost(100, null, [null, text, AT, 'odilf'], 'rebuilt'));
+		apart(lost(0, 31, [null, text, AT]), lost(100, null, [null, text, AT + 256], 'rebuilt'));
+		apart(lost(0, 31, [null, text, 1_711_340_993]), lost(100, null, [null, text, 1_711_340_994], 'rebuilt'));
+		apart(lost(0, 31, [null, text, AT]), lost(100, 32, [null, text, AT + 1]));
+	});
+
 	it('a part that shares a long piece of the text is that row', () => {
 		const book = bookOf(
 			lost(100, null, [null, ROOM, 'The valve of flat nine was open again', AT], 'rebuilt'),

@@ -16,9 +16,9 @@
 import { findPlaces } from '../places';
 import type { CarveContext, Found } from './found';
 import { BEYOND_DOUBT, headlessCellAt } from './headless';
-import { cutAt, longestText, resolveOverlaps, whereOverwritten } from './overlaps';
+import { cutAt, longestText, resolveOverlaps, whereOverwritten, withoutOverwrittenEnds } from './overlaps';
 import { taken, type Weighed } from './settle';
-import { wholeCellAt } from './whole-cell';
+import { isHeadOfCell, wholeCellAt } from './whole-cell';
 
 /** A record's header lies no further behind the beginning of its cell: payload length and rowid are varints. */
 const BEFORE_HEADER = 14;
@@ -60,7 +60,7 @@ export function carve(b: Uint8Array, from: number, to: number, ctx: CarveContext
 		}
 		const found =
 			(b[o] !== 0 && header - o <= BEFORE_HEADER ? wholeCellAt(b, o, to, ctx) : null) ??
-			(block === o ? headlessCellAt(b, o, to, firstFrom(headers, h, headerCount, o + 4), ctx) : null);
+			(block === o && !isHeadOfCell(b, o, to, ctx) ? headlessCellAt(b, o, to, firstFrom(headers, h, headerCount, o + 4), ctx) : null);
 		if (!found) continue;
 		if (found.score < 0) overwritten.push(found);
 		else {
@@ -74,7 +74,7 @@ export function carve(b: Uint8Array, from: number, to: number, ctx: CarveContext
 			else if (ctx.encoding === 'utf8' && found.from === b) text = longestText(found);
 		}
 	}
-	const kept = resolveOverlaps(b, clean, ctx);
+	const kept = withoutOverwrittenEnds(b, resolveOverlaps(b, clean, ctx), ctx);
 	const cuts = overwritten.map((found) => cutAt(b, found, whereOverwritten(b, found, kept, ctx), ctx)).filter((cut) => cut !== null);
 	for (const cut of cuts.sort((x, y) => y.score - x.score)) if (!kept.some((k) => k.start < cut.end && k.end > cut.start)) kept.push(cut);
 	return kept.sort((a, z) => a.start - z.start).map((w) => taken(w, ctx.encoding));

@@ -4,6 +4,7 @@ import { sizeOfSerialType } from '../record';
 import type { CarveContext, Found } from './found';
 import { LEAST, type Weighed } from './settle';
 import { types, weigh, weighedBadAt, weighedCut } from './weigh';
+import { isHeadOfCell } from './whole-cell';
 
 /** Cuts a cell at `limit`, where a newer one begins. Null where nothing of worth is left. */
 export function cutAt(b: Uint8Array, found: Weighed, limit: number, ctx: CarveContext): Weighed | null {
@@ -86,6 +87,70 @@ const SURELY_WRITTEN = 6;
 const isWrittenOver = (older: Weighed, newer: Weighed): boolean =>
 	newer.score >= SURELY_WRITTEN &&
 	(insideBlob(older, newer.start) || (newer.score > older.score && newer.start > older.body && !insideText(older, newer.start)));
+
+/**
+ * In UTF-16 nearly any bytes are text: a newer cell that was itself overwritten is no cell any more, but where its head
+ * stands within an older one's text, and what follows is of another writing than what comes before, the older one ends.
+ */
+export function withoutOverwrittenEnds(b: Uint8Array, found: Weighed[], ctx: CarveContext): Weighed[] {
+	if (ctx.encoding === 'utf8') return found;
+	return found.flatMap((cell) => {
+		const end = headWithinTexts(b, cell, ctx);
+		const left = end < 0 ? cell : cutAt(b, cell, end, ctx);
+		return left ? withoutOtherLetters(b, left, ctx.encoding === 'utf16le') : [];
+	});
+}
+
+/** Letters that the first bytes of a cell can pass for: payload length and rowid. */
+const HEAD_LETTERS = 3;
+
+/** A cell whose cut text ends in letters of another writing gives them up: they can be the first bytes of a cell that is gone again. */
+function withoutOtherLetters(b: Uint8Array, cell: Weighed, little: boolean): Weighed {
+	if (cell.cut < 0 || cell.from !== b) return cell;
+	let from = cell.body;
+	for (let k = 0; k < cell.cut; k++) from += sizeOfSerialType(cell.types[k]!);
+	const end = cell.limit - ((cell.limit - from) % 2);
+	for (let n = HEAD_LETTERS; n > 0; n--) {
+		const middle = end - 2 * n;
+		if (middle > from && isOtherWriting(b, from, middle, middle + 2, little)) return { ...cell, limit: middle };
+	}
+	return cell;
+}
+
+/** Where another cell's head stands within one's texts, or -1. */
+function headWithinTexts(b: Uint8Array, cell: Weighed, ctx: CarveContext): number {
+	if (cell.from !== b) return -1;
+	let at = cell.body;
+	for (const type of cell.types) {
+		const end = Math.min(at + sizeOfSerialType(type), cell.limit);
+		if (type >= 13 && type % 2 === 1) {
+			for (let o = at; o < end; o++)
+				if (isHeadOfCell(b, o, cell.limit, ctx) && isOtherWriting(b, at, o, end, ctx.encoding === 'utf16le')) return o;
+		}
+		at = end;
+	}
+	return -1;
+}
+
+/** Whether letters of [middle, end) are of a writing of which none is in [from, middle), all of one text in UTF-16. */
+function isOtherWriting(b: Uint8Array, from: number, middle: number, end: number, little: boolean): boolean {
+	const before = new Set<number>();
+	const high = little ? 1 : 0;
+	const cut = middle - ((middle - from) % 2);
+	for (let at = from; at < cut; at += 2) before.add(writingOf(b[at + high]!));
+	for (let at = cut; at + 1 < end; at += 2) {
+		const writing = writingOf(b[at + high]!);
+		if (!ANYWHERE.has(writing) && !before.has(writing)) return true;
+	}
+	return false;
+}
+
+/** Signs and emoji stand in any writing. */
+const ANYWHERE = new Set([0, 0x20, 0x21, 0x22, 0x23, 0x25, 0x26, 0x27, 0x2b, 0x30, 0xd8, 0xfe, 0xff]);
+
+/** A writing by the high byte of its letters: those of Chinese, Hangul and of pairs take many. */
+const writingOf = (high: number): number =>
+	high >= 0x4e && high <= 0x9f ? 0x4e : high >= 0xac && high <= 0xd7 ? 0xac : high >= 0xd8 && high <= 0xdf ? 0xd8 : high;
 
 /** Whether an offset lies inside a blob of a cell. */
 function insideBlob(found: Weighed, offset: number): boolean {
