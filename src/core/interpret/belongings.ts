@@ -1,9 +1,20 @@
 /** What belongs to each message by the companions of its sheet: files it states, receipts and reactions, copies of its text. */
 import type { Row, Standing, Table, Value } from '../model';
 import { messageKeyOf } from './companions';
-import { fileColumns, listedFiles, listedIn, type ListedFiles } from './files';
+import { fileColumns, listedFiles, type ListedFiles } from './files';
+import {
+	listedReactions,
+	listedWordings,
+	reactionsIn,
+	wordingsIn,
+	type ListedReactions,
+	type ListedWordings,
+	type Wording
+} from './listed-within';
+import { isReaction } from './kinds';
+import { entriesIn } from './lists';
 import type { PeopleBook, Party } from './people';
-import type { AttachmentReading, CopyReading, MessageReading, StoreReading } from './reading';
+import type { AttachmentReading, BinReading, CopyReading, MessageReading, StoreReading } from './reading';
 import { keyOf } from './refs';
 import { cell, type SheetColumn } from './sheet';
 import { timeOf } from './time';
@@ -78,6 +89,9 @@ export class Belongings {
 	>();
 	private readonly own = new Map<MessageReading, AttachmentReading['columns'] | null>();
 	private readonly lists = new Map<MessageReading, ListedFiles[]>();
+	private readonly bins = new Map<MessageReading, { key: SheetColumn | null; names: Set<string> }[]>();
+	private readonly wordings = new Map<MessageReading, ListedWordings[]>();
+	private readonly reactions = new Map<MessageReading, ListedReactions[]>();
 	private readonly attached = new Map<MessageReading, { key: SheetColumn | null; byKey: Map<string, Attached[]> }[]>();
 
 	constructor(
@@ -89,9 +103,13 @@ export class Belongings {
 			const taken = [m.text.value, m.time?.value, m.peer?.value, m.sender?.value, m.recipient?.value, m.thread?.value, m.guid ?? undefined];
 			this.own.set(m, m.files === undefined ? fileColumns(m.sheet, tables, taken) : m.files);
 			this.lists.set(m, m.files ? [] : listedFiles(m.sheet, tables));
+			this.wordings.set(m, listedWordings(m.sheet, tables));
+			this.reactions.set(m, listedReactions(m.sheet, tables));
 		}
 		for (const a of reading.attachments) this.addFiles(a);
 		this.addAttached();
+		for (const m of reading.messages) this.addReactions(m);
+		for (const b of reading.bins) this.addBin(b);
 	}
 
 	/** `number`: the row's record number, where it was inferred. */
@@ -107,7 +125,7 @@ export class Belongings {
 			if (statesFile(file)) out.push(file);
 		}
 		for (const list of this.lists.get(m) ?? [])
-			for (const entry of listedIn(row, list, this.tables)) {
+			for (const entry of entriesIn(row, list, this.tables)) {
 				const file = this.fileOf(entry, list.columns);
 				if (statesFile(file)) out.push(file);
 			}
@@ -119,7 +137,53 @@ export class Belongings {
 	}
 
 	attachedTo(m: MessageReading, row: Row, number: number | null = null): Attached[] {
-		return (this.attached.get(m) ?? []).flatMap(({ key, byKey }) => byKey.get(this.keyOfMessage(row, key, number) ?? '') ?? []);
+		const key = (m.sender ?? m.participant ?? m.peer)?.key ?? null;
+		const party = (text: string): Party | null => (key ? this.people.byKey(key, text) : null) ?? this.people.byAddressText(text);
+		return [
+			...(this.attached.get(m) ?? []).flatMap(({ key, byKey }) => byKey.get(this.keyOfMessage(row, key, number) ?? '') ?? []),
+			...this.reactions.get(m)!.flatMap((list) => reactionsIn(row, list, party, this.tables))
+		];
+	}
+
+	/** Whether a sheet that lists what is in the bin names a message. */
+	isBinned(m: MessageReading, row: Row, number: number | null): boolean {
+		return (this.bins.get(m) ?? []).some(({ key, names }) => names.has(this.keyOfMessage(row, key, number) ?? ''));
+	}
+
+	/** Rows of the messages' own sheet that are reactions to others of it. */
+	private addReactions(m: MessageReading): void {
+		if (!m.reactions) return;
+		const { to } = m.reactions;
+		const byKey = new Map<string, Attached[]>();
+		const writer = m.sender ?? m.participant ?? m.peer;
+		for (const row of m.sheet.rows) {
+			if (!isReaction(row, m, this.tables)) continue;
+			const what = cell(row, m.text.value, this.tables);
+			if (typeof what !== 'string' || what === '') continue;
+			const who = writer ? keyOf(cell(row, writer.value, this.tables)) : null;
+			put(byKey, messageKeyOf(row, to, this.tables), {
+				what,
+				who: who === null ? null : writer!.key ? this.people.byKey(writer!.key, who) : this.people.byAddressText(String(who)),
+				at: m.time ? timeOf(cell(row, m.time.value, this.tables), m.time.reading) : null,
+				standing: row.standing
+			});
+		}
+		const list = this.attached.get(m) ?? [];
+		// They name a message by its number, or by its key.
+		list.push({ key: to.profile.texts > 0 ? m.guid : null, byKey });
+		this.attached.set(m, list);
+	}
+
+	private addBin({ sheet, of, key, messageKey }: BinReading): void {
+		const kept = sheet.rows.filter((row) => row.standing === 'kept').map((row) => messageKeyOf(row, key, this.tables));
+		const list = this.bins.get(of) ?? [];
+		list.push({ key: messageKey, names: new Set(kept.filter((k) => k !== null)) });
+		this.bins.set(of, list);
+	}
+
+	/** The wordings that a message's own row lists. */
+	wordingsOf(m: MessageReading, row: Row): Wording[] {
+		return this.wordings.get(m)!.flatMap((list) => wordingsIn(row, list, this.tables));
 	}
 
 	private keyOfMessage(row: Row, key: SheetColumn | null, number: number | null): string | null {

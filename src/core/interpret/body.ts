@@ -15,12 +15,15 @@ export interface BodyReading {
 	kind: BodyKind;
 	/** For `inside-binary`: the form of length that fits most often. */
 	length?: LengthForm;
+	/** For `inside-binary`: the bytes that stand before that length in nearly all values, where there are such. */
+	before?: readonly number[];
 	/** For `markup`, `zlib` …: what the unpacked bytes are, where they are no plain text. */
 	inner?: BodyReading;
 }
 
-type LengthForm = 'u8' | 'varint' | 'u16be' | 'u16le' | 'u32be' | 'u32le';
-const LENGTHS: readonly LengthForm[] = ['varint', 'u32be', 'u32le', 'u16be', 'u16le', 'u8'];
+/** `ber`: X.690, section 8.1.3. `marked-le`: a byte, or 0x81 and two of them, or 0x82 and four, the least first. */
+type LengthForm = 'u8' | 'varint' | 'u16be' | 'u16le' | 'u32be' | 'u32le' | 'ber' | 'marked-le';
+const LENGTHS: readonly LengthForm[] = ['varint', 'u32be', 'u32le', 'u16be', 'u16le', 'u8', 'ber', 'marked-le'];
 /** Unpacked bytes of one body, at most: a small value must not become a huge one. */
 const UNPACKED_AT_MOST = 16 << 20;
 const utf8 = new TextDecoder('utf-8', { ignoreBOM: true });
@@ -134,6 +137,16 @@ function lengthAt(b: Uint8Array, o: number, form: LengthForm): { length: number;
 			return left >= 4 ? { length: ((b[o]! << 24) | (b[o + 1]! << 16) | (b[o + 2]! << 8) | b[o + 3]!) >>> 0, size: 4 } : null;
 		case 'u32le':
 			return left >= 4 ? { length: ((b[o + 3]! << 24) | (b[o + 2]! << 16) | (b[o + 1]! << 8) | b[o]!) >>> 0, size: 4 } : null;
+		case 'ber':
+		case 'marked-le': {
+			const first = b[o]!;
+			if (first < 0x80) return { length: first, size: 1 };
+			const bytes = form === 'ber' ? first - 0x80 : (first - 0x80) * 2;
+			if (bytes < 1 || bytes > 4 || left <= bytes) return null;
+			let length = 0;
+			for (let i = 0; i < bytes; i++) length = length * 256 + b[form === 'ber' ? o + 1 + i : o + bytes - i]!;
+			return { length, size: 1 + bytes };
+		}
 		default: {
 			let length = 0;
 			for (let i = 0, scale = 1; i < 5 && o + i < b.length; i++, scale *= 128) {
@@ -145,23 +158,32 @@ function lengthAt(b: Uint8Array, o: number, form: LengthForm): { length: number;
 	}
 }
 
-/** The longest text that a length of this form stands in front of, exactly. Looks at the first 64 KiB. */
-function textInside(b: Uint8Array, form: LengthForm): Inside | null {
+/** Bytes of a value that are looked through. */
+const LOOKED_THROUGH = 65_536;
+
+const standsBehind = (b: Uint8Array, o: number, before: readonly number[]): boolean =>
+	o >= before.length && before.every((byte, i) => b[o - before.length + i] === byte);
+
+/** The longest text that a length of this form stands in front of, exactly; behind `before`, if there is one. */
+function textInside(b: Uint8Array, form: LengthForm, before: readonly number[] = []): Inside | null {
 	let best: Inside | null = null;
-	for (let o = 0; o < Math.min(b.length, 65_536); o++) {
+	for (let o = 0; o < Math.min(b.length, LOOKED_THROUGH); o++) {
+		if (!standsBehind(b, o, before)) continue;
 		const at = lengthAt(b, o, form);
-		if (!at || at.length === 0) continue;
+		// A message without a text still has its place.
+		if (!at || (at.length === 0 && (before.length === 0 || best))) continue;
 		const start = o + at.size;
 		const end = start + at.length;
-		if (end > b.length || at.length <= (best ? best.end - best.start : 0)) continue;
+		if (end > b.length || (best && at.length <= best.end - best.start)) continue;
 		if (isText(b, start, end, 'utf8')) best = { form, start, end };
 	}
-	return best;
+	return best ?? (before.length > 0 ? textInside(b, form) : null);
 }
 
 /** The text that a length stands in front of which goes beyond the bytes that are left: the longest such. */
-function cutInside(b: Uint8Array, form: LengthForm): Inside | null {
-	for (let o = 0; o < Math.min(b.length, 65_536); o++) {
+function cutInside(b: Uint8Array, form: LengthForm, before: readonly number[] = []): Inside | null {
+	for (let o = 0; o < Math.min(b.length, LOOKED_THROUGH); o++) {
+		if (!standsBehind(b, o, before)) continue;
 		const at = lengthAt(b, o, form);
 		const start = at ? o + at.size : b.length;
 		if (at && start < b.length && start + at.length > b.length && at.length < 1 << 24 && isCutText(b, start, b.length, 'utf8'))
@@ -204,7 +226,7 @@ export function bodyText(value: Value | undefined, reading: BodyReading, isCut =
 		}
 		case 'inside-binary': {
 			const form = reading.length ?? 'varint';
-			const [whole, cut] = [textInside(bytes, form), isCut ? cutInside(bytes, form) : null];
+			const [whole, cut] = [textInside(bytes, form, reading.before), isCut ? cutInside(bytes, form, reading.before) : null];
 			const inside = cut && (!whole || cut.end - cut.start > whole.end - whole.start) ? cut : whole;
 			if (!inside || (isCut && inside.end - inside.start < CUT_LEAST)) return null;
 			return asText(bytes.subarray(inside.start, inside.end), inside === cut);
@@ -280,20 +302,62 @@ function readHex(texts: readonly string[]): BodyReading | null {
 	return null;
 }
 
-/** The form of length whose texts, over all values, are longest. */
+/** Letters of all values' bytes that the texts must make; fewer where one and the same stands before each. */
+const TEXTS = 0.3;
+const TEXTS_MARKED = 0.03;
+/** Share of the values that must have a text behind the same bytes, and of those texts that must differ. */
+const MARKED = 0.9;
+const VARIED = 0.5;
+/** Values that such bytes are told from, at least and at most, and how far into each. */
+const MARKED_SEEN = 8;
+const MARKED_SAMPLED = 60;
+const MARKED_WITHIN = 4096;
+
+interface Candidate extends Pick<BodyReading, 'before'> {
+	form: LengthForm;
+	letters: number;
+}
+
+/** The form of length whose texts, over all values, are longest; those that stand behind the same bytes in each come first. */
 function insideBinary(values: readonly Uint8Array[]): BodyReading | null {
-	let best: { form: LengthForm; found: number; letters: number } | null = null;
-	for (const form of LENGTHS) {
-		let found = 0;
-		let letters = 0;
-		for (const value of values) {
-			const inside = textInside(value, form);
-			if (!inside) continue;
-			found++;
-			letters += inside.end - inside.start;
-		}
-		if (found >= values.length * 0.8 && (!best || letters > best.letters * 1.02)) best = { form, found, letters };
-	}
 	const all = values.reduce((sum, v) => sum + v.length, 0);
-	return best && best.letters >= all * 0.3 ? { kind: 'inside-binary', length: best.form } : null;
+	const better = (a: Candidate | null, b: Candidate | null): Candidate | null => (b && (!a || b.letters > a.letters * 1.02) ? b : a);
+	const marked = LENGTHS.map((form) => behindTheSame(values, form)).reduce(better, null);
+	const longest = LENGTHS.map((form) => anywhere(values, form)).reduce(better, null);
+	if (marked && marked.letters >= all * TEXTS_MARKED) return { kind: 'inside-binary', length: marked.form, before: marked.before! };
+	return longest && longest.letters >= all * TEXTS ? { kind: 'inside-binary', length: longest.form } : null;
+}
+
+function anywhere(values: readonly Uint8Array[], form: LengthForm): Candidate | null {
+	const found = values.map((value) => textInside(value, form)).filter((inside) => inside !== null);
+	return found.length >= values.length * 0.8 ? { form, letters: found.reduce((sum, { start, end }) => sum + end - start, 0) } : null;
+}
+
+/** The bytes behind which a text that varies stands in nearly all values: those of all whose texts are longest. */
+function behindTheSame(all: readonly Uint8Array[], form: LengthForm): Candidate | null {
+	if (all.length < MARKED_SEEN) return null;
+	const values = all.slice(0, MARKED_SAMPLED);
+	let best: Candidate | null = null;
+	for (const bytes of [2, 1]) {
+		const texts = new Map<number, Map<number, string>>();
+		for (const [i, value] of values.entries())
+			for (let o = bytes; o < Math.min(value.length, MARKED_WITHIN); o++) {
+				const at = lengthAt(value, o, form);
+				const start = at ? o + at.size : 0;
+				if (!at || at.length === 0 || start + at.length > value.length || !isText(value, start, start + at.length, 'utf8')) continue;
+				const before = bytes === 2 ? (value[o - 2]! << 8) | value[o - 1]! : value[o - 1]!;
+				const seen = texts.get(before) ?? new Map<number, string>();
+				texts.set(before, seen);
+				const text = utf8.decode(value.subarray(start, start + at.length));
+				if (text.length > (seen.get(i)?.length ?? 0)) seen.set(i, text);
+			}
+		for (const [before, seen] of texts) {
+			if (seen.size < values.length * MARKED || new Set(seen.values()).size < seen.size * VARIED) continue;
+			const letters = [...seen.values()].reduce((sum, text) => sum + text.length, 0);
+			const share = (letters * all.length) / values.length;
+			if (!best || share > best.letters) best = { form, letters: share, before: bytes === 2 ? [before >> 8, before & 0xff] : [before] };
+		}
+		if (best) return best;
+	}
+	return best;
 }

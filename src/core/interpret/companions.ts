@@ -5,12 +5,14 @@
  */
 import type { Row, Table } from '../model';
 import type { Aside } from './aside';
-import type { AttachedReading, AttachmentReading, CopyReading, MessageReading } from './reading';
+import type { AttachedReading, AttachmentReading, BinReading, CopyReading, MessageReading } from './reading';
 import { fileColumns, isPath } from './files';
-import { keyOf, type Reference } from './refs';
+import { DELETED_NAMED } from './kinds';
+import { isNamedAlike, keyOf, type Reference } from './refs';
 import { textScore } from './columns';
 import type { Context } from './context';
 import { cell, type Sheet, type SheetColumn } from './sheet';
+import { timeOf } from './time';
 
 const SAMPLED = 500;
 const SILENT_SAMPLED = 5000;
@@ -29,17 +31,23 @@ export interface Companions {
 	copies: CopyReading[];
 	attached: AttachedReading[];
 	attachments: AttachmentReading[];
+	bins: BinReading[];
 }
 
 /** Reads the sheets in `others`, which have no other role. */
 export function findCompanions(others: readonly Sheet[], messages: readonly MessageReading[], context: Context): Companions {
-	const found: Companions = { copies: [], attached: [], attachments: [] };
+	const found: Companions = { copies: [], attached: [], attachments: [], bins: [] };
 	for (const sheet of others) {
 		const aside = messages.find((m) => m.text.value.aside?.sheet === sheet);
 		if (aside) found.copies.push(asideCopy(aside, aside.text.value.aside!));
 		const copy = aside ? undefined : messages.map((m) => copyOf(sheet, m, context)).find((c) => c !== null);
 		if (copy) {
 			found.copies.push(copy);
+			continue;
+		}
+		const bin = messages.map((m) => binOf(sheet, m, context)).find((b) => b !== null);
+		if (bin) {
+			found.bins.push(bin);
 			continue;
 		}
 		const files = messages.map((m) => attachmentsOf(sheet, m, others, context)).find((a) => a !== null);
@@ -125,9 +133,77 @@ function copyOf(sheet: Sheet, m: MessageReading, context: Context): CopyReading 
 			if (r.from === column) continue;
 			const least = isOwnNumber(r.from, sheet, tables) ? 1 : NAMES_MESSAGES;
 			const { known, same } = share(column, r.from, r.key.column);
-			if (known < 0.5 || (same < 0.3 && r.confidence <= least)) continue;
+			if (known < 0.5) continue;
+			const told = HISTORY_NAMED.test(sheet.name) || standNearInTime(rows, time, r, m, tables);
+			if (same < 0.3 && r.confidence <= least && !(told && !isOwnNumber(r.from, sheet, tables))) continue;
 			return made(column, r.from, r.key.column, same > 0.6 && r.from.profile.unique ? 'text-index' : 'history');
 		}
+	}
+	return null;
+}
+
+const HISTORY_NAMED = /edit|revis|histor|version|previous|earlier|wording|fassung|bearbeit|ancien|anterior/i;
+
+/** Of so much of the time that lies between rows and messages in another order: what belongs to a message is made soon after it. */
+const NEAR = 0.2;
+const TIMES_COMPARED = 4;
+
+/** Whether the times of these rows are near those of the messages they name, and far from those of the others. */
+function standNearInTime(
+	rows: readonly Row[],
+	time: SheetColumn | undefined,
+	r: Reference,
+	m: MessageReading,
+	tables: readonly Table[]
+): boolean {
+	if (!time || !m.time) return false;
+	const sent = timesOf(m, r.key.column, tables);
+	const pairs = rows.flatMap((row) => {
+		const at = timeOf(cell(row, time, tables), time.profile.time!);
+		const of = sent.get(messageKeyOf(row, r.from, tables) ?? '');
+		return at === null || of === undefined ? [] : [{ at, of }];
+	});
+	if (pairs.length < TIMES_COMPARED) return false;
+	const apart = (shift: number): number =>
+		pairs.reduce((sum, { at }, i) => sum + Math.abs(at - pairs[(i + shift) % pairs.length]!.of), 0) / pairs.length;
+	return apart(0) < apart(Math.floor(pairs.length / 2)) * NEAR;
+}
+
+/** The times of a sheet's messages by one of their keys, ms UTC. */
+function timesOf(m: MessageReading, key: SheetColumn | null, tables: readonly Table[]): Map<string, number> {
+	const times = new Map<string, number>();
+	for (const row of m.sheet.rows) {
+		const k = messageKeyOf(row, key, tables);
+		const at = timeOf(cell(row, m.time!.value, tables), m.time!.reading);
+		if (k !== null && at !== null && !times.has(k)) times.set(k, at);
+	}
+	return times;
+}
+
+const BIN_COLUMNS = 4;
+const FEWEST_BINNED = 3;
+
+/**
+ * A sheet that is called for deletion and names messages, each once: those are in the store's bin. Numbers are keys of
+ * anything: where no name says whose, none may have been deleted before it was sent.
+ */
+function binOf(sheet: Sheet, m: MessageReading, context: Context): BinReading | null {
+	const { tables } = context;
+	if (![sheet.name, ...sheet.columns.map((c) => c.name)].some((name) => DELETED_NAMED.test(name))) return null;
+	if (sheet.family || m.sheet.family || sheet.columns.filter((c) => c.column >= 0).length > BIN_COLUMNS) return null;
+	const time = sheet.columns.find((c) => c.profile.time && c.profile.filled > sheet.sure.length * 0.5);
+	for (const r of toMessages(sheet, m, context)) {
+		if (!r.from.profile.unique || r.from.profile.time) continue;
+		const made: BinReading = { sheet, of: m, key: r.from, messageKey: r.key.column };
+		if (isNamedAlike(r.from, m.sheet) || (r.from.profile.texts > 0 && r.from.profile.averageLength > LETTERS)) return made;
+		if (!time || !m.time) continue;
+		const sent = timesOf(m, r.key.column, tables);
+		const pairs = sheet.sure.flatMap((row) => {
+			const at = timeOf(cell(row, time, tables), time.profile.time!);
+			const of = sent.get(messageKeyOf(row, r.from, tables) ?? '');
+			return at === null || of === undefined ? [] : [at - of];
+		});
+		if (pairs.length >= FEWEST_BINNED && pairs.every((later) => later >= 0)) return made;
 	}
 	return null;
 }

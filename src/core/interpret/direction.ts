@@ -2,7 +2,7 @@
  * Which messages the owner sent. Told from a flag, a sender who is in every thread, an empty sender, or a sign; which
  * value of a flag means which way is told from how the rows with it differ: senders, receipts, one-sided threads.
  */
-import type { Value } from '../model';
+import type { Row, Value } from '../model';
 import type { DirectionRule, Guess, MessageReading } from './reading';
 import { keyOf } from './refs';
 import type { Context } from './context';
@@ -174,14 +174,73 @@ function isFlagColumn(column: SheetColumn, reading: MessageReading): boolean {
 }
 
 function flagRule(reading: MessageReading, context: Context): Guess<DirectionRule> | null {
-	let best: (Guess<DirectionRule> & { weight: number }) | null = null;
+	let best: Weighed | null = null;
 	for (const column of reading.sheet.columns) {
-		if (!isFlagColumn(column, reading) || column === reading.peer?.value || column === reading.sender?.value) continue;
-		const rule = weighFlag(column, reading, context);
+		if (column === reading.peer?.value || column === reading.sender?.value) continue;
+		const whole = isFlagColumn(column, reading)
+			? weighFlag(column, (row) => keyOf(cell(row, column, context.tables)), reading, context)
+			: null;
+		const rule = bitRule(column, reading, context) ?? whole;
 		if (rule && (!best || rule.weight > best.weight)) best = { ...rule, ...(best ? { runnerUp: columnOf(best.value) } : {}) };
 	}
 	if (!best) return null;
 	return { value: best.value, confidence: best.confidence, evidence: best.evidence, ...(best.runnerUp ? { runnerUp: best.runnerUp } : {}) };
+}
+
+/** Values of which each is a number of marks together, at most. */
+const MARKS_AT_MOST = 64;
+const HIGHEST_BIT = 30;
+/** Share of rows that a mark must be in, and must not be in. */
+const MARKED = 0.05;
+/** How surely a number is a key, from which on it is none of marks. */
+const KEYS = 0.6;
+/** From here on who wrote says it for a mark: of marks as such any takes turns. */
+const WRITERS_DIFFER = 0.5;
+
+/**
+ * A number of which one bit says which way, beside others that say something else. Only where rows with it differ from
+ * those without by who wrote them, and no two values of the whole number do.
+ */
+function bitRule(column: SheetColumn, reading: MessageReading, context: Context): Weighed | null {
+	const p = column.profile;
+	const parts = [reading.thread, reading.time, reading.recipient, reading.participant];
+	if (parts.some((part) => part?.value === column) || column.column < 0 || p.time || p.many) return null;
+	if ((context.references.get(reading.sheet) ?? []).some((r) => r.from === column && r.confidence > KEYS)) return null;
+	if (
+		p.ints < p.filled ||
+		p.ints === 0 ||
+		p.low < 0 ||
+		p.high >= 2 ** HIGHEST_BIT ||
+		p.distinct.size < 3 ||
+		p.distinct.size > MARKS_AT_MOST
+	)
+		return null;
+	const rows = reading.sheet.sure.slice(0, ROWS);
+	let best: Weighed | null = null;
+	for (let bit = 0; 2 ** bit <= p.high; bit++) {
+		const mask = 2 ** bit;
+		const isSet: FlagOf = (row) => {
+			const value = cell(row, column, context.tables);
+			return typeof value === 'number' ? Number((value & mask) !== 0) : null;
+		};
+		const share = rows.filter((row) => isSet(row) === 1).length / rows.length;
+		if (share < MARKED || share > 1 - MARKED) continue;
+		const difference = senderDifference(reading, context, rows, isSet, 1, 0);
+		const weighed = Math.abs(difference) > WRITERS_DIFFER ? weighFlag(column, isSet, reading, context) : null;
+		if (!weighed || (best && best.weight >= weighed.weight)) continue;
+		const values = [...p.distinct.keys()].filter((v): v is number => typeof v === 'number');
+		const [withIt, without] = [values.filter((v) => v & mask), values.filter((v) => !(v & mask))];
+		const outIsSet = difference > 0;
+		const value: DirectionRule = {
+			kind: 'flag',
+			column,
+			out: outIsSet ? withIt : without,
+			in: outIsSet ? without : withIt,
+			bit: { mask, out: outIsSet }
+		};
+		best = { ...weighed, value, evidence: [`of its bits that of ${mask} says it`, ...weighed.evidence] };
+	}
+	return best;
 }
 
 /** A rule as the runner-up is shown: what else could tell the way. */
@@ -205,11 +264,14 @@ export function inWords(rule: DirectionRule): string {
 
 const columnOf = (rule: DirectionRule): string => ('column' in rule ? rule.column.name : rule.kind);
 
-function weighFlag(column: SheetColumn, reading: MessageReading, context: Context): (Guess<DirectionRule> & { weight: number }) | null {
-	const { tables } = context;
+type Weighed = Guess<DirectionRule> & { weight: number };
+/** What a row's flag is. */
+type FlagOf = (row: Row) => Flag | null;
+
+function weighFlag(column: SheetColumn, flagOf: FlagOf, reading: MessageReading, context: Context): Weighed | null {
 	const rows = reading.sheet.sure.slice(0, ROWS);
 	const sampled: Sampled[] = rows.map((row, i) => ({
-		value: keyOf(cell(row, column, tables)),
+		value: flagOf(row),
 		thread: threadKeyOf(reading, row, context),
 		row: i
 	}));
@@ -260,12 +322,12 @@ function weighFlag(column: SheetColumn, reading: MessageReading, context: Contex
 		say((named === 'out' ? one : -one) * 3, BY_NAME);
 	}
 	say(
-		senderDifference(reading, context, rows, column, a[0], b[0]) * 2,
+		senderDifference(reading, context, rows, flagOf, a[0], b[0]) * 2,
 		'rows with one value have no sender or always the same one: the owner'
 	);
 	say(-oneSided(sampled, a[0], b[0]) * 1.5, 'threads in which only one side writes are those of senders nobody answers');
 	say(
-		receiptDifference(reading, context, rows, column, a[0], b[0]),
+		receiptDifference(reading, context, rows, column, flagOf, a[0], b[0]),
 		'unread marks and later receiving times stand only with one value: received'
 	);
 	if (typeof a[0] === 'number' && typeof b[0] === 'number') {
@@ -368,21 +430,14 @@ function oneSided(sampled: Sampled[], a: Flag, b: Flag): number {
 const SURE_SURPRISE = 12;
 
 /** Positive where rows with value a have no sender, or one and the same in every thread. */
-function senderDifference(
-	reading: MessageReading,
-	context: Context,
-	rows: typeof reading.sheet.rows,
-	column: SheetColumn,
-	a: Flag,
-	b: Flag
-): number {
-	const party = (reading.sender ?? reading.peer)?.value;
+function senderDifference(reading: MessageReading, context: Context, rows: readonly Row[], flagOf: FlagOf, a: Flag, b: Flag): number {
+	const party = (reading.participant ?? reading.sender ?? reading.peer)?.value;
 	if (!party) return 0;
 	const seen = { a: new Map<string, number>(), b: new Map<string, number>() };
 	const empty = { a: 0, b: 0 };
 	const count = { a: 0, b: 0 };
 	for (const row of rows) {
-		const value = keyOf(cell(row, column, context.tables));
+		const value = flagOf(row);
 		const side = value === a ? 'a' : value === b ? 'b' : null;
 		if (!side) continue;
 		count[side]++;
@@ -407,8 +462,9 @@ const DELIVERED_NAMED = /deliver|zugestellt|geliefert|livr[Ã©e]|entreg|consegn|Ð
 function receiptDifference(
 	reading: MessageReading,
 	context: Context,
-	rows: typeof reading.sheet.rows,
+	rows: readonly Row[],
 	column: SheetColumn,
+	flagOf: FlagOf,
 	a: Flag,
 	b: Flag
 ): number {
@@ -423,7 +479,7 @@ function receiptDifference(
 		if (!isRead && !isReceived && !isDelivered) continue;
 		const rate = { a: 0, b: 0, na: 0, nb: 0 };
 		for (const row of rows) {
-			const value = keyOf(cell(row, column, context.tables));
+			const value = flagOf(row);
 			const mark = keyOf(cell(row, other, context.tables));
 			const set = mark !== null && mark !== 0;
 			const unread = UNREAD_NAMED.test(name) ? set : !set;

@@ -1,9 +1,8 @@
 /** Which columns of a sheet state files: their paths, names, media types, sizes and digests; also where a value is a list of such. */
-import type { Row, Table, Value } from '../model';
-import { profileOf } from './profile';
+import type { Row, Table } from '../model';
+import { listColumns, type ListColumn } from './lists';
 import type { AttachmentReading } from './reading';
 import { cell, sampleOf, type Sheet, type SheetColumn } from './sheet';
-import { jsonOf, plain } from './stored';
 
 export type FileColumns = AttachmentReading['columns'];
 
@@ -101,51 +100,14 @@ function variesWith(stated: SheetColumn, { profile: p }: SheetColumn): boolean {
 	);
 }
 
-/** A value that is a list of files, each with its fields. */
-export interface ListedFiles {
-	column: SheetColumn;
-	/** Names of the fields, in the order of the rows made of them. */
-	fields: string[];
+/** A column of lists of files, each with its fields. */
+export interface ListedFiles extends ListColumn {
 	columns: FileColumns;
 }
 
-const SAMPLED = 400;
-const ENTRIES_AT_MOST = 100;
-const FIELDS_AT_MOST = 30;
-
-/** The columns of a sheet whose values are lists (JSON) of files. */
-export function listedFiles(sheet: Sheet, tables: readonly Table[]): ListedFiles[] {
-	return sheet.columns.flatMap((column): ListedFiles[] => {
-		if (column.profile.json < 0.5 || column.column < 0) return [];
-		const entries = sampleOf(sheet.sure).flatMap((row) => entriesOf(cell(row, column, tables)));
-		const fields = [...new Set(entries.slice(0, SAMPLED).flatMap((e) => Object.keys(e)))].slice(0, FIELDS_AT_MOST);
-		if (fields.length === 0) return [];
-		const rows = entries.map((e) => rowOf(e, fields));
-		const inner: Sheet = { ...sheet, rows, sure: rows, family: false, columns: [] };
-		inner.columns = fields.map((name, i) => ({ name, column: i, path: [], profile: profileOf(rows, (r) => r.values[i], sampleOf(rows)) }));
-		const columns = fileColumns(inner, tables);
-		return columns ? [{ column, fields, columns }] : [];
+/** The columns of a sheet whose values are lists of files. */
+export const listedFiles = (sheet: Sheet, tables: readonly Table[]): ListedFiles[] =>
+	listColumns(sheet, tables).flatMap((list) => {
+		const columns = fileColumns(list.entries, tables);
+		return columns ? [{ ...list, columns }] : [];
 	});
-}
-
-/** The rows that a row's list of files makes. */
-export const listedIn = (row: Row, { column, fields }: ListedFiles, tables: readonly Table[]): Row[] =>
-	entriesOf(cell(row, column, tables)).map((e) => rowOf(e, fields));
-
-function entriesOf(value: Value | undefined): Record<string, unknown>[] {
-	const list = jsonOf(value);
-	return Array.isArray(list)
-		? list.slice(0, ENTRIES_AT_MOST).filter((e): e is Record<string, unknown> => e !== null && typeof e === 'object' && !Array.isArray(e))
-		: [];
-}
-
-const rowOf = (entry: Record<string, unknown>, fields: readonly string[]): Row => ({
-	table: 0,
-	tableKnown: false,
-	rowid: null,
-	values: fields.map((f) => plain(entry[f])),
-	standing: 'kept',
-	grade: 'whole',
-	cut: -1,
-	sightings: []
-});

@@ -1,51 +1,149 @@
 /** Rows that are of another kind than messages, and those that the store itself marks deleted. */
+import type { Row, Table } from '../model';
 import type { Context } from './context';
 import type { MessageReading } from './reading';
 import { keyOf } from './refs';
-import { cell } from './sheet';
+import { cell, type SheetColumn } from './sheet';
 
 export const NOT_A_MESSAGE =
 	/^(call|calls|voip|missed|system|sys|notice|notification|info|event|join|leave|status|meta|service|control|receipt|reaction|typing)$/i;
 
+/** What the rows of one kind hold. */
+interface Kind {
+	rows: number;
+	/** Rows with writing, or signs that people send. */
+	prose: number;
+	texts: string[];
+	/** Rows of which all columns that name other messages are filled, by column. */
+	naming: Map<SheetColumn, number>;
+}
+
+const KINDS_AT_MOST = 12;
+const ROWS = 8000;
+const TEXTS_KEPT = 300;
+
 /**
- * A column that says of what kind a row is: where rows with one of its values never hold writing while others do, or
- * the value itself names something that is no message.
+ * A column that says of what kind a row is: where rows with one of its values never hold writing while others do, hold
+ * lines that a program made of persons' names, or signs alone and name another message, or the value itself names
+ * something that is no message.
  */
-export function findOtherKinds(reading: MessageReading, context: Context): MessageReading['otherKinds'] {
+export function findOtherKinds(reading: MessageReading, names: readonly string[], context: Context): MessageReading['otherKinds'] {
 	const direction = reading.direction.value;
 	for (const column of reading.sheet.columns) {
 		const p = column.profile;
-		if (column === reading.text.value || column.column < 0 || p.time || p.many || p.distinct.size < 2 || p.distinct.size > 12) continue;
+		if (column === reading.text.value || column.column < 0 || p.time || p.many || p.distinct.size < 2 || p.distinct.size > KINDS_AT_MOST)
+			continue;
 		if ('column' in direction && direction.column === column) continue;
 		// What a message states of a file is no kind of row.
 		if (p.mime > 0.3 || p.path > 0.3) continue;
-		const stats = new Map<string | number, { rows: number; prose: number }>();
-		for (const row of reading.sheet.sure.slice(0, 8000)) {
-			const kind = keyOf(cell(row, column, context.tables));
-			if (kind === null) continue;
-			const text = cell(row, reading.text.value, context.tables);
-			const s = stats.get(kind) ?? { rows: 0, prose: 0 };
-			s.rows++;
-			if (typeof text === 'string' && /\p{L}{2}|\p{Extended_Pictographic}|[\u3040-\u9fff]/u.test(text)) s.prose++;
-			stats.set(kind, s);
-		}
-		const some = [...stats.values()].some((s) => s.rows >= 5 && s.prose > s.rows * 0.7);
-		const others = [...stats]
-			.filter(([kind, s]) => (s.rows >= 4 && s.prose < s.rows * 0.05) || (typeof kind === 'string' && NOT_A_MESSAGE.test(kind)))
-			.map(([kind]) => kind);
-		if (some && others.length > 0 && others.length < stats.size) {
-			return { value: { column, values: others }, confidence: 0.7, evidence: [`rows with ${others.join(', ')} hold no writing`] };
-		}
+		const kinds = kindsIn(column, reading, context);
+		const some = [...kinds.values()].some((k) => k.rows >= 5 && k.prose > k.rows * 0.7);
+		const silent = keysWhere(
+			kinds,
+			(k, kind) => (k.rows >= 4 && k.prose < k.rows * 0.05) || (typeof kind === 'string' && NOT_A_MESSAGE.test(kind))
+		);
+		const lines = keysWhere(kinds, (k) => areLinesOfNames(k, names, reading.sheet.sure.length));
+		const signs = keysWhere(kinds, (k) => reacts(k, reading.sheet.sure.length) !== null);
+		const others = [...new Set([...silent, ...lines, ...signs])];
+		if (!some || others.length === 0 || others.length >= kinds.size) continue;
+		const evidence: string[] = [];
+		if (silent.length > 0) evidence.push(`rows with ${silent.join(', ')} hold no writing`);
+		if (lines.length > 0) evidence.push(`rows with ${lines.join(', ')} hold the same few lines, each with a name`);
+		if (signs.length > 0) evidence.push(`rows with ${signs.join(', ')} are signs, and name the message they are for`);
+		const named = signs.length > 0 ? reacts(kinds.get(signs[0]!)!, reading.sheet.sure.length) : null;
+		if (named) reading.reactions = { to: named, kinds: { column, values: signs } };
+		return { value: { column, values: others }, confidence: 0.7, evidence };
 	}
+	reading.reactions ??= reactionsByName(reading, context) ?? undefined;
 	return null;
 }
 
-const DELETED_HINT = /delet|trash|recycl|remov|(^|_)bin(ned)?(_|$)|tomb|gone|hidden/i;
+/** Where no kind says it: a column that is filled in rows of a sign each, and in no other. An answer has words as well. */
+function reactionsByName(reading: MessageReading, { tables }: Context): NonNullable<MessageReading['reactions']> | null {
+	const { sheet, text } = reading;
+	for (const to of sheet.columns.filter((c) => namesFew(c, reading))) {
+		const rows = sheet.sure.slice(0, ROWS).filter((row) => keyOf(cell(row, to, tables)) !== null);
+		const areSigns = rows.every((row) => {
+			const value = cell(row, text.value, tables);
+			return typeof value === 'string' && isSign(value);
+		});
+		if (rows.length >= SIGNS_LEAST && areSigns) return { to, kinds: null };
+	}
+	return null;
+}
+const SIGNS_LEAST = 5;
+
+/** Whether a row is a reaction to another message. */
+export function isReaction(row: Row, { reactions, text }: MessageReading, tables: readonly Table[]): boolean {
+	if (!reactions) return false;
+	const { kinds, to } = reactions;
+	if (kinds) return kinds.values.includes(keyOf(cell(row, kinds.column, tables)) ?? '');
+	const value = cell(row, text.value, tables);
+	return keyOf(cell(row, to, tables)) !== null && typeof value === 'string' && isSign(value);
+}
+
+const keysWhere = (kinds: ReadonlyMap<string | number, Kind>, is: (k: Kind, kind: string | number) => boolean): (string | number)[] =>
+	[...kinds].filter(([kind, k]) => is(k, kind)).map(([kind]) => kind);
+
+function kindsIn(column: SheetColumn, reading: MessageReading, context: Context): Map<string | number, Kind> {
+	const { sheet, text } = reading;
+	const naming = sheet.columns.filter((c) => c !== column && namesFew(c, reading));
+	const kinds = new Map<string | number, Kind>();
+	for (const row of sheet.sure.slice(0, ROWS)) {
+		const key = keyOf(cell(row, column, context.tables));
+		if (key === null) continue;
+		let kind = kinds.get(key);
+		if (!kind) kinds.set(key, (kind = { rows: 0, prose: 0, texts: [], naming: new Map() }));
+		kind.rows++;
+		const value = cell(row, text.value, context.tables);
+		if (typeof value === 'string' && /\p{L}{2}|\p{Extended_Pictographic}|[\u3040-\u9fff]/u.test(value)) kind.prose++;
+		if (typeof value === 'string' && value !== '' && kind.texts.length < TEXTS_KEPT) kind.texts.push(value);
+		for (const c of naming) if (keyOf(cell(row, c, context.tables)) !== null) kind.naming.set(c, (kind.naming.get(c) ?? 0) + 1);
+	}
+	return kinds;
+}
+
+/** A column that is filled in some rows alone, with what names one row of the sheet: its number or key. */
+function namesFew(c: SheetColumn, { sheet, text, time, guid }: MessageReading): boolean {
+	const p = c.profile;
+	if (c === text.value || c === time?.value || c === guid || c.column < 0 || p.time || p.reals > 0 || p.filled === 0) return false;
+	if (p.filled > sheet.sure.length * 0.5 || p.prose > 0.3) return false;
+	return p.texts > 0 ? p.uuid > 0.8 || p.token > 0.9 : p.low >= 0 && p.distinct.size > Math.min(2, p.filled * 0.3);
+}
+
+/** Share of a sheet's rows that are reactions, or a program's own lines, at most. */
+const MOST_OTHERS = 0.4;
+
+/** The column in which all rows of a kind name a message, if they hold nothing but a sign each; or null. */
+function reacts(k: Kind, rows: number): SheetColumn | null {
+	if (k.rows > rows * MOST_OTHERS || k.texts.length < k.rows || !k.texts.every(isSign)) return null;
+	return [...k.naming].find(([, n]) => n === k.rows)?.[0] ?? null;
+}
+
+/** One or two emoji and nothing else. */
+const isSign = (text: string): boolean => /^(?:\p{Extended_Pictographic}|\p{Emoji_Component}){1,8}$/u.test(text) && !/^\d+$/.test(text);
+
+const LINES_LEAST = 3;
+const MOSTLY_NAMED = 0.9;
+/** Share of such lines that differ, at most. */
+const REPEATED = 0.7;
+
+/** Whether the lines of a kind are few but for the names in them, of which each has one. */
+function areLinesOfNames(k: Kind, names: readonly string[], rows: number): boolean {
+	if (k.texts.length < LINES_LEAST || k.rows > rows * MOST_OTHERS || names.length === 0) return false;
+	const lines = k.texts.map((text) => names.reduce((line, name) => line.replaceAll(name, '\u0000'), text));
+	const named = lines.filter((line) => line.includes('\u0000'));
+	return named.length >= lines.length * MOSTLY_NAMED && new Set(named).size <= Math.max(1, named.length * REPEATED);
+}
+
+/** Names that speak of what was deleted and is kept. */
+export const DELETED_NAMED =
+	/delet|trash|recycl|remov|(^|_)bin(ned)?(_|$)|tomb|gone|hidden|gel[oö]e?scht|papierkorb|supprim|corbeille|elimin|borrad|papelera|cestino|exclu[ií]d|lixeira|verwijder|prullen|удал/i;
 
 /** A flag by whose name the store marks messages deleted but kept. Only a name says so; values alone never do. */
 export function findDeletedFlag(reading: MessageReading, context: Context): MessageReading['deleted'] {
 	for (const column of reading.sheet.columns) {
-		if (!DELETED_HINT.test(column.name) || column === reading.text.value || column === reading.time?.value) continue;
+		if (!DELETED_NAMED.test(column.name) || column === reading.text.value || column === reading.time?.value) continue;
 		const p = column.profile;
 		const kept = reading.sheet.rows.filter((r) => r.standing === 'kept');
 		if (p.time || (p.ints > 0 && p.distinct.size > 8)) {

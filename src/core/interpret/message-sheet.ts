@@ -9,6 +9,7 @@ import {
 	assignParties,
 	groupBeside,
 	holdsTogether,
+	isOfFew,
 	isLongNumber,
 	isNameLike,
 	isPairName,
@@ -20,8 +21,9 @@ import {
 	repeatsParty,
 	writerBesidePeer
 } from './parties';
+import { nameIn } from './people';
 import { blankReading, type Guess, type MessageReading, type PersonReading } from './reading';
-import type { Key, Reference } from './refs';
+import { isNamedAlike, type Key, type Reference } from './refs';
 import type { Sheet, SheetColumn } from './sheet';
 import { findThreadJoin, isJoin, isThreadKey, looksLikeThreads } from './threads';
 import { listOfParties, type ListOfParties } from './listed-parties';
@@ -40,6 +42,7 @@ export function readMessages(
 	const used = new Set<SheetColumn>([text.value, ...(time ? [time.value] : [])]);
 	const best = new Map<SheetColumn, Reference>();
 	for (const r of refs) if (!best.has(r.from) && r.confidence >= 0.45 && !isJoin(r.key.sheet, context)) best.set(r.from, r);
+	toTheEnd(best, refs, personSheets, context);
 	preferThreads(best, refs, sheet, personSheets, context);
 	const lists = listOfParties(sheet, used, context.tables);
 	if (lists) used.add(lists.column);
@@ -99,10 +102,19 @@ export function readMessages(
 	reading.peerName = nameBeside(reading, context);
 	reading.group = groupBeside(reading, context);
 	reading.deleted = findDeletedFlag(reading, context);
-	reading.otherKinds = findOtherKinds(reading, context);
+	reading.otherKinds = findOtherKinds(reading, namesOf(persons, context), context);
 	reading.replyTo = findReply(reading, context.tables);
 	return reading;
 }
+
+/** Names of persons, the longest first. */
+const namesOf = (persons: readonly PersonReading[], { tables }: Context): string[] =>
+	persons
+		.flatMap((p) => p.sheet.sure.slice(0, NAMES_AT_MOST).map((row) => nameIn(p, row, tables)))
+		.filter((name) => name !== null && name.length >= SHORTEST_NAME)
+		.sort((a, b) => b!.length - a!.length) as string[];
+const NAMES_AT_MOST = 2000;
+const SHORTEST_NAME = 3;
 
 type Party = Guess<SheetColumn> & { key: Key | null };
 
@@ -274,6 +286,14 @@ function threadIn(
 		if (column.profile.distinct.size > sheet.sure.length * 0.8 && sheet.sure.length > 10) continue;
 		// As many rows as messages: another table of messages' own things.
 		if (sheet.sure.length > 10 && r.key.values.size > sheet.sure.length * 0.8 && r.confidence < NAMED_THREAD) continue;
+		// Small numbers are keys of anything: a conversation's rows are written by one other, or the same few.
+		if (
+			r.confidence < NAMED_THREAD &&
+			column.profile.texts === 0 &&
+			!isNamedAlike(column, r.key.sheet) &&
+			!isOfFew(column, parties, sheet, context)
+		)
+			continue;
 		if (!thread || r.confidence > thread.confidence)
 			thread = {
 				value: column,
@@ -304,6 +324,16 @@ function threadIn(
 			thread = { value: loose, key: null, confidence: 0.5, evidence: ['its values recur over stretches of rows, as a thread number does'] };
 	}
 	return { thread, threadJoin };
+}
+
+/** What names the same persons as a column of another sheet does names those persons, and not that sheet's rows. */
+function toTheEnd(best: Map<SheetColumn, Reference>, refs: readonly Reference[], personSheets: ReadonlySet<Sheet>, context: Context): void {
+	for (const [column, r] of best) {
+		if (r.key.column === null || personSheets.has(r.key.sheet)) continue;
+		const onwards = (context.references.get(r.key.sheet) ?? []).filter((o) => o.from === r.key.column);
+		const person = refs.find((p) => p.from === column && personSheets.has(p.key.sheet) && onwards.some((o) => o.key === p.key));
+		if (person && person.confidence >= HARDLY) best.set(column, person);
+	}
 }
 
 /**

@@ -4,7 +4,8 @@ import { asideOf, partsOf, textAside } from './aside';
 import { isWholeInside } from './body';
 import { Belongings, type Attached, type Copied, type StatedFile } from './belongings';
 import { messageKeyOf } from './companions';
-import { NOT_A_MESSAGE } from './kinds';
+import { isReaction, NOT_A_MESSAGE } from './kinds';
+import type { Wording } from './listed-within';
 import { normalAddress, PeopleBook, type Party } from './people';
 import type { MembersReading, MessageReading, StoreReading } from './reading';
 import { addressesIn, EMAIL, PHONE } from './profile';
@@ -40,6 +41,8 @@ export interface Understood {
 	attached: Attached[];
 	/** The message it answers: its record number or key, as stored. */
 	answers: string | null;
+	/** Wordings it had before, which its row lists. */
+	wordings: Wording[];
 }
 
 /** A store's rows understood. */
@@ -149,7 +152,7 @@ class MessageSheet {
 		const { m } = this;
 		const number = this.numbers.get(row) ?? null;
 		const files = this.belongings.filesOf(m, row, number);
-		if (this.isOtherKind(row, files.length > 0)) return null;
+		if (this.isOtherKind(row, files.length > 0) || isReaction(row, m, this.tables)) return null;
 		const aside = this.aside(row);
 		const stored = aside ? aside.text : this.get(row, m.text.value);
 		const text = typeof stored === 'string' ? stored : null;
@@ -189,7 +192,7 @@ class MessageSheet {
 			const key = normalAddress(writer.address ?? writer.name ?? '');
 			if (direction === 'in' || m.peer !== null || m.recipient !== null || direction === null) info.senders.set(key, writer);
 		}
-		const deleted = m.deleted ? m.deleted.value.values.includes(keyOf(this.get(row, m.deleted.value.column)) ?? '\u0000') : false;
+		const flagged = m.deleted ? m.deleted.value.values.includes(keyOf(this.get(row, m.deleted.value.column)) ?? '\u0000') : false;
 		const guid = m.guid ? this.get(row, m.guid) : null;
 		if (files.length === 1 && files[0]!.key === null && typeof guid === 'string') files[0] = { ...files[0]!, key: guid };
 		return {
@@ -206,11 +209,12 @@ class MessageSheet {
 			group: false,
 			threadTitle: info.title,
 			members: info.members,
-			deletedFlag: deleted,
+			deletedFlag: flagged || this.belongings.isBinned(m, row, number),
 			guid: typeof guid === 'string' ? guid : null,
 			files,
 			attached: this.belongings.attachedTo(m, row, number),
-			answers: m.replyTo ? messageKeyOf(row, m.replyTo.column, this.tables) : null
+			answers: m.replyTo ? messageKeyOf(row, m.replyTo.column, this.tables) : null,
+			wordings: this.belongings.wordingsOf(m, row)
 		};
 	}
 
@@ -348,6 +352,8 @@ class MessageSheet {
 				if (rule.kind === 'table' && !row.tableKnown) return null;
 				const value = keyOf(this.get(row, rule.column));
 				if (value === null) return null;
+				if (rule.kind === 'flag' && rule.bit && typeof value === 'number')
+					return ((value & rule.bit.mask) !== 0) === rule.bit.out ? 'out' : 'in';
 				if (rule.out.includes(value)) return 'out';
 				return rule.in.includes(value) ? 'in' : null;
 			}

@@ -123,6 +123,29 @@ export function holdsTogether(
 	return several.length === 0 || together.length >= several.length * 0.4;
 }
 
+/** Whether rows of one value have fewer parties than rows of any: where nothing names any, it can be. */
+export function isOfFew(c: SheetColumn, parties: readonly NonNullable<MessageReading['peer']>[], sheet: Sheet, context: Context): boolean {
+	const party = parties.find((p) => p.value !== c && (addressShare(p.value) > 0.4 || p.key !== null));
+	if (!party) return true;
+	const all = new Set<string | number>();
+	const perValue = new Map<string | number, { parties: Set<string | number>; rows: number }>();
+	for (const row of sheet.sure.slice(0, 4000)) {
+		const value = keyOf(cell(row, c, context.tables));
+		const who = keyOf(cell(row, party.value, context.tables));
+		if (value === null || who === null) continue;
+		all.add(who);
+		const seen = perValue.get(value) ?? { parties: new Set(), rows: 0 };
+		seen.parties.add(who);
+		seen.rows++;
+		perValue.set(value, seen);
+	}
+	// Of few rows few parties are to be expected.
+	const telling = [...perValue.values()].filter((v) => v.rows >= all.size * 2);
+	return telling.length < 2 || telling.filter((v) => v.parties.size <= all.size * MOST_PARTIES).length >= telling.length * 0.5;
+}
+/** Share of all parties that the rows of one conversation have, at most. */
+const MOST_PARTIES = 0.6;
+
 /** Whether a column often holds what the party's column of the same row holds: then it says who wrote, and no thread. */
 export function repeatsParty(
 	c: SheetColumn,

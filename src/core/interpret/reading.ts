@@ -5,7 +5,7 @@ import type { Key } from './refs';
 import type { TimeReading } from './time';
 
 export type SheetRole =
-	'messages' | 'persons' | 'threads' | 'members' | 'message-thread' | 'attachments' | 'copies' | 'histories' | 'attached' | 'other';
+	'messages' | 'persons' | 'threads' | 'members' | 'message-thread' | 'attachments' | 'copies' | 'histories' | 'attached' | 'bin' | 'other';
 
 export interface Guess<T> {
 	value: T;
@@ -18,7 +18,8 @@ export interface Guess<T> {
 
 /** How the direction of a message is told. */
 export type DirectionRule =
-	| { kind: 'flag'; column: SheetColumn; out: (string | number)[]; in: (string | number)[] }
+	/** `bit`: of a number one bit says it, and whether rows with it were sent. */
+	| { kind: 'flag'; column: SheetColumn; out: (string | number)[]; in: (string | number)[]; bit?: { mask: number; out: boolean } }
 	| { kind: 'sender'; column: SheetColumn; owner: (string | number)[] }
 	| { kind: 'sender-empty'; column: SheetColumn }
 	| { kind: 'sign'; column: SheetColumn; outNegative: boolean }
@@ -43,6 +44,8 @@ export interface MessageReading {
 	deleted: Guess<{ column: SheetColumn; values: (string | number)[] }> | null;
 	/** Rows of another kind (calls, system lines) that stand in the same table. */
 	otherKinds: Guess<{ column: SheetColumn; values: (string | number)[] }> | null;
+	/** The column by which rows that are reactions name the message they are for, and what kind they are, if anything says it. */
+	reactions?: { to: SheetColumn; kinds: { column: SheetColumn; values: (string | number)[] } | null } | undefined;
 	/** The name of the other side, beside its address in the same row. */
 	peerName: SheetColumn | null;
 	/** Stands only in messages of groups: the room. */
@@ -104,6 +107,15 @@ export interface CopyReading {
 	/** `aside`: these are the messages' own texts, in a table of their own. */
 	kind: 'text-index' | 'history' | 'aside';
 	time: TimeColumn | null;
+}
+
+/** A sheet whose rows name messages that are in the store's bin. */
+export interface BinReading {
+	sheet: Sheet;
+	of: MessageReading;
+	key: SheetColumn;
+	/** What of the message it names: a column, or null for the record number. */
+	messageKey: SheetColumn | null;
 }
 
 /** A sheet whose rows are receipts, reactions and the like of messages. */
@@ -187,4 +199,5 @@ export interface StoreReading {
 	copies: CopyReading[];
 	attached: AttachedReading[];
 	attachments: AttachmentReading[];
+	bins: BinReading[];
 }

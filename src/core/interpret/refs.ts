@@ -137,7 +137,7 @@ export function referencesOf(sheet: Sheet, keys: readonly Key[], tables: readonl
 	const found: Reference[] = [];
 	for (const column of sheet.columns) {
 		const p = column.profile;
-		if (p.filled === 0 || p.time || p.reals > 0 || (p.averageLength > 120 && p.texts > 0) || p.prose > 0.5) continue;
+		if (p.filled === 0 || (p.time && !comesAgain(p)) || p.reals > 0 || (p.averageLength > 120 && p.texts > 0) || p.prose > 0.5) continue;
 		const own = new Set<string | number>();
 		if (p.blobs > 0)
 			for (const row of sheet.rows) {
@@ -164,6 +164,7 @@ export function referencesOf(sheet: Sheet, keys: readonly Key[], tables: readonl
 				? BUT_FOR_ONE
 				: (weightedInclusion(relevant, p, key, signed) ?? inside / relevant.length);
 			const coverage = inside / key.values.size;
+			if (p.time && (inclusion < KEYS_NOT_TIMES || relevant.length < FEW_KEYS)) continue;
 			const named = nameHint(column, key.sheet);
 			// What belonged to rows that are gone is often left behind.
 			if (inclusion < (declared || (named > 0 && relevant.length >= FEW) ? LEFT_BEHIND : KEYS_KNOWN)) continue;
@@ -179,11 +180,25 @@ export function referencesOf(sheet: Sheet, keys: readonly Key[], tables: readonl
 			// A number that the table itself gives no column for is seldom what others name its rows by.
 			if (key.column === null && !declared && key.sheet.tables.every((t) => tables[t]!.rowidColumn < 0 && tables[t]!.primaryKey.length > 0))
 				confidence -= 0.35;
+			// Nor one that the table gives no name to.
+			else if (isNameless(key, tables) && !declared && named === 0) confidence -= NAMELESS;
 			found.push({ from: column, key, confidence: Math.min(1, confidence), inclusion, coverage });
 		}
 	}
+	// Numbers that are all keys of one sheet, and come again and again, are no times, though they could be read as such.
+	for (const { from } of found) if (from.profile.time) from.profile = { ...from.profile, time: null };
 	return found.sort((a, b) => b.confidence - a.confidence);
 }
+
+/** Share of a column's rows, read as times, that must be keys for it to be one of keys, and the fewest that differ. */
+const KEYS_NOT_TIMES = 0.98;
+const FEW_KEYS = 3;
+const comesAgain = (p: Profile): boolean => !p.many && p.ints > 0 && p.distinct.size <= p.filled * 0.5;
+
+/** Whether a sheet's own numbers have no column: nothing that the program wrote can well refer to them. */
+const isNameless = (key: Key, tables: readonly Table[]): boolean =>
+	key.column === null && key.sheet.tables.every((t) => tables[t]!.rowidColumn < 0);
+const NAMELESS = 0.2;
 
 const SURE = 0.7;
 const LIKELY = 0.5;

@@ -123,6 +123,8 @@ export function readStore(
 		});
 	for (const a of companions.attachments)
 		roles.set(a.sheet, { value: 'attachments', confidence: 0.7, evidence: ['its rows name files and the messages they belong to'] });
+	for (const b of companions.bins)
+		roles.set(b.sheet, { value: 'bin', confidence: 0.7, evidence: ['its name says deletion, and each row names a message'] });
 	for (const a of companions.attached)
 		roles.set(a.sheet, { value: 'attached', confidence: 0.6, evidence: ['each row names a message: receipts, reactions or the like'] });
 	for (const m of messages)
@@ -371,6 +373,7 @@ function chooseMessageSheets(candidates: Candidate[], context: Context): Candida
 	for (const { c, w } of ranked) {
 		if ((w < 3.2 && !(c === best.c && w > 2.2)) || isListOfNames(c)) continue;
 		if (c !== best.c && ((!c.time && best.c.time) || UNSENT.test(c.sheet.name))) continue;
+		if (c !== best.c && isSignsAlone(c.text.value)) continue;
 		if (c !== best.c && (socialScore(c, context) < 0.5 || beginAlike(c, context))) continue;
 		const referencedByMessages = chosen.some((m) =>
 			(context.references.get(m.sheet) ?? []).some(
@@ -411,6 +414,10 @@ function namesWhoIsBeside({ sheet, text }: Candidate, tables: readonly Table[]):
 }
 const MET_AGAIN = 3;
 const ALWAYS_NAMED = 0.9;
+
+/** A few signs that come again and again: reactions. */
+const isSignsAlone = ({ profile: p }: SheetColumn): boolean =>
+	!p.many && [...p.distinct.keys()].every((v) => /^(?:\p{Extended_Pictographic}|\p{Emoji_Component})+$/u.test(String(v)));
 
 /** Tables of what was typed and never sent. */
 const UNSENT = /draft|entwurf|entw[üu]rfe|brouillon|borrador|bozz[ae]|rascunho/i;

@@ -10,7 +10,21 @@ import type { Woven } from './woven';
 export function placeCopies(store: WovenStore, messages: Woven[], make: (u: Understood) => Woven): void {
 	const { tables } = store;
 	const wordings = new Map<Woven, Woven[]>();
+	const addWording = (of: Woven, row: Row, text: string, until: number | null): void => {
+		const standing = row.standing === 'kept' ? 'dropped' : row.standing;
+		const earlier = make({ ...of.first, row: { ...row, standing }, text, textCut: false, files: [], attached: [], wordings: [] });
+		earlier.earlierWordingOf = of;
+		earlier.until = until;
+		put(wordings, of, earlier);
+		messages.push(earlier);
+	};
 	for (const m of messages) if (m.earlierWordingOf) put(wordings, m.earlierWordingOf, m);
+	for (const m of [...messages])
+		for (const { text, at } of m.earlierWordingOf ? [] : m.first.wordings) {
+			const known = [m, ...(wordings.get(m) ?? [])].find((w) => w.first.text === text);
+			if (known) known.until ??= known === m ? null : at;
+			else addWording(m, { ...plainRow(m.first.row), sightings: seenIn(m.first.row, 'history') }, text, at);
+		}
 	const keys = [...new Set(store.understood.copies.map((c) => c.messageKey))];
 	const byKey = new Map(keys.map((key) => [key, new Map<string, Woven>()]));
 	const byText = new Map<string, Woven[]>();
@@ -40,11 +54,7 @@ export function placeCopies(store: WovenStore, messages: Woven[], make: (u: Unde
 				same.addSightings(row);
 				same.until ??= same === main ? null : copy.at;
 			} else if (!copy.textCut) {
-				const earlier = make({ ...main.first, row, text: copy.text, textCut: false, files: [], attached: [] });
-				earlier.earlierWordingOf = main;
-				earlier.until = copy.at;
-				put(wordings, main, earlier);
-				messages.push(earlier);
+				addWording(main, row, copy.text, copy.at);
 			}
 			if (main.record === null && copy.messageKey === null && copy.key !== null) main.record = Number(copy.key);
 			continue;
@@ -63,13 +73,12 @@ export function placeCopies(store: WovenStore, messages: Woven[], make: (u: Unde
 function seenAs({ row, kind }: Copied): Row {
 	if (kind === 'aside') return row;
 	const standing: Standing = row.standing === 'remnant' ? 'remnant' : 'dropped';
-	const sightings = row.sightings.map((s): Sighting => ({
-		...s,
-		method: kind,
-		standing: s.standing === 'remnant' ? 'remnant' : 'dropped'
-	}));
-	return { ...plainRow(row), standing, sightings };
+	return { ...plainRow(row), standing, sightings: seenIn(row, kind) };
 }
+
+/** Where a row was seen, as places of a text that is no message's own now. */
+const seenIn = (row: Row, method: Sighting['method']): Sighting[] =>
+	row.sightings.map((s): Sighting => ({ ...s, method, standing: s.standing === 'remnant' ? 'remnant' : 'dropped' }));
 
 /** A row's own fields; a spread would miss those it makes when asked. */
 const plainRow = (row: Row): Row => ({
@@ -101,7 +110,8 @@ const unknown = (copy: Copied): Understood => ({
 	guid: null,
 	files: [],
 	attached: [],
-	answers: null
+	answers: null,
+	wordings: []
 });
 
 function put<K>(map: Map<K, Woven[]>, key: K, w: Woven): void {

@@ -163,7 +163,7 @@ function weaveStore(store: WovenStore, index: number, names: ThreadNames): Woven
 	for (const u of store.understood.messages) if (u.row.standing !== 'kept') take(u);
 	const joined = joinAcrossTables(messages);
 	if (later.length > 0) placeWithoutNumber(later, joined, names, index);
-	if (store.understood.copies.length > 0) placeCopies(store, joined, (u) => new Woven(u, names.of(u), index));
+	placeCopies(store, joined, (u) => new Woven(u, names.of(u), index));
 	const merged = placeFragments(joined);
 	nameMessages(merged, store);
 	linkAnswers(merged, store);

@@ -37,6 +37,7 @@
 		attachments: 'attachments',
 		copies: 'copies of texts',
 		histories: 'earlier wordings',
+		bin: 'the bin',
 		attached: 'receipts or reactions',
 		other: 'nothing that is read'
 	};
