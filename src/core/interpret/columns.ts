@@ -2,6 +2,7 @@
 import type { Row, Table } from '../model';
 import type { Guess, MessageReading } from './reading';
 import { cell, type Sheet, type SheetColumn } from './sheet';
+import { timeOf } from './time';
 
 export const TABLE_NAME = -1;
 
@@ -101,13 +102,13 @@ function ascending(rows: readonly Row[], column: SheetColumn, tables: readonly T
 }
 
 function earlier(rows: readonly Row[], a: SheetColumn, b: SheetColumn, tables: readonly Table[]): boolean {
-	if (a.profile.time!.label !== b.profile.time!.label || a.profile.time!.kind !== 'number') return false;
+	if (a.profile.time!.label !== b.profile.time!.label) return false;
 	let less = 0;
 	let more = 0;
 	for (const row of rows.slice(0, 1000)) {
-		const x = Number(cell(row, a, tables) ?? NaN);
-		const y = Number(cell(row, b, tables) ?? NaN);
-		if (!(x > 0) || !(y > 0)) continue;
+		const x = timeOf(cell(row, a, tables), a.profile.time!);
+		const y = timeOf(cell(row, b, tables), b.profile.time!);
+		if (x === null || y === null) continue;
 		if (x < y) less++;
 		else if (x > y) more++;
 	}

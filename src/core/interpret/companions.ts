@@ -129,12 +129,15 @@ function copyOf(sheet: Sheet, m: MessageReading, context: Context): CopyReading 
 	for (const { column } of writing) {
 		const byNumber = share(column, null, null);
 		if (byNumber.known > 0.5 && byNumber.same > 0.6) return made(column, null, null, 'text-index');
-		for (const r of toMessages(sheet, m, context)) {
+		// Of a sheet called for it a few rows say enough.
+		const named = HISTORY_NAMED.test(sheet.name);
+		const all = context.references.get(sheet) ?? [];
+		for (const r of named ? all.filter((ref) => ref.key.sheet === m.sheet) : toMessages(sheet, m, context)) {
 			if (r.from === column) continue;
 			const least = isOwnNumber(r.from, sheet, tables) ? 1 : NAMES_MESSAGES;
 			const { known, same } = share(column, r.from, r.key.column);
 			if (known < 0.5) continue;
-			const told = HISTORY_NAMED.test(sheet.name) || standNearInTime(rows, time, r, m, tables);
+			const told = named || standNearInTime(rows, time, r, m, tables);
 			if (same < 0.3 && r.confidence <= least && !(told && !isOwnNumber(r.from, sheet, tables))) continue;
 			return made(column, r.from, r.key.column, same > 0.6 && r.from.profile.unique ? 'text-index' : 'history');
 		}
@@ -182,6 +185,8 @@ function timesOf(m: MessageReading, key: SheetColumn | null, tables: readonly Ta
 
 const BIN_COLUMNS = 4;
 const FEWEST_BINNED = 3;
+/** Share of the list that must be messages known: what was in the bin is emptied out of it. */
+const BINNED_KNOWN = 0.5;
 
 /**
  * A sheet that is called for deletion and names messages, each once: those are in the store's bin. Numbers are keys of
@@ -192,7 +197,7 @@ function binOf(sheet: Sheet, m: MessageReading, context: Context): BinReading | 
 	if (![sheet.name, ...sheet.columns.map((c) => c.name)].some((name) => DELETED_NAMED.test(name))) return null;
 	if (sheet.family || m.sheet.family || sheet.columns.filter((c) => c.column >= 0).length > BIN_COLUMNS) return null;
 	const time = sheet.columns.find((c) => c.profile.time && c.profile.filled > sheet.sure.length * 0.5);
-	for (const r of toMessages(sheet, m, context)) {
+	for (const r of (context.references.get(sheet) ?? []).filter((ref) => ref.key.sheet === m.sheet && ref.inclusion > BINNED_KNOWN)) {
 		if (!r.from.profile.unique || r.from.profile.time) continue;
 		const made: BinReading = { sheet, of: m, key: r.from, messageKey: r.key.column };
 		if (isNamedAlike(r.from, m.sheet) || (r.from.profile.texts > 0 && r.from.profile.averageLength > LETTERS)) return made;
@@ -241,9 +246,24 @@ function attachmentsOf(sheet: Sheet, m: MessageReading, others: readonly Sheet[]
 				}
 			};
 	}
+	const only = onlyNaming(sheet, m, columns, context);
+	if (only) return { sheet, of: m, columns, link: { kind: 'direct', key: only.from, messageKey: only.key.column } };
 	const silent = ofSilent(sheet, m, context);
 	const rest = silent && fileColumns(sheet, context.tables, [silent.from, ...own]);
 	return rest ? { sheet, of: m, columns: rest, link: { kind: 'direct', key: silent.from, messageKey: silent.key.column } } : null;
+}
+
+/** Files of a few messages: the one number among theirs that says nothing of a file, and names messages in every row. */
+function onlyNaming(sheet: Sheet, m: MessageReading, columns: AttachmentReading['columns'], context: Context): Reference | null {
+	const { tables } = context;
+	const said = new Set(Object.values(columns));
+	const free = sheet.columns.filter(
+		(c) => !said.has(c) && c.column >= 0 && !c.profile.time && c.profile.ints > 0 && !isOwnNumber(c, sheet, tables)
+	);
+	if (free.length !== 1 || free[0]!.profile.filled < sheet.sure.length) return null;
+	const found = (context.references.get(sheet) ?? []).find((r) => r.from === free[0] && r.key.sheet === m.sheet && r.inclusion === 1);
+	// Running numbers are counted, and name nothing.
+	return found && found.from.profile.high > sheet.rows.length * 2 ? found : null;
 }
 
 const SILENT_LEAST = 5;

@@ -33,7 +33,7 @@ export function findOtherKinds(reading: MessageReading, names: readonly string[]
 		const p = column.profile;
 		if (column === reading.text.value || column.column < 0 || p.time || p.many || p.distinct.size < 2 || p.distinct.size > KINDS_AT_MOST)
 			continue;
-		if ('column' in direction && direction.column === column) continue;
+		if (('column' in direction && direction.column === column) || isPart(column, reading)) continue;
 		// What a message states of a file is no kind of row.
 		if (p.mime > 0.3 || p.path > 0.3) continue;
 		const kinds = kindsIn(column, reading, context);
@@ -71,7 +71,7 @@ function reactionsByName(reading: MessageReading, { tables }: Context): NonNulla
 	}
 	return null;
 }
-const SIGNS_LEAST = 5;
+const SIGNS_LEAST = 3;
 
 /** Whether a row is a reaction to another message. */
 export function isReaction(row: Row, { reactions, text }: MessageReading, tables: readonly Table[]): boolean {
@@ -81,6 +81,10 @@ export function isReaction(row: Row, { reactions, text }: MessageReading, tables
 	const value = cell(row, text.value, tables);
 	return keyOf(cell(row, to, tables)) !== null && typeof value === 'string' && isSign(value);
 }
+
+/** Whether a column says who or in which conversation: in one of these too all may be without words. */
+const isPart = (c: SheetColumn, m: MessageReading): boolean =>
+	[m.thread, m.peer, m.sender, m.recipient, m.participant].some((part) => part?.value === c);
 
 const keysWhere = (kinds: ReadonlyMap<string | number, Kind>, is: (k: Kind, kind: string | number) => boolean): (string | number)[] =>
 	[...kinds].filter(([kind, k]) => is(k, kind)).map(([kind]) => kind);
@@ -123,6 +127,15 @@ function reacts(k: Kind, rows: number): SheetColumn | null {
 /** One or two emoji and nothing else. */
 const isSign = (text: string): boolean => /^(?:\p{Extended_Pictographic}|\p{Emoji_Component}){1,8}$/u.test(text) && !/^\d+$/.test(text);
 
+/** Whether many lines begin with other words, names nobody lists perhaps, and have few endings. */
+function endAlike(lines: readonly string[]): boolean {
+	if (lines.length < MANY_LINES || new Set(lines).size < 3) return false;
+	const endings = lines.map((line) => /\S+\s+(\S+\s+\S+)$/u.exec(line)?.[1]);
+	return endings.every((ending) => ending !== undefined) && new Set(endings).size <= lines.length * FEW_ENDINGS;
+}
+const MANY_LINES = 8;
+const FEW_ENDINGS = 0.25;
+
 const LINES_LEAST = 3;
 const MOSTLY_NAMED = 0.9;
 /** Share of such lines that differ, at most. */
@@ -130,7 +143,8 @@ const REPEATED = 0.7;
 
 /** Whether the lines of a kind are few but for the names in them, of which each has one. */
 function areLinesOfNames(k: Kind, names: readonly string[], rows: number): boolean {
-	if (k.texts.length < LINES_LEAST || k.rows > rows * MOST_OTHERS || names.length === 0) return false;
+	if (k.texts.length < LINES_LEAST || k.rows > rows * MOST_OTHERS) return false;
+	if (endAlike(k.texts)) return true;
 	const lines = k.texts.map((text) => names.reduce((line, name) => line.replaceAll(name, '\u0000'), text));
 	const named = lines.filter((line) => line.includes('\u0000'));
 	return named.length >= lines.length * MOSTLY_NAMED && new Set(named).size <= Math.max(1, named.length * REPEATED);

@@ -262,6 +262,7 @@ const NAMED = 0.5;
 const SURELY = 0.7;
 const HARDLY = 0.55;
 const NAMED_THREAD = 0.7;
+const ALL_THREADS = 0.95;
 
 /** A column of rooms and other sides, in most of which one and the same person writes. */
 const roomBeside = (sheet: Sheet, used: ReadonlySet<SheetColumn>, writer: SheetColumn, context: Context): SheetColumn | null =>
@@ -286,14 +287,10 @@ function threadIn(
 		if (column.profile.distinct.size > sheet.sure.length * 0.8 && sheet.sure.length > 10) continue;
 		// As many rows as messages: another table of messages' own things.
 		if (sheet.sure.length > 10 && r.key.values.size > sheet.sure.length * 0.8 && r.confidence < NAMED_THREAD) continue;
-		// Small numbers are keys of anything: a conversation's rows are written by one other, or the same few.
-		if (
-			r.confidence < NAMED_THREAD &&
-			column.profile.texts === 0 &&
-			!isNamedAlike(column, r.key.sheet) &&
-			!isOfFew(column, parties, sheet, context)
-		)
-			continue;
+		if (r.confidence < NAMED_THREAD && column.profile.texts === 0 && !isNamedAlike(column, r.key.sheet)) {
+			// Small numbers are keys of anything: a conversation's rows are written by one other, or the same few.
+			if (r.inclusion < ALL_THREADS || isConstant(column, sheet) || !isOfFew(column, parties, sheet, context)) continue;
+		}
 		if (!thread || r.confidence > thread.confidence)
 			thread = {
 				value: column,
@@ -326,15 +323,31 @@ function threadIn(
 	return { thread, threadJoin };
 }
 
-/** What names the same persons as a column of another sheet does names those persons, and not that sheet's rows. */
+/**
+ * What names the same persons as a column of another sheet does names those persons, and not that sheet's rows. Where the
+ * other sheet's own numbers are those of persons (conversations numbered by whom they are with), one column names its rows.
+ */
 function toTheEnd(best: Map<SheetColumn, Reference>, refs: readonly Reference[], personSheets: ReadonlySet<Sheet>, context: Context): void {
+	const onwards = ({ key }: Reference): Set<Key> => {
+		const { rowidColumn } = context.tables[key.sheet.tables[0]!]!;
+		const isOwn = (c: SheetColumn): boolean => c === key.column || (key.column === null && c.column === rowidColumn && c.path.length === 0);
+		return new Set((context.references.get(key.sheet) ?? []).filter((o) => isOwn(o.from)).map((o) => o.key));
+	};
 	for (const [column, r] of best) {
-		if (r.key.column === null || personSheets.has(r.key.sheet)) continue;
-		const onwards = (context.references.get(r.key.sheet) ?? []).filter((o) => o.from === r.key.column);
-		const person = refs.find((p) => p.from === column && personSheets.has(p.key.sheet) && onwards.some((o) => o.key === p.key));
-		if (person && person.confidence >= HARDLY) best.set(column, person);
+		if (personSheets.has(r.key.sheet)) continue;
+		const keys = onwards(r);
+		const person = refs.find((p) => p.from === column && personSheets.has(p.key.sheet) && keys.has(p.key));
+		if (!person || person.confidence < HARDLY) continue;
+		const other = [...best].some(([c, o]) => c !== column && o.key === r.key && namesRatherThreads(c, column, r.key.sheet));
+		if (r.key.column !== null || other) best.set(column, person);
 	}
 }
+
+/** Of two columns of keys to conversations the one that is called so, or stands in more rows. */
+const namesRatherThreads = (a: SheetColumn, b: SheetColumn, sheet: Sheet): boolean => {
+	const named = Number(isNamedAlike(a, sheet)) - Number(isNamedAlike(b, sheet));
+	return named > 0 || (named === 0 && a.profile.filled > b.profile.filled);
+};
 
 /**
  * Of two columns whose numbers can be keys of persons, one may as well be keys of threads: then the one that stands in

@@ -1,5 +1,6 @@
 /** Applies a store's reading to its rows: each row of a message sheet becomes what it says, in the store's own terms. */
 import type { Direction, Row, Table, Value } from '../model';
+import { alwaysThere } from './always-there';
 import { asideOf, partsOf, textAside } from './aside';
 import { isWholeInside } from './body';
 import { Belongings, type Attached, type Copied, type StatedFile } from './belongings';
@@ -7,7 +8,7 @@ import { messageKeyOf } from './companions';
 import { isReaction, NOT_A_MESSAGE } from './kinds';
 import type { Wording } from './listed-within';
 import { normalAddress, PeopleBook, type Party } from './people';
-import type { MembersReading, MessageReading, StoreReading } from './reading';
+import type { MembersReading, MessageReading, StoreReading, ThreadReading } from './reading';
 import { addressesIn, EMAIL, PHONE } from './profile';
 import { partiesListed } from './listed-parties';
 import { keyOf, keysIn } from './refs';
@@ -65,9 +66,10 @@ interface ThreadInfo {
 export function understand(reading: StoreReading, tables: readonly Table[]): UnderstoodStore {
 	const people = new PeopleBook(reading, tables);
 	const belongings = new Belongings(reading, people, tables);
+	const sheets = new Map(reading.messages.map((m) => [m, new MessageSheet(m, reading, people, belongings, tables)]));
 	return {
-		messages: reading.messages.flatMap((m) => new MessageSheet(m, reading, people, belongings, tables).understood()),
-		copies: [...belongings.copies()]
+		messages: [...sheets.values()].flatMap((sheet) => sheet.understood()),
+		copies: [...belongings.copies()].filter((copy) => !sheets.get(copy.reading)!.isOfOtherKind(copy))
 	};
 }
 
@@ -82,6 +84,10 @@ class MessageSheet {
 	private readonly owners = new Set<string>();
 	private numbers = new Map<Row, number>();
 	private silent: boolean | null = null;
+	/** Rows that are no messages by their kind. */
+	private readonly others: Row[] = [];
+	/** Their texts, by what copies name them by. */
+	private readonly otherTexts = new Map<SheetColumn | null, Map<string, Value | undefined>>();
 	/** Whether nothing names conversations, and the owner and one other write: what they wrote is one. */
 	private readonly isOfTwo: boolean;
 
@@ -124,6 +130,16 @@ class MessageSheet {
 		return out;
 	}
 
+	/** Whether a copy is that of a row which is no message. Asked for after all rows were. */
+	isOfOtherKind({ messageKey, key, text }: Copied): boolean {
+		let texts = this.otherTexts.get(messageKey);
+		if (!texts) {
+			texts = new Map(this.others.map((row) => [messageKeyOf(row, messageKey, this.tables) ?? '', this.get(row, this.m.text.value)]));
+			this.otherTexts.set(messageKey, texts);
+		}
+		return key !== null && texts.get(key) === text;
+	}
+
 	private get(row: Row, column: SheetColumn): ReturnType<typeof cell> {
 		return cell(row, column, this.tables);
 	}
@@ -152,7 +168,10 @@ class MessageSheet {
 		const { m } = this;
 		const number = this.numbers.get(row) ?? null;
 		const files = this.belongings.filesOf(m, row, number);
-		if (this.isOtherKind(row, files.length > 0) || isReaction(row, m, this.tables)) return null;
+		if (this.isOtherKind(row, files.length > 0) || isReaction(row, m, this.tables)) {
+			this.others.push(row);
+			return null;
+		}
 		const aside = this.aside(row);
 		const stored = aside ? aside.text : this.get(row, m.text.value);
 		const text = typeof stored === 'string' ? stored : null;
@@ -446,10 +465,8 @@ class MessageSheet {
 			info.title = typeof title === 'string' && title !== '' ? title : null;
 		}
 		const stated = this.m.threadPeer ?? sheet?.peer;
-		if (sheet?.list && !this.m.threadPeer) {
-			const { list } = sheet;
-			const keys = keysIn(this.get(row, list.column)).filter((k) => !this.owners.has(k));
-			info.members = keys.map((k) => this.people.byKey(list.key, k)).filter((p) => p !== null);
+		if (sheet?.list && !this.m.threadPeer) info.members = this.listedMembers(row, sheet, sheet.list);
+		if (info.members.length > 0) {
 			if (info.members.length === 1) info.peer = info.members[0]!;
 		} else if (stated) {
 			const peer = this.get(row, stated.column);
@@ -461,23 +478,42 @@ class MessageSheet {
 		} else if (asPerson?.address && asPerson.address !== asPerson.name) info.peer = asPerson;
 	}
 
+	private listsRead: ThreadReading | null = null;
+
+	private listedMembers(row: Row, sheet: ThreadReading, list: NonNullable<ThreadReading['list']>): Party[] {
+		if (this.listsRead !== sheet) {
+			this.listsRead = sheet;
+			const owner = alwaysThere(sheet.sheet.rows.map((r) => keysIn(this.get(r, list.column))));
+			if (owner !== null) this.owners.add(owner);
+		}
+		const keys = keysIn(this.get(row, list.column)).filter((k) => !this.owners.has(k));
+		return keys.map((k) => this.people.byKey(list.key, k)).filter((p) => p !== null);
+	}
+
 	private membersCache: Map<string, { key: string | number; party: Party }[]> | null = null;
 
 	private membersOf(members: MembersReading, thread: string): { key: string | number; party: Party }[] {
-		if (!this.membersCache) {
-			this.membersCache = new Map();
-			for (const row of members.sheet.rows) {
-				const t = keyOf(this.get(row, members.thread));
-				const p = keyOf(this.get(row, members.person));
-				if (t === null || p === null) continue;
-				const party = members.personKey ? this.people.byKey(members.personKey, p) : this.people.byAddressText(String(p));
-				if (!party) continue;
-				const list = this.membersCache.get(String(t));
-				if (!list) this.membersCache.set(String(t), [{ key: p, party }]);
-				else if (!list.some((x) => x.key === p)) list.push({ key: p, party });
-			}
-		}
+		this.membersCache ??= this.readMembers(members);
 		return this.membersCache.get(thread) ?? [];
+	}
+
+	private readMembers(members: MembersReading): Map<string, { key: string | number; party: Party }[]> {
+		const cache = new Map<string, { key: string | number; party: Party }[]>();
+		const keys = new Map<string, string[]>();
+		const kept = members.sheet.rows.filter((row) => row.standing === 'kept');
+		const inUse = new Set(kept.map((row) => keyOf(this.get(row, members.thread))));
+		for (const row of [...kept, ...members.sheet.rows.filter((r) => r.standing !== 'kept')]) {
+			const t = keyOf(this.get(row, members.thread));
+			const p = keyOf(this.get(row, members.person));
+			// What is left of older rows says who took part where none is in use any more.
+			if (t === null || p === null || (row.standing !== 'kept' && inUse.has(t))) continue;
+			if (row.standing === 'kept' || kept.length === 0) put(keys, String(t), String(p));
+			const party = members.personKey ? this.people.byKey(members.personKey, p) : this.people.byAddressText(String(p));
+			if (party && !cache.get(String(t))?.some((x) => x.key === p)) put(cache, String(t), { key: p, party });
+		}
+		const owner = alwaysThere([...keys.values()]);
+		if (owner !== null) this.owners.add(owner);
+		return cache;
 	}
 
 	private readJoin(): Map<string, string> {
@@ -490,6 +526,12 @@ class MessageSheet {
 		}
 		return map;
 	}
+}
+
+function put<T>(map: Map<string, T[]>, key: string, value: T): void {
+	const list = map.get(key);
+	if (list) list.push(value);
+	else map.set(key, [value]);
 }
 
 function commonPrefix(names: string[]): string {

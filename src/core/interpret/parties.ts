@@ -139,12 +139,14 @@ export function isOfFew(c: SheetColumn, parties: readonly NonNullable<MessageRea
 		seen.rows++;
 		perValue.set(value, seen);
 	}
-	// Of few rows few parties are to be expected.
-	const telling = [...perValue.values()].filter((v) => v.rows >= all.size * 2);
-	return telling.length < 2 || telling.filter((v) => v.parties.size <= all.size * MOST_PARTIES).length >= telling.length * 0.5;
+	// As many as so many rows taken at random would have: the number has nothing to do with them.
+	const telling = [...perValue.values()].filter((v) => v.rows >= TELLING);
+	const expected = telling.reduce((sum, v) => sum + all.size * (1 - (1 - 1 / all.size) ** v.rows), 0);
+	const seen = telling.reduce((sum, v) => sum + v.parties.size, 0);
+	return telling.length < 2 || seen < expected * AS_ANY;
 }
-/** Share of all parties that the rows of one conversation have, at most. */
-const MOST_PARTIES = 0.6;
+const TELLING = 3;
+const AS_ANY = 0.75;
 
 /** Whether a column often holds what the party's column of the same row holds: then it says who wrote, and no thread. */
 export function repeatsParty(

@@ -137,7 +137,7 @@ export function referencesOf(sheet: Sheet, keys: readonly Key[], tables: readonl
 	const found: Reference[] = [];
 	for (const column of sheet.columns) {
 		const p = column.profile;
-		if (p.filled === 0 || (p.time && !comesAgain(p)) || p.reals > 0 || (p.averageLength > 120 && p.texts > 0) || p.prose > 0.5) continue;
+		if (p.filled === 0 || (p.time && !isCounted(p)) || p.reals > 0 || (p.averageLength > 120 && p.texts > 0) || p.prose > 0.5) continue;
 		const own = new Set<string | number>();
 		if (p.blobs > 0)
 			for (const row of sheet.rows) {
@@ -156,7 +156,7 @@ export function referencesOf(sheet: Sheet, keys: readonly Key[], tables: readonl
 			const signed = p.ints > 0 && p.low < 0 && p.high > 0;
 			const relevant = distinct
 				.filter((d) => d !== 0 && (d !== -1 || signed))
-				.map((d) => (signed && typeof d === 'number' ? Math.abs(d) : d));
+				.map((d) => (signed && typeof d === 'number' && !isKey(key, d) ? Math.abs(d) : d));
 			if (relevant.length === 0) continue;
 			let inside = 0;
 			for (const d of relevant) if (isKey(key, d)) inside++;
@@ -186,14 +186,15 @@ export function referencesOf(sheet: Sheet, keys: readonly Key[], tables: readonl
 		}
 	}
 	// Numbers that are all keys of one sheet, and come again and again, are no times, though they could be read as such.
-	for (const { from } of found) if (from.profile.time) from.profile = { ...from.profile, time: null };
+	for (const { from } of found) if (from.profile.time && comesAgain(from.profile)) from.profile = { ...from.profile, time: null };
 	return found.sort((a, b) => b.confidence - a.confidence);
 }
 
 /** Share of a column's rows, read as times, that must be keys for it to be one of keys, and the fewest that differ. */
 const KEYS_NOT_TIMES = 0.98;
 const FEW_KEYS = 3;
-const comesAgain = (p: Profile): boolean => !p.many && p.ints > 0 && p.distinct.size <= p.filled * 0.5;
+const isCounted = (p: Profile): boolean => !p.many && p.ints > 0;
+const comesAgain = (p: Profile): boolean => isCounted(p) && p.distinct.size <= p.filled * 0.5;
 
 /** Whether a sheet's own numbers have no column: nothing that the program wrote can well refer to them. */
 const isNameless = (key: Key, tables: readonly Table[]): boolean =>

@@ -99,7 +99,9 @@ export function readStore(
 		const toThread = refs.find((r) => threadKeys.has(r.key.sheet) && r.confidence > 0.4);
 		const toPerson = refs.find((r) => personSheets.has(r.key.sheet) && r.confidence > 0.4 && r.from !== toThread?.from);
 		const address = sheet.columns.find((c) => addressShare(c) > 0.5 && c !== toThread?.from);
-		if (toThread && (toPerson || address) && !threadKeys.has(sheet)) {
+		// A list of persons that has each once, under the key of his conversation, joins nobody to it.
+		const listed = personSheets.has(sheet) && toThread?.from.profile.unique;
+		if (toThread && !listed && (toPerson || address) && !threadKeys.has(sheet)) {
 			members.push({
 				sheet,
 				thread: toThread.from,

@@ -88,11 +88,17 @@ export function keepOwnRows(sheets: readonly Sheet[], harvest: Harvested): void 
 	for (const sheet of sheets) sheet.rows = sheet.rows.filter((row) => own.has(row));
 }
 
-/** What a full-text index keeps of its own beside its texts (FTS3 and FTS4, section 9.1 "Shadow Tables"). */
+/**
+ * What a full-text index keeps of its own beside its texts (FTS3 and FTS4, section 9.1 "Shadow Tables"; FTS5, section 9
+ * "Implementation and Data Structure").
+ */
 function isIndexData(table: Table, tables: readonly Table[]): boolean {
-	const [, index] = /^(.+)_(?:segments|segdir|docsize|stat)$/i.exec(table.name) ?? [];
-	return index !== undefined && tables.some((t) => t.name === `${index}_content`);
+	const [, index, part] = /^(.+)_(segments|segdir|docsize|stat|data|idx|config)$/i.exec(table.name) ?? [];
+	if (index === undefined) return false;
+	const has = (name: string): boolean => tables.some((t) => t.name === `${index}_${name}`);
+	return (!FTS5_ALONE.test(part!) && has('content')) || (has('data') && has('idx') && has('config'));
 }
+const FTS5_ALONE = /^(data|idx|config)$/i;
 
 function sheetOf(index: number, tables: readonly Table[], rows: Row[], label: string, harvest: Harvested): Sheet {
 	const sure = surest(rows);

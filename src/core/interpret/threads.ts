@@ -11,8 +11,8 @@ import { cell, type Sheet, type SheetColumn } from './sheet';
  * mostly have no title. A sheet with an address of its own in each row is one of persons.
  */
 export function looksLikeThreads(sheet: Sheet, context: Context): boolean {
-	if (sheet.columns.some((c) => addressShare(c) > 0.6 && c.profile.unique && c.profile.filled > sheet.sure.length * 0.6)) return false;
 	if (memberList(sheet, context, null)) return true;
+	if (sheet.columns.some((c) => addressShare(c) > 0.6 && c.profile.unique && c.profile.filled > sheet.sure.length * 0.6)) return false;
 	// A row's own number is no reference, though others have the same.
 	const { rowidColumn } = context.tables[sheet.tables[0]!]!;
 	const own = (context.references.get(sheet) ?? []).some(
@@ -64,7 +64,9 @@ export function isJoin(sheet: Sheet, context: Context): boolean {
 	// Numbers or addresses of persons, each with its kind, join nothing.
 	if (sheet.columns.some((c) => addressShare(c) > 0.6)) return false;
 	const strong = (context.references.get(sheet) ?? []).filter((r) => r.confidence > 0.5 && r.from.column !== rowidColumn);
-	return new Set(strong.map((r) => r.from)).size >= 2 && sheet.columns.length <= 4;
+	// Two columns of persons alone join nothing: a conversation names whom it is with, and who takes part.
+	const surest = [...new Set(strong.map((r) => r.from))].map((from) => strong.find((r) => r.from === from)!.key.sheet);
+	return surest.length >= 2 && new Set(surest).size >= 2 && sheet.columns.length <= 4;
 }
 
 export function isThreadKey(c: SheetColumn, sheet: Sheet): boolean {
@@ -106,10 +108,16 @@ export function findThreadJoin(sheet: Sheet, context: Context, personSheets: Set
 export function readThreadSheet(sheet: Sheet, context: Context, persons: PersonReading[]): ThreadReading {
 	const personSheets = new Set(persons.map((p) => p.sheet));
 	const { rowidColumn } = context.tables[sheet.tables[0]!]!;
+	const list = memberList(sheet, context, personSheets);
 	const ref = (context.references.get(sheet) ?? []).find(
-		(r) => personSheets.has(r.key.sheet) && r.key.sheet !== sheet && r.confidence > 0.5 && r.from.column !== rowidColumn
+		(r) =>
+			r.from !== list?.column &&
+			personSheets.has(r.key.sheet) &&
+			r.key.sheet !== sheet &&
+			r.confidence > 0.5 &&
+			r.from.column !== rowidColumn
 	);
-	const address = sheet.columns.find((c) => addressShare(c) > 0.4);
+	const address = sheet.columns.find((c) => addressShare(c) > 0.4 && c !== list?.column);
 	const titles = sheet.columns
 		.filter((c) => c.profile.texts > 0 && c.profile.name > 0.5 && addressShare(c) < 0.3 && c.profile.uuid < 0.3 && c !== address)
 		.filter((c) => c.profile.distinct.size > 1 || c.profile.filled < 2)
@@ -117,19 +125,23 @@ export function readThreadSheet(sheet: Sheet, context: Context, persons: PersonR
 	return {
 		sheet,
 		title: titles[0] ?? null,
-		list: ref || address ? null : memberList(sheet, context, personSheets),
+		list,
 		peer: ref ? { column: ref.from, key: ref.key } : address ? { column: address, key: null } : null
 	};
 }
+
+const LONG_KEY = 5;
 
 /** A column of which each value lists keys of persons, several in some rows at least. */
 function memberList(sheet: Sheet, context: Context, personSheets: ReadonlySet<Sheet> | null): ThreadReading['list'] {
 	const rows = sheet.sure.slice(0, 500);
 	for (const column of sheet.columns) {
 		const p = column.profile;
-		if (column.column < 0 || p.time || p.blobs > 0 || p.texts === 0 || p.prose > 0.3 || p.phone > 0.3) continue;
+		if (column.column < 0 || p.time || p.blobs > 0 || p.texts === 0 || p.prose > 0.3) continue;
 		const lists = rows.map((row) => keysIn(cell(row, column, context.tables))).filter((list) => list.length > 0);
 		if (lists.length < rows.length * 0.8 || !lists.some((list) => list.length > 1)) continue;
+		// Numbers of telephones are written in parts: those are short.
+		if (p.phone > 0.3 && lists.some((list) => list.some((key) => key.length < LONG_KEY))) continue;
 		const key = context.keys.find(
 			(k) =>
 				(personSheets?.has(k.sheet) ?? (k.sheet !== sheet && k.values.size > 1)) &&

@@ -45,7 +45,8 @@ export function writerInThread(
 			const partners = partnersBy(thread, partner, context);
 			for (const writer of writers) {
 				const owner = writer === thread.from ? null : ownerBeside(sheet, thread.from, writer, partners, context);
-				const persons = owner !== null && keyed ? listOf(writer, owner, context, lists) : null;
+				const persons =
+					owner === null ? null : keyed ? listOf(writer, owner, context, lists) : keyedBy(writer, thread, sheet, context, lists);
 				// Numbers alone can be kinds of anything: they must be those of persons.
 				if (owner !== null && (persons || !keyed)) return { thread, partner, writer, owner, persons };
 			}
@@ -63,6 +64,14 @@ function listOf(writer: SheetColumn, owner: string | number, { keys }: Context, 
 	const fitting = keys.filter((k) => lists.has(k.sheet) && others.length > 0 && others.every((v) => k.values.has(v)));
 	return fitting.sort((a, b) => a.values.size - b.values.size)[0] ?? null;
 }
+
+/** The list of persons that knows the writers by the key they are named by, where that says more than the key itself. */
+const keyedBy = (writer: SheetColumn, thread: Reference, sheet: Sheet, { references }: Context, lists: ReadonlySet<Sheet>): Key | null =>
+	(references.get(sheet) ?? []).find(
+		(r) =>
+			r.from === writer && lists.has(r.key.sheet) && r.key.sheet !== thread.key.sheet && r.confidence >= LISTED && r.key.column !== null
+	)?.key ?? null;
+const LISTED = 0.6;
 
 const isWriter = (c: SheetColumn, sheet: Sheet): boolean =>
 	c.column >= 0 &&

@@ -64,6 +64,7 @@ export function placeCopies(store: WovenStore, messages: Woven[], make: (u: Unde
 		if (copy.messageKey === null && Number.isSafeInteger(Number(copy.key ?? NaN))) lost.record = Number(copy.key);
 		lost.recordTable = copy.reading.sheet.tables[0]!;
 		if (copy.key !== null) named.set(copy.key, lost);
+		else put(byText, copy.text, lost);
 		if (!saying.has(copy.text)) saying.set(copy.text, lost);
 		messages.push(lost);
 	}
