@@ -221,7 +221,7 @@ function attachmentsOf(sheet: Sheet, m: MessageReading, others: readonly Sheet[]
 	if (!columns) return null;
 	if (direct) return { sheet, of: m, columns, link: { kind: 'direct', key: direct.from, messageKey: direct.key.column } };
 	const back = (context.references.get(m.sheet) ?? []).find(
-		(r) => r.key.sheet === sheet && r.confidence > 0.4 && r.from !== m.peer?.value && r.from !== m.thread?.value
+		(r) => r.key.sheet === sheet && r.confidence > 0.4 && r.from !== m.peer?.value && r.from !== m.thread?.value && namesEach(r.from)
 	);
 	if (back) return { sheet, of: m, columns, link: { kind: 'stated', from: back.from, key: back.key.column } };
 	for (const join of others) {
@@ -253,18 +253,27 @@ function attachmentsOf(sheet: Sheet, m: MessageReading, others: readonly Sheet[]
 	return rest ? { sheet, of: m, columns: rest, link: { kind: 'direct', key: silent.from, messageKey: silent.key.column } } : null;
 }
 
-/** Files of a few messages: the one number among theirs that says nothing of a file, and names messages in every row. */
-function onlyNaming(sheet: Sheet, m: MessageReading, columns: AttachmentReading['columns'], context: Context): Reference | null {
-	const { tables } = context;
+/** Whether a column's numbers are mostly of one row each: a state that many have is no file of theirs. */
+const namesEach = ({ profile: p }: SheetColumn): boolean => p.texts > 0 || p.blobs > 0 || p.many || p.distinct.size > p.filled * 0.3;
+
+/** Files of a few messages: the one number among theirs that says nothing of a file, and names messages in most rows. */
+function onlyNaming(
+	sheet: Sheet,
+	m: MessageReading,
+	columns: AttachmentReading['columns'],
+	{ tables, keys }: Context
+): Pick<Reference, 'from' | 'key'> | null {
 	const said = new Set(Object.values(columns));
-	const free = sheet.columns.filter(
+	const [from, more] = sheet.columns.filter(
 		(c) => !said.has(c) && c.column >= 0 && !c.profile.time && c.profile.ints > 0 && !isOwnNumber(c, sheet, tables)
 	);
-	if (free.length !== 1 || free[0]!.profile.filled < sheet.sure.length) return null;
-	const found = (context.references.get(sheet) ?? []).find((r) => r.from === free[0] && r.key.sheet === m.sheet && r.inclusion === 1);
+	const key = keys.find((k) => k.sheet === m.sheet && k.column === null);
+	if (!from || more || !key || from.profile.filled < sheet.sure.length) return null;
+	const named = sheet.sure.filter((row) => key.values.has(keyOf(cell(row, from, tables)) ?? '')).length;
 	// Running numbers are counted, and name nothing.
-	return found && found.from.profile.high > sheet.rows.length * 2 ? found : null;
+	return named >= sheet.sure.length * MOSTLY_NAMED && from.profile.high > sheet.rows.length * 2 ? { from, key } : null;
 }
+const MOSTLY_NAMED = 0.5;
 
 const SILENT_LEAST = 5;
 const SILENT_NAMED = 0.95;

@@ -184,6 +184,7 @@ function partiesIn(
 			c.column >= 0 &&
 			!parties.some((p) => p.value === c) &&
 			!isFurtherTime(c) &&
+			!listsThings(c) &&
 			(addressShare(c) > 0.4 || c.profile.addresses > 0.6)
 	);
 	const threaded = [...best].some(([c, r]) => !personSheets.has(r.key.sheet) && c.profile.distinct.size > 1);
@@ -239,6 +240,10 @@ function partiesIn(
 	}
 	return { parties, beside };
 }
+
+/** Lists (JSON) of things with fields: who made them is not who wrote. */
+const listsThings = ({ profile: p }: SheetColumn): boolean =>
+	p.json > 0.5 && [...p.distinct.keys()].some((v) => /^\s*(\[\s*)?\{/.test(String(v)));
 
 /** Handles of persons or rooms that come again and again. */
 const isHandleColumn = (c: SheetColumn, sheet: Sheet): boolean =>

@@ -209,7 +209,9 @@ class MessageSheet {
 		const fromOwner = direction === 'out' && m.sender !== null && !m.recipient;
 		if (writer && !participant && !fromOwner && !(direction === 'out' && this.isOwnerParty(writer))) {
 			const key = normalAddress(writer.address ?? writer.name ?? '');
-			if (direction === 'in' || m.peer !== null || m.recipient !== null || direction === null) info.senders.set(key, writer);
+			// A lost row may be misread: against what the store states of a conversation it makes it no group.
+			const stated = lost && (info.peer !== null || info.members.length === 1);
+			if (!stated && (direction === 'in' || m.peer !== null || m.recipient !== null || direction === null)) info.senders.set(key, writer);
 		}
 		const flagged = m.deleted ? m.deleted.value.values.includes(keyOf(this.get(row, m.deleted.value.column)) ?? '\u0000') : false;
 		const guid = m.guid ? this.get(row, m.guid) : null;
