@@ -17,6 +17,7 @@ export type Method =
 	| 'index-entry'
 	| 'text-index'
 	| 'history'
+	| 'preview'
 	| 'overflow-page'
 	| 'exported'
 	| 'raw-bytes';

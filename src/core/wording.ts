@@ -26,6 +26,7 @@ export const METHOD_WORDS: Record<Method, string> = {
 	'index-entry': 'entry of an index',
 	'text-index': 'entry of a text index',
 	history: 'history kept by the store',
+	preview: 'last text that the list of conversations shows',
 	'overflow-page': 'overflow page whose cell is gone',
 	exported: 'entry of an exported file',
 	'raw-bytes': 'raw bytes'

@@ -51,6 +51,8 @@ describe('stores whose messages have belongings', () => {
 				store.talks.length,
 				`threads run together (${store.made})`
 			);
+			const drafts = woven.filter(({ m }) => m.first.text?.startsWith('Not sent yet'));
+			assert.equal(drafts.length, 0, `what was never sent is no message (${store.made})`);
 			const texts = new Set(store.messages.flatMap((m) => [m.text, m.earlier]));
 			const invented = woven.filter(({ m }) => m.first.text !== null && m.grade !== 'fragment' && !texts.has(m.first.text));
 			assert.deepEqual(

@@ -69,6 +69,50 @@ describe('sheets that belong to messages', () => {
 		assert.ok(kept.every((m) => m.sightings.some((s) => s.method === 'text-index')));
 	});
 
+	/** Six conversations of a list that shows the last message of each; one of those is then deleted, without a trace. */
+	function listed(name: string, shows: (db: Database) => void): Message[] {
+		return lookAt(folder, name, (db) => {
+			db.exec('create table rooms(id integer primary key, number text, latest text, at integer)');
+			db.exec('create table said(id integer primary key, room integer, body text, sent integer, mine integer)');
+			for (let i = 1; i <= 60; i++)
+				db.run('insert into said values(?,?,?,?,?)', [i, (i % 6) + 1, `${SENTENCES[i % 5]}, number ${i}`, START + i * 90_000, i % 2]);
+			for (let room = 1; room <= 6; room++)
+				db.run('insert into rooms select ?, ?, body, sent from said where room = ? order by sent desc limit 1', [
+					room,
+					`+44770090020${room}`,
+					room
+				]);
+			db.exec('drop table letters');
+			db.exec('pragma secure_delete=on');
+			db.exec('delete from said where id = 58');
+			shows(db);
+			db.exec('vacuum');
+		}).filter((m) => m.standing !== 'kept');
+	}
+
+	it('brings back the last message of a conversation that only the list of conversations still shows', () => {
+		const lost = listed('shown', () => undefined);
+		assert.deepEqual(
+			lost.map((m) => [m.text, m.sentAt, m.correspondent, m.grade, m.sightings[0]!.method]),
+			[['Thanks, see you at seven, number 58', START + 58 * 90_000, '+447700900205', 'fragment', 'preview']]
+		);
+	});
+
+	it('takes no label of a list of conversations for a message, nor what says nothing of when', () => {
+		// The time is that of a message known; the same words stand with two conversations; without a time, too few words.
+		const labels = [
+			"update rooms set latest = 'A picture of it', at = (select max(sent) from said where room = 5) where id = 5",
+			"update rooms set latest = 'A voice message came', at = at + 1000 where id in (5, 6)",
+			"update rooms set latest = 'Photo', at = null where id = 5"
+		];
+		for (const [i, sql] of labels.entries())
+			assert.deepEqual(
+				listed(`label${i}`, (db) => db.exec(sql)).map((m) => m.text),
+				[],
+				sql
+			);
+	});
+
 	it('puts the wordings of a history under their message with the time until when they stood', () => {
 		const messages = lookAt(folder, 'history', (db) => {
 			db.exec('create table wordings(n integer primary key, letter integer, was text, changed integer)');

@@ -85,6 +85,8 @@ class Maker {
 		wordings: 'none' | 'table' | 'list';
 		bin: 'none' | 'column' | 'table';
 		threads: 'counted' | 'by person';
+		/** What the list of conversations shows of each: its last message, with its time or without. */
+		shows: 'nothing' | 'last' | 'last and when';
 	};
 	private readonly words: Map<string, string>;
 	private readonly numbers: number[];
@@ -105,7 +107,8 @@ class Maker {
 			wordings: r.pick(['none', 'table', 'list'] as const),
 			// Only a name says that something is in the bin.
 			bin: names === 'mute' ? 'none' : r.pick(['none', 'column', 'table'] as const),
-			threads: r.pick(['counted', 'by person'] as const)
+			threads: r.pick(['counted', 'by person'] as const),
+			shows: r.pick(['nothing', 'last', 'last and when'] as const)
 		};
 		const list = NAMED[names].split(' ');
 		this.words = new Map(WORDS_NAMED.map((word, i) => [word, list[i]!]));
@@ -272,6 +275,7 @@ export function composeBelongings(path: string, seed: number): BelongingsStore {
 			});
 		insert(n('message'), row);
 	}
+	showLast(db, m, messages);
 	db.exec('commit');
 	for (const one of messages.filter(() => r.chance(0.08))) {
 		one.gone = true;
@@ -301,7 +305,9 @@ function writePersons(db: Engine, m: Maker, key: string): void {
 	const talkType = how.threads === 'by person' && key === 'text' ? 'text' : 'integer';
 	const peer = how.threads === 'counted' ? `, ${n('sender')} ${key}` : '';
 	const list = how.members === 'table' ? '' : `, ${n('membership')} text`;
-	db.exec(`create table ${n('conversation')}(${n('id')} ${talkType} primary key, ${n('title')} text${peer}${list})`);
+	const shown =
+		how.shows === 'nothing' ? '' : `, ${n('snippet')} text${how.shows === 'last' ? '' : `, ${n('sent_at')}`}, ${n('draft')} text`;
+	db.exec(`create table ${n('conversation')}(${n('id')} ${talkType} primary key, ${n('title')} text${peer}${list}${shown})`);
 	if (how.members === 'table') db.exec(`create table ${n('membership')}(${n('conversation_id')} ${talkType}, ${n('sender')} ${key})`);
 	for (const [i, members] of TALKS.entries()) {
 		const group = members.length > 1;
@@ -310,8 +316,22 @@ function writePersons(db: Engine, m: Maker, key: string): void {
 		const persons = members.map((p) => m.person(p));
 		if (how.members === 'list') values.push(JSON.stringify(persons));
 		if (how.members === 'numbers') values.push(persons.join(' '));
+		if (shown) values.push(...(how.shows === 'last' ? [null, null] : [null, null, null]));
 		db.run(`insert into ${n('conversation')} values (${values.map(() => '?').join(', ')})`, values);
 		if (how.members === 'table')
 			for (const p of [...members, -1]) db.run(`insert into ${n('membership')} values (?, ?)`, [m.talk(i), m.person(p)]);
+	}
+}
+
+/** The last message of each conversation, as its list shows it; beside it, in some, what was typed and not sent. */
+function showLast(db: Engine, m: Maker, messages: readonly Belonging[]): void {
+	if (m.how.shows === 'nothing') return;
+	for (const talk of TALKS.keys()) {
+		const last = messages.findLast((one) => one.talk === talk);
+		if (!last) continue;
+		const set = [`${m.n('snippet')} = ?`, `${m.n('draft')} = ?`, ...(m.how.shows === 'last' ? [] : [`${m.n('sent_at')} = ?`])];
+		const values: Cell[] = [last.text, m.r.chance(0.5) ? `Not sent yet ${m.text(900 + talk)}` : null];
+		if (m.how.shows !== 'last') values.push(TIMES[m.how.time]!(last.at));
+		db.run(`update ${m.n('conversation')} set ${set.join(', ')} where ${m.n('id')} = ?`, [...values, m.talk(talk)]);
 	}
 }

@@ -10,6 +10,7 @@ import type { Wording } from './listed-within';
 import { normalAddress, PeopleBook, type Party } from './people';
 import type { MembersReading, MessageReading, StoreReading, ThreadReading } from './reading';
 import { addressesIn, EMAIL, PHONE } from './profile';
+import { previewsOf, type Preview } from './previews';
 import { partiesListed } from './listed-parties';
 import { keyOf, keysIn } from './refs';
 import { cell, type SheetColumn } from './sheet';
@@ -50,6 +51,7 @@ export interface Understood {
 export interface UnderstoodStore {
 	messages: Understood[];
 	copies: Copied[];
+	previews: Preview[];
 }
 
 interface ThreadInfo {
@@ -67,9 +69,11 @@ export function understand(reading: StoreReading, tables: readonly Table[]): Und
 	const people = new PeopleBook(reading, tables);
 	const belongings = new Belongings(reading, people, tables);
 	const sheets = new Map(reading.messages.map((m) => [m, new MessageSheet(m, reading, people, belongings, tables)]));
+	const understood = [...sheets].map(([m, sheet]) => ({ m, messages: sheet.understood(), others: sheet.others }));
 	return {
-		messages: [...sheets.values()].flatMap((sheet) => sheet.understood()),
-		copies: [...belongings.copies()].filter((copy) => !sheets.get(copy.reading)!.isOfOtherKind(copy))
+		messages: understood.flatMap(({ messages }) => messages),
+		copies: [...belongings.copies()].filter((copy) => !sheets.get(copy.reading)!.isOfOtherKind(copy)),
+		previews: understood.flatMap(({ m, messages, others }) => previewsOf(m, messages, others, tables))
 	};
 }
 
@@ -85,7 +89,7 @@ class MessageSheet {
 	private numbers = new Map<Row, number>();
 	private silent: boolean | null = null;
 	/** Rows that are no messages by their kind. */
-	private readonly others: Row[] = [];
+	readonly others: Row[] = [];
 	/** Their texts, by what copies name them by. */
 	private readonly otherTexts = new Map<SheetColumn | null, Map<string, Value | undefined>>();
 	/** Whether nothing names conversations, and the owner and one other write: what they wrote is one. */

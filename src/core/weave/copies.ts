@@ -70,11 +70,35 @@ export function placeCopies(store: WovenStore, messages: Woven[], make: (u: Unde
 	}
 }
 
+/** What the list of conversations shows is one more place of its message, or the one left of a message that is gone. */
+export function placePreviews(store: WovenStore, messages: Woven[], make: (u: Understood) => Woven): void {
+	const byThread = new Map<string, Woven[]>();
+	for (const m of messages) put(byThread, m.first.threadKey, m);
+	for (const { row, text, cut, at, beside } of store.understood.previews) {
+		const seen = { ...plainRow(row), standing: lostStanding(row), sightings: seenIn(row, 'preview') };
+		const said = (w: Woven): boolean => w.first.text === text || (cut && w.first.text?.startsWith(text) === true);
+		const known = (byThread.get(beside.threadKey) ?? []).find(said);
+		if (known) {
+			known.addSightings(seen);
+			continue;
+		}
+		const { threadKey, group, threadTitle, members, zoned } = beside;
+		const correspondent = group ? null : (members[0] ?? beside.correspondent);
+		const place = { row: seen, text, textCut: cut, sentAt: at, threadKey, group, threadTitle, members, zoned, correspondent };
+		const lost = make({ ...blank(beside.reading), ...place });
+		lost.grade = 'fragment';
+		lost.record = null;
+		put(byThread, threadKey, lost);
+		messages.push(lost);
+	}
+}
+
+const lostStanding = (row: Row): Standing => (row.standing === 'remnant' ? 'remnant' : 'dropped');
+
 /** The row as a sighting of the message it names: what is in use there is not the message itself. */
 function seenAs({ row, kind }: Copied): Row {
 	if (kind === 'aside') return row;
-	const standing: Standing = row.standing === 'remnant' ? 'remnant' : 'dropped';
-	return { ...plainRow(row), standing, sightings: seenIn(row, kind) };
+	return { ...plainRow(row), standing: lostStanding(row), sightings: seenIn(row, kind) };
 }
 
 /** Where a row was seen, as places of a text that is no message's own now. */
@@ -94,11 +118,12 @@ const plainRow = (row: Row): Row => ({
 });
 
 /** What is known of a message of which only a copy of its text is left. */
-const unknown = (copy: Copied): Understood => ({
-	row: copy.row,
-	reading: copy.reading,
-	text: copy.text,
-	textCut: copy.textCut,
+const unknown = (copy: Copied): Understood => ({ ...blank(copy.reading), row: copy.row, text: copy.text, textCut: copy.textCut });
+
+const blank = (reading: Understood['reading']): Omit<Understood, 'row'> => ({
+	reading,
+	text: null,
+	textCut: false,
 	sentAt: null,
 	zoned: true,
 	direction: null,

@@ -48,6 +48,7 @@ function ordinalsOf(reading: MessageReading, own: readonly Woven[], tables: read
 	for (const column of reading.sheet.columns) {
 		if (!canNumber(column, reading, tables)) continue;
 		const known = own.flatMap((message): Numbered[] => {
+			if (!reading.sheet.tables.includes(message.first.row.table)) return [];
 			const number = cell(message.first.row, column, tables);
 			return typeof number === 'number' && message.first.sentAt !== null ? [{ message, number }] : [];
 		});

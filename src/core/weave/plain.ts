@@ -143,6 +143,8 @@ function storedValues(
 }
 
 function readAs(column: number, m: MessageReading, row: Woven['first']['row'], tables: readonly Table[], woven: Woven): string {
+	// What is left of a message in another sheet (a text index, a list of conversations) has that one's columns.
+	if (!m.sheet.tables.includes(row.table)) return tables[row.table]!.rowidColumn === column ? 'record number' : '';
 	const u = woven.first;
 	const reads: string[] = [];
 	if (m.text.value.column === column) reads.push('text');

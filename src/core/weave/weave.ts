@@ -7,7 +7,7 @@ import type { Harvested } from '../harvest';
 import { messageKeyOf, type Party, type StoreReading, type Understood, type UnderstoodStore } from '../interpret';
 import type { Gap, Table } from '../model';
 import { familiesOf, mergeFamily, type Family } from './captures';
-import { placeCopies } from './copies';
+import { placeCopies, placePreviews } from './copies';
 import { placeFragments } from './fragments';
 import { findGaps } from './gaps';
 import { listedGaps } from './listed';
@@ -164,6 +164,7 @@ function weaveStore(store: WovenStore, index: number, names: ThreadNames): Woven
 	const joined = joinAcrossTables(messages);
 	if (later.length > 0) placeWithoutNumber(later, joined, names, index);
 	placeCopies(store, joined, (u) => new Woven(u, names.of(u), index));
+	placePreviews(store, joined, (u) => new Woven(u, names.of(u), index));
 	const merged = placeFragments(joined);
 	nameMessages(merged, store);
 	linkAnswers(merged, store);

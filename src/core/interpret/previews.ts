@@ -1,0 +1,127 @@
+/**
+ * A list of conversations often shows the last message of each. Where most of what a column shows are messages of their
+ * conversations, the rest were: deleted since, and left standing there, or in what is left of older rows of the list.
+ */
+import type { Row, Table } from '../model';
+import type { Understood } from './messages';
+import type { MessageReading } from './reading';
+import { keyOf, type Key } from './refs';
+import { cell, type Sheet, type SheetColumn } from './sheet';
+import { timeOf } from './time';
+
+/** A text that a conversation's row shows. */
+export interface Preview {
+	row: Row;
+	text: string;
+	/** Only the beginning of the message. */
+	cut: boolean;
+	/** ms UTC, where the row says it. */
+	at: number | null;
+	/** A message of the conversation, whose own conversation it is. */
+	beside: Understood;
+}
+
+/** Share of the conversations whose text must be one of theirs, and the fewest of them. */
+const MOSTLY = 0.6;
+const FEWEST = 3;
+/** Letters from which a beginning is that of one message. */
+const CUT_LEAST = 20;
+/** Times within so many ms are the same: some keep seconds. */
+const SAME_TIME = 2000;
+/** Words that a text must have where no time says that it is later than all that are known: less can be a label. */
+const WORDS = 3;
+
+interface Talk {
+	messages: Understood[];
+	/** Texts of all its rows, those that are no messages included. */
+	texts: string[];
+	newest: Understood;
+}
+
+/** The texts that the list of a sheet's conversations shows. `others`: rows of the sheet that are no messages. */
+export function previewsOf(m: MessageReading, all: readonly Understood[], others: readonly Row[], tables: readonly Table[]): Preview[] {
+	const role = [m.thread, m.peer].find((r) => r?.key);
+	if (!role?.key || role.key.sheet === m.sheet) return [];
+	const talks = talksBy(role.value, m, all, others, tables);
+	const { sheet } = role.key;
+	return sheet.columns.flatMap((column) => {
+		if (column.column < 0 || column.profile.texts < FEWEST || column.profile.time) return [];
+		const shown = shownIn(sheet, column, role.key!, talks, tables);
+		const kept = shown.filter((s) => s.row.standing === 'kept');
+		const matched = kept.filter((s) => s.of !== null);
+		if (matched.length < FEWEST || matched.length < kept.length * MOSTLY) return [];
+		const time = timeBeside(sheet, matched, tables);
+		const cutAt = Math.max(0, ...matched.filter((s) => s.of!.text !== s.text).map((s) => s.text.length));
+		return shown.flatMap(({ row, text, talk, of }): Preview[] => {
+			const at = time ? timeOf(cell(row, time, tables), time.profile.time!) : null;
+			const made = { row, text, cut: text.length === cutAt, at, beside: of ?? talk.newest };
+			return of !== null || isMessage(made, talk, shown) ? [made] : [];
+		});
+	});
+}
+
+function talksBy(
+	column: SheetColumn,
+	m: MessageReading,
+	all: readonly Understood[],
+	others: readonly Row[],
+	tables: readonly Table[]
+): Map<string, Talk> {
+	const talks = new Map<string, Talk>();
+	for (const u of all) {
+		const key = keyOf(cell(u.row, column, tables));
+		if (key === null) continue;
+		const talk = talks.get(String(key));
+		if (!talk) talks.set(String(key), { messages: [u], texts: u.text === null ? [] : [u.text], newest: u });
+		else {
+			talk.messages.push(u);
+			if (u.text !== null) talk.texts.push(u.text);
+			if ((u.sentAt ?? 0) > (talk.newest.sentAt ?? 0)) talk.newest = u;
+		}
+	}
+	for (const row of others) {
+		const talk = talks.get(String(keyOf(cell(row, column, tables))));
+		const text = cell(row, m.text.value, tables);
+		if (talk && typeof text === 'string') talk.texts.push(text);
+	}
+	return talks;
+}
+
+interface Shown {
+	row: Row;
+	text: string;
+	talk: Talk;
+	/** The message it is. */
+	of: Understood | null;
+}
+
+function shownIn(sheet: Sheet, column: SheetColumn, key: Key, talks: ReadonlyMap<string, Talk>, tables: readonly Table[]): Shown[] {
+	return sheet.rows.flatMap((row): Shown[] => {
+		if (!row.tableKnown || row.grade === 'fragment') return [];
+		const k = key.column ? keyOf(cell(row, key.column, tables)) : keyOf(row.rowid);
+		const talk = k === null ? undefined : talks.get(String(k));
+		const text = cell(row, column, tables);
+		if (!talk || typeof text !== 'string' || text === '') return [];
+		const of =
+			talk.messages.find((u) => u.text === text) ?? talk.messages.find((u) => text.length >= CUT_LEAST && u.text?.startsWith(text));
+		return [{ row, text, talk, of: of ?? null }];
+	});
+}
+
+/** The column of the list with the time of the message shown. */
+const timeBeside = (sheet: Sheet, matched: readonly Shown[], tables: readonly Table[]): SheetColumn | null =>
+	sheet.columns.find((c) => {
+		if (!c.profile.time) return false;
+		const same = matched.filter(({ row, talk, text }) => {
+			const at = timeOf(cell(row, c, tables), c.profile.time!);
+			return at !== null && talk.messages.some((u) => u.text === text && Math.abs((u.sentAt ?? 0) - at) < SAME_TIME);
+		});
+		return same.length >= matched.length * MOSTLY;
+	}) ?? null;
+
+/** Whether what is shown, and is none of the conversation's texts, was a message of it, and no label of one without a text. */
+function isMessage({ text, at }: Preview, talk: Talk, shown: readonly Shown[]): boolean {
+	if (talk.texts.includes(text) || shown.some((s) => s.text === text && s.talk !== talk)) return false;
+	if (at !== null) return !talk.messages.some((u) => Math.abs((u.sentAt ?? 0) - at) < SAME_TIME);
+	return text.split(/\s+/).length >= WORDS && talk.newest.text !== null;
+}
