@@ -26,13 +26,16 @@ describe('freed cells', () => {
 	before(() => (folder = mkdtempSync(join(tmpdir(), 'ombudsman-freed-'))));
 	after(() => rmSync(folder, { recursive: true, force: true }));
 
-	function harvest(write: (db: Engine) => void): StoreHarvest {
+	/** `change`: what becomes of the file's bytes after it was written. */
+	function harvest(write: (db: Engine) => void, change: (file: Buffer) => void = () => undefined): StoreHarvest {
 		const path = join(folder, `${count++}.db`);
 		const db = createDatabase(path, ['page_size=4096', 'secure_delete=off']);
 		write(db);
 		db.close();
-		bytes = readFileSync(path, 'utf8');
-		const found = new StoreHarvest({ sources: [new MemorySource(new Uint8Array(readFileSync(path)))], db: 0, wal: -1, journal: -1 });
+		const file = readFileSync(path);
+		change(file);
+		bytes = file.toString('utf8');
+		const found = new StoreHarvest({ sources: [new MemorySource(new Uint8Array(file))], db: 0, wal: -1, journal: -1 });
 		for (const step of found.run('raw')) void step;
 		return found;
 	}
@@ -90,6 +93,33 @@ describe('freed cells', () => {
 		const whole = messages.filter((m) => !m.textCut).map((m) => m.text);
 		assert.equal(new Set(whole).size, whole.length);
 	});
+
+	for (const encoding of ['UTF-8', 'UTF-16le'])
+		it(`end where the head of another stands, though that one is itself overwritten (${encoding})`, () => {
+			const wide = encoding === 'UTF-8' ? 1 : 2;
+			const stored = (text: string): Buffer => Buffer.from(text, wide === 1 ? 'utf8' : 'utf16le');
+			const last = stored(said(30));
+			const found = harvest(
+				(db) => {
+					db.exec(`pragma encoding='${encoding}'`);
+					db.exec('create table letter(id integer primary key, at integer, who integer, what text)');
+					for (let i = 1; i <= 60; i++) db.run('insert into letter values(?,?,?,?)', [i, START + i * 61_000, 2 + (i % 7), said(i)]);
+					db.exec('delete from letter where id in (29, 30)');
+				},
+				(file) => {
+					// Payload length, record number, header (its size, then null, six bytes, one byte, a text), and values that are none.
+					const head = [5 + 7 + 20 * wide, 77, 5, 0, 5, 1, 13 + 40 * wide];
+					const values = [...stored('\u0001'.repeat(10 / wide)), 0xff, 0xff, 0xff];
+					Buffer.from([...head, ...values]).copy(file, file.indexOf(last) + last.length - 2);
+				}
+			);
+			const texts = found.book.rows.filter((row) => row.standing === 'remnant').map((row) => row.values[3]);
+			const whole = texts.filter(
+				(text) => typeof text === 'string' && text.length >= said(30).length && text.startsWith(said(30).slice(0, 20))
+			);
+			assert.deepEqual(whole, []);
+			assert.ok(texts.includes(said(30).slice(0, wide === 1 ? -2 : -1)), `the beginning is there: ${texts.join(' | ')}`);
+		});
 
 	it('where nothing is in use, whole cells in a row say what the others are like', () => {
 		const found = harvest((db) => {

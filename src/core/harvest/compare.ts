@@ -100,7 +100,7 @@ export function isButForItsLastByte(a: Row, b: Row): boolean {
 		const [x, y] = [a.values[k], b.values[k]];
 		if (x === undefined || y === undefined) continue;
 		if (!sameValue(x, y)) return false;
-		if (typeof x === 'string') text = Math.max(text, x.length);
+		if (typeof x === 'string') text = Math.max(text, encodedLength(x));
 	}
 	return text >= PREFIX && isSameButForLastByte(a.values[last], b.values[last]);
 }

@@ -14,14 +14,11 @@
  * the weighing is decoded.
  */
 import { findPlaces } from '../places';
-import type { CarveContext, Found } from './found';
-import { BEYOND_DOUBT, headlessCellAt } from './headless';
+import { BEFORE_HEADER, type CarveContext, type Found } from './found';
+import { headlessCellAt } from './headless';
 import { cutAt, longestText, resolveOverlaps, whereOverwritten, withoutOverwrittenEnds } from './overlaps';
-import { taken, type Weighed } from './settle';
+import { BEYOND_DOUBT, taken, type Weighed } from './settle';
 import { isHeadOfCell, wholeCellAt } from './whole-cell';
-
-/** A record's header lies no further behind the beginning of its cell: payload length and rowid are varints. */
-const BEFORE_HEADER = 14;
 
 /** The cell that a page's own pointer names: exactly at `start`, within `end`. */
 export function carveCell(b: Uint8Array, start: number, end: number, ctx: CarveContext): Found | null {
@@ -58,10 +55,10 @@ export function carve(b: Uint8Array, from: number, to: number, ctx: CarveContext
 			o = nearest - 1;
 			continue;
 		}
-		const found =
-			(b[o] !== 0 && header - o <= BEFORE_HEADER ? wholeCellAt(b, o, to, ctx) : null) ??
-			(block === o && !isHeadOfCell(b, o, to, ctx) ? headlessCellAt(b, o, to, firstFrom(headers, h, headerCount, o + 4), ctx) : null);
-		if (!found) continue;
+		const whole = b[o] !== 0 && header - o <= BEFORE_HEADER ? wholeCellAt(b, o, to, ctx) : null;
+		const found = whole ?? (block === o ? headlessCellAt(b, o, to, firstFrom(headers, h, headerCount, o + 4), ctx) : null);
+		// Where a whole head stands, its values overwritten, no freed cell lies.
+		if (!found || (found !== whole && isHeadOfCell(b, o, to, ctx))) continue;
 		if (found.score < 0) overwritten.push(found);
 		else {
 			const before = clean.at(-1);
@@ -74,7 +71,7 @@ export function carve(b: Uint8Array, from: number, to: number, ctx: CarveContext
 			else if (ctx.encoding === 'utf8' && found.from === b) text = longestText(found);
 		}
 	}
-	const kept = withoutOverwrittenEnds(b, resolveOverlaps(b, clean, ctx), ctx);
+	const kept = withoutOverwrittenEnds(b, resolveOverlaps(b, clean, ctx), headers.subarray(0, headerCount), ctx);
 	const cuts = overwritten.map((found) => cutAt(b, found, whereOverwritten(b, found, kept, ctx), ctx)).filter((cut) => cut !== null);
 	for (const cut of cuts.sort((x, y) => y.score - x.score)) if (!kept.some((k) => k.start < cut.end && k.end > cut.start)) kept.push(cut);
 	return kept.sort((a, z) => a.start - z.start).map((w) => taken(w, ctx.encoding));

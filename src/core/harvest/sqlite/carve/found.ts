@@ -4,6 +4,9 @@ import type { Grade, Value } from '../../../model';
 import type { ShapeIndex } from '../compiled';
 import type { Shape } from '../shape';
 
+/** A record's header lies no further behind the beginning of its cell: payload length and rowid are varints. */
+export const BEFORE_HEADER = 14;
+
 export interface Found {
 	/** Within the page. */
 	start: number;

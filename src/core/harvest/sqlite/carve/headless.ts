@@ -7,14 +7,12 @@ import type { CompiledShape } from '../compiled';
 import { sizeOfSerialType } from '../record';
 import { readVarint, sizeOfVarint, varintLength } from '../varint';
 import type { CarveContext } from './found';
-import { isLikelier, LEAST, PREFERRED, settle, type Weighed } from './settle';
+import { BEYOND_DOUBT, isLikelier, LEAST, PREFERRED, settle, type Weighed } from './settle';
 import { types } from './weigh';
 import { wholeCellAt } from './whole-cell';
 
 const FILLS_ITS_BLOCK = 4;
 
-/** A cell that fills its block and weighs so much is not looked into any more. */
-export const BEYOND_DOUBT = 16;
 const FOLLOWED = 2;
 
 /** A table of so few rows has lost few: taken off on pages that are not its own. */

@@ -1,8 +1,8 @@
 /** Of cells that overlap: which stands, which was written over and is cut there, and where. */
 import { isCutText } from '../../../bytes';
 import { sizeOfSerialType } from '../record';
-import type { CarveContext, Found } from './found';
-import { LEAST, type Weighed } from './settle';
+import { BEFORE_HEADER, type CarveContext, type Found } from './found';
+import { BEYOND_DOUBT, LEAST, type Weighed } from './settle';
 import { types, weigh, weighedBadAt, weighedCut } from './weigh';
 import { isHeadOfCell } from './whole-cell';
 
@@ -89,16 +89,38 @@ const isWrittenOver = (older: Weighed, newer: Weighed): boolean =>
 	(insideBlob(older, newer.start) || (newer.score > older.score && newer.start > older.body && !insideText(older, newer.start)));
 
 /**
- * In UTF-16 nearly any bytes are text: a newer cell that was itself overwritten is no cell any more, but where its head
- * stands within an older one's text, and what follows is of another writing than what comes before, the older one ends.
+ * A newer cell that was itself overwritten is no cell any more, but where its head stands within an older one, the older
+ * one ends. In UTF-16 nearly any bytes are text: there what follows must be of another writing than what comes before.
+ * `headers`: where a record's header can begin, in order.
  */
-export function withoutOverwrittenEnds(b: Uint8Array, found: Weighed[], ctx: CarveContext): Weighed[] {
-	if (ctx.encoding === 'utf8') return found;
+export function withoutOverwrittenEnds(b: Uint8Array, found: Weighed[], headers: Int32Array, ctx: CarveContext): Weighed[] {
 	return found.flatMap((cell) => {
-		const end = headWithinTexts(b, cell, ctx);
+		const doubtful = cell.from === b && !(cell.fills && cell.score >= BEYOND_DOUBT);
+		const end = doubtful ? headWithin(b, cell, headers, ctx) : -1;
 		const left = end < 0 ? cell : cutAt(b, cell, end, ctx);
-		return left ? withoutOtherLetters(b, left, ctx.encoding === 'utf16le') : [];
+		if (!left || ctx.encoding === 'utf8') return left ?? [];
+		return withoutOtherLetters(b, left, ctx.encoding === 'utf16le');
 	});
+}
+
+/** Where another cell's head stands within the values of one, or -1. */
+function headWithin(b: Uint8Array, cell: Weighed, headers: Int32Array, ctx: CarveContext): number {
+	if (ctx.encoding !== 'utf8') return headWithinTexts(b, cell, ctx);
+	for (let i = firstAfter(headers, cell.body + 1); i < headers.length && headers[i]! < cell.limit + BEFORE_HEADER; i++)
+		for (let o = Math.max(cell.body + 1, headers[i]! - BEFORE_HEADER); o < Math.min(headers[i]!, cell.limit); o++)
+			if (isHeadOfCell(b, o, ctx.usable, ctx)) return o;
+	return -1;
+}
+
+/** Index of the first of those places, in order, that lies behind one. */
+function firstAfter(places: Int32Array, place: number): number {
+	let [low, high] = [0, places.length];
+	while (low < high) {
+		const middle = (low + high) >> 1;
+		if (places[middle]! <= place) low = middle + 1;
+		else high = middle;
+	}
+	return low;
 }
 
 /** Letters that the first bytes of a cell can pass for: payload length and rowid. */
@@ -117,9 +139,8 @@ function withoutOtherLetters(b: Uint8Array, cell: Weighed, little: boolean): Wei
 	return cell;
 }
 
-/** Where another cell's head stands within one's texts, or -1. */
+/** Where another cell's head stands within one's texts in UTF-16, or -1. */
 function headWithinTexts(b: Uint8Array, cell: Weighed, ctx: CarveContext): number {
-	if (cell.from !== b) return -1;
 	let at = cell.body;
 	for (const type of cell.types) {
 		const end = Math.min(at + sizeOfSerialType(type), cell.limit);

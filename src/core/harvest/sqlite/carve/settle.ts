@@ -9,6 +9,8 @@ import { types, weigh, weighedBadAt, weighedBlobAt, weighedComplete, weighedCut,
 
 /** What a cell must weigh to be taken. The fewer of its own bytes prove it, the more its values must. */
 export const LEAST = { whole: 2.5, entry: 8, fragment: 6, headless: 5, headlessFragment: 9 };
+/** A cell that fills its block and weighs so much is not looked into any more. */
+export const BEYOND_DOUBT = 16;
 export const PREFERRED = 3;
 const LITTLE_KNOWN = 7;
 
