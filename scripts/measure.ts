@@ -1,5 +1,6 @@
 /** Prints recall and false findings per layout and situation, on seeds given as arguments (default 1). `npm run measure`. */
-import { buildVector, loadMemoryEngine, SITUATIONS } from '../test/vectors/build';
+import { buildVector, SITUATIONS } from '../test/vectors/build';
+import { loadMemoryEngine } from '../test/vectors/engine';
 import { LAYOUTS } from '../test/vectors/layouts';
 import { score, type Score } from '../test/vectors/score';
 

@@ -7,6 +7,7 @@ import { after, before, describe, it } from 'node:test';
 import { openPaths } from '../../src/cli/files';
 import { Look } from '../../src/core/look';
 import { compose, type Composed } from '../vectors/composed';
+import { loadMemoryEngine } from '../vectors/engine';
 
 const SEEDS = Array.from({ length: 40 }, (_, i) => i + 1);
 /** A second is the finest that all of them keep. */
@@ -14,7 +15,10 @@ const seconds = (at: number | null): number | null => (at === null ? null : Math
 
 describe('stores composed at random', () => {
 	let folder: string;
-	before(() => (folder = mkdtempSync(join(tmpdir(), 'ombudsman-composed-'))));
+	before(async () => {
+		await loadMemoryEngine();
+		folder = mkdtempSync(join(tmpdir(), 'ombudsman-composed-'));
+	});
 	after(() => rmSync(folder, { recursive: true, force: true }));
 	const totals = { there: 0, found: 0, right: 0, partly: 0 };
 

@@ -1,7 +1,8 @@
 /** Recall against real files: every layout, several situations, on a seed of its own. */
 import assert from 'node:assert/strict';
 import { before, describe, it } from 'node:test';
-import { buildVector, loadMemoryEngine, SITUATIONS } from '../vectors/build';
+import { buildVector, SITUATIONS } from '../vectors/build';
+import { loadMemoryEngine } from '../vectors/engine';
 import { LAYOUTS } from '../vectors/layouts';
 import { score, type Score } from '../vectors/score';
 

@@ -1,9 +1,8 @@
 /** Builds one vector: a story in a layout, put through a situation, with its truth and the oracle of bytes still there. */
-import { copyFileSync, existsSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
-import { createRequire } from 'node:module';
+import { copyFileSync, existsSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { createDatabase, type Engine } from './engine';
+import { createDatabase, memoryEngine, type Engine } from './engine';
 import type { Layout } from './layouts';
 import { Random } from './random';
 import { makeStory, type Story, type StoryMessage } from './story';
@@ -49,39 +48,6 @@ export interface Vector {
 	truth: TruthMessage[];
 	/** Every text that was ever stored: anything else reported is false. */
 	texts: Set<string>;
-}
-
-const require = createRequire(import.meta.url);
-type SqlJs = {
-	Database: new () => {
-		run(sql: string, values?: unknown[]): void;
-		exec(sql: string): { columns: string[]; values: unknown[][] }[];
-		export(): Uint8Array;
-		close(): void;
-	};
-};
-
-let sqlJs: SqlJs | null = null;
-/** The engine for UTF-16 databases: in memory only. */
-export async function loadMemoryEngine(): Promise<void> {
-	sqlJs ??= await (require('sql.js') as () => Promise<SqlJs>)();
-}
-
-function memoryEngine(path: string, pragmas: string[]): Engine {
-	const db = new sqlJs!.Database();
-	for (const p of pragmas) db.run(`pragma ${p}`);
-	return {
-		exec: (sql) => db.run(sql),
-		run: (sql, values) => {
-			db.run(sql, values);
-			return { lastInsertRowid: 0 };
-		},
-		all: (sql) => db.exec(sql).flatMap((t) => t.values.map((v) => Object.fromEntries(t.columns.map((c, i) => [c, v[i]])))),
-		close: () => {
-			writeFileSync(path, db.export());
-			db.close();
-		}
-	};
 }
 
 export const SITUATIONS: readonly Situation[] = [

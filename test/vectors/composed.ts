@@ -5,7 +5,7 @@
  */
 import { existsSync, readFileSync } from 'node:fs';
 import { deflateSync, gzipSync } from 'node:zlib';
-import { createDatabase, type Engine } from './engine';
+import { createDatabase, memoryEngine, type Engine } from './engine';
 import { Random } from './random';
 
 export interface Composed {
@@ -167,8 +167,9 @@ class Composer extends Chooser {
 
 	store(): ComposedStore {
 		const { r } = this;
-		const journal = this.choose('journal', ['delete', 'wal', 'persist', 'truncate']);
-		const db = createDatabase(this.path, [
+		const wide = this.encoding !== 'UTF-8';
+		const journal = this.choose('journal', wide ? ['memory'] : ['delete', 'wal', 'persist', 'truncate']);
+		const db = (wide ? memoryEngine : createDatabase)(this.path, [
 			`page_size=${this.choose('pages', ['1024', '4096', '8192'])}`,
 			`encoding='${this.encoding}'`,
 			`auto_vacuum=${this.choose('vacuum', ['0', '0', '1'])}`,

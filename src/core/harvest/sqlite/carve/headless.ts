@@ -212,7 +212,7 @@ function differing(a: Weighed, b: Weighed): number {
 /** Three letters of UTF-16 in a row where a freeblock's header and the first serial types would stand: the middle of a text. */
 const isWithinText = (b: Uint8Array, s: number): boolean =>
 	b[s] === 0 && b[s + 2] === 0 && b[s + 4] === 0 && isLetter(b[s + 1]!) && isLetter(b[s + 3]!) && isLetter(b[s + 5]!);
-const isLetter = (byte: number): boolean => byte >= 0x20 && byte < 0x7f;
+const isLetter = (byte: number): boolean => (byte >= 0x20 && byte < 0x7f) || byte >= 0xa0;
 
 /**
  * A cell whose first four bytes became a freeblock's header, starting at `s` (a block's place), or null. `header`: the next

@@ -146,7 +146,7 @@ function headWithinTexts(b: Uint8Array, cell: Weighed, ctx: CarveContext): numbe
 		const end = Math.min(at + sizeOfSerialType(type), cell.limit);
 		if (type >= 13 && type % 2 === 1) {
 			for (let o = at; o < end; o++)
-				if (isHeadOfCell(b, o, cell.limit, ctx) && isOtherWriting(b, at, o, end, ctx.encoding === 'utf16le')) return o;
+				if (isHeadOfCell(b, o, ctx.usable, ctx) && isOtherWriting(b, at, o, end, ctx.encoding === 'utf16le')) return o;
 		}
 		at = end;
 	}
