@@ -1,5 +1,6 @@
 /** The rows in use of one table, held as numbers: one is made a row when somebody asks for it, and most never are. */
 import type { Row } from '../model';
+import { firstReached } from '../sorted';
 import { rowOfCell, type RowPlace } from './row';
 
 export class KeptRows {
@@ -60,13 +61,7 @@ export class KeptRows {
 
 	/** Where the row of this number stands among those in order; -1 where it does not. */
 	find(rowid: number | bigint): number {
-		let low = 0;
-		let high = this.inOrder;
-		while (low < high) {
-			const middle = (low + high) >>> 1;
-			if (this.rowids[middle]! < rowid) low = middle + 1;
-			else high = middle;
-		}
+		const low = firstReached(this.inOrder, (i) => this.rowids[i]! >= rowid);
 		return low < this.inOrder && this.rowids[low] === rowid ? low : -1;
 	}
 

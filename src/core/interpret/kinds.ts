@@ -127,27 +127,15 @@ function reacts(k: Kind, rows: number): SheetColumn | null {
 /** One or two emoji and nothing else. */
 const isSign = (text: string): boolean => /^(?:\p{Extended_Pictographic}|\p{Emoji_Component}){1,8}$/u.test(text) && !/^\d+$/.test(text);
 
-/** Whether many lines begin with other words, names nobody lists perhaps, and have few endings. */
-function endAlike(lines: readonly string[]): boolean {
-	if (lines.length < MANY_LINES || new Set(lines).size < 3) return false;
-	const endings = lines.map((line) => /\S+\s+(\S+\s+\S+)$/u.exec(line)?.[1]);
-	return endings.every((ending) => ending !== undefined) && new Set(endings).size <= lines.length * FEW_ENDINGS;
-}
-const MANY_LINES = 8;
-const FEW_ENDINGS = 0.25;
-
 const LINES_LEAST = 3;
-const MOSTLY_NAMED = 0.9;
 /** Share of such lines that differ, at most. */
 const REPEATED = 0.7;
 
 /** Whether the lines of a kind are few but for the names in them, of which each has one. */
 function areLinesOfNames(k: Kind, names: readonly string[], rows: number): boolean {
 	if (k.texts.length < LINES_LEAST || k.rows > rows * MOST_OTHERS) return false;
-	if (endAlike(k.texts)) return true;
 	const lines = k.texts.map((text) => names.reduce((line, name) => line.replaceAll(name, '\u0000'), text));
-	const named = lines.filter((line) => line.includes('\u0000'));
-	return named.length >= lines.length * MOSTLY_NAMED && new Set(named).size <= Math.max(1, named.length * REPEATED);
+	return lines.every((line) => line.includes('\u0000')) && new Set(lines).size <= Math.max(1, lines.length * REPEATED);
 }
 
 /** Names that speak of what was deleted and is kept. */

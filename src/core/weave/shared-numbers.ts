@@ -1,5 +1,6 @@
 /** Numbers that several tables of a store are given out of one count: what one has is missing in the other, and no gap. */
 import type { Row, Table } from '../model';
+import { firstReached } from '../sorted';
 import type { Family } from './captures';
 import type { WovenStore } from './weave';
 
@@ -60,12 +61,5 @@ function takesTurns(numbers: readonly number[], sorted: readonly number[]): bool
 
 /** Where `value` stands in a sorted list, or would. */
 export function lowerBound(sorted: readonly number[], value: number): number {
-	let low = 0;
-	let high = sorted.length;
-	while (low < high) {
-		const middle = (low + high) >> 1;
-		if (sorted[middle]! < value) low = middle + 1;
-		else high = middle;
-	}
-	return low;
+	return firstReached(sorted.length, (i) => sorted[i]! >= value);
 }

@@ -7,6 +7,7 @@ import { z } from 'zod';
 import type { Direction } from '../model';
 import type { Understood } from '../interpret';
 import type { Party } from '../interpret';
+import { firstReached } from '../sorted';
 import { isOfNoThread, type Woven } from './woven';
 
 /** How two copies of a thread compare. */
@@ -380,14 +381,8 @@ class Near {
 	find(there: Woven, clock: number, fits: (here: Woven) => boolean): Woven | null {
 		if (there.first.sentAt === null) return null;
 		const at = there.first.sentAt - clock;
-		let low = 0;
-		let high = this.sorted.length;
-		while (low < high) {
-			const middle = (low + high) >> 1;
-			if (this.sorted[middle]!.first.sentAt! < at - JITTER) low = middle + 1;
-			else high = middle;
-		}
-		for (let i = low; i < this.sorted.length && this.sorted[i]!.first.sentAt! <= at + JITTER; i++)
+		const first = firstReached(this.sorted.length, (i) => this.sorted[i]!.first.sentAt! >= at - JITTER);
+		for (let i = first; i < this.sorted.length && this.sorted[i]!.first.sentAt! <= at + JITTER; i++)
 			if (fits(this.sorted[i]!)) return this.sorted[i]!;
 		return null;
 	}

@@ -1,5 +1,6 @@
 /** Of cells that overlap: which stands, which was written over and is cut there, and where. */
 import { isCutText } from '../../../bytes';
+import { firstReached } from '../../../sorted';
 import { sizeOfSerialType } from '../record';
 import { BEFORE_HEADER, type CarveContext, type Found } from './found';
 import { BEYOND_DOUBT, LEAST, type Weighed } from './settle';
@@ -106,21 +107,11 @@ export function withoutOverwrittenEnds(b: Uint8Array, found: Weighed[], headers:
 /** Where another cell's head stands within the values of one, or -1. */
 function headWithin(b: Uint8Array, cell: Weighed, headers: Int32Array, ctx: CarveContext): number {
 	if (ctx.encoding !== 'utf8') return headWithinTexts(b, cell, ctx);
-	for (let i = firstAfter(headers, cell.body + 1); i < headers.length && headers[i]! < cell.limit + BEFORE_HEADER; i++)
+	const first = firstReached(headers.length, (k) => headers[k]! > cell.body + 1);
+	for (let i = first; i < headers.length && headers[i]! < cell.limit + BEFORE_HEADER; i++)
 		for (let o = Math.max(cell.body + 1, headers[i]! - BEFORE_HEADER); o < Math.min(headers[i]!, cell.limit); o++)
 			if (isHeadOfCell(b, o, ctx.usable, ctx)) return o;
 	return -1;
-}
-
-/** Index of the first of those places, in order, that lies behind one. */
-function firstAfter(places: Int32Array, place: number): number {
-	let [low, high] = [0, places.length];
-	while (low < high) {
-		const middle = (low + high) >> 1;
-		if (places[middle]! <= place) low = middle + 1;
-		else high = middle;
-	}
-	return low;
 }
 
 /** Letters that the first bytes of a cell can pass for: payload length and rowid. */
