@@ -2,15 +2,7 @@
 import type { Row, Standing, Table, Value } from '../model';
 import { messageKeyOf } from './companions';
 import { fileColumns, listedFiles, type ListedFiles } from './files';
-import {
-	listedReactions,
-	listedWordings,
-	reactionsIn,
-	wordingsIn,
-	type ListedReactions,
-	type ListedWordings,
-	type Wording
-} from './listed-within';
+import { reactionsIn, wordingsIn, type Wording } from './listed-within';
 import { isReaction } from './kinds';
 import { entriesIn } from './lists';
 import type { PeopleBook, Party } from './people';
@@ -90,8 +82,6 @@ export class Belongings {
 	private readonly own = new Map<MessageReading, AttachmentReading['columns'] | null>();
 	private readonly lists = new Map<MessageReading, ListedFiles[]>();
 	private readonly bins = new Map<MessageReading, { key: SheetColumn | null; names: Set<string> }[]>();
-	private readonly wordings = new Map<MessageReading, ListedWordings[]>();
-	private readonly reactions = new Map<MessageReading, ListedReactions[]>();
 	private readonly attached = new Map<MessageReading, { key: SheetColumn | null; byKey: Map<string, Attached[]> }[]>();
 
 	constructor(
@@ -103,8 +93,6 @@ export class Belongings {
 			const taken = [m.text.value, m.time?.value, m.peer?.value, m.sender?.value, m.recipient?.value, m.thread?.value, m.guid ?? undefined];
 			this.own.set(m, m.files === undefined ? fileColumns(m.sheet, tables, taken) : m.files);
 			this.lists.set(m, m.files ? [] : listedFiles(m.sheet, tables));
-			this.wordings.set(m, listedWordings(m.sheet, tables));
-			this.reactions.set(m, listedReactions(m.sheet, tables));
 		}
 		for (const a of reading.attachments) this.addFiles(a);
 		this.addAttached();
@@ -141,7 +129,7 @@ export class Belongings {
 		const party = (text: string): Party | null => (key ? this.people.byKey(key, text) : null) ?? this.people.byAddressText(text);
 		return [
 			...(this.attached.get(m) ?? []).flatMap(({ key, byKey }) => byKey.get(this.keyOfMessage(row, key, number) ?? '') ?? []),
-			...this.reactions.get(m)!.flatMap((list) => reactionsIn(row, list, party, this.tables))
+			...m.listedReactions.flatMap((list) => reactionsIn(row, list, party, this.tables))
 		];
 	}
 
@@ -183,7 +171,7 @@ export class Belongings {
 
 	/** The wordings that a message's own row lists. */
 	wordingsOf(m: MessageReading, row: Row): Wording[] {
-		return this.wordings.get(m)!.flatMap((list) => wordingsIn(row, list, this.tables));
+		return m.wordings.flatMap((list) => wordingsIn(row, list, this.tables));
 	}
 
 	private keyOfMessage(row: Row, key: SheetColumn | null, number: number | null): string | null {

@@ -146,6 +146,10 @@ function roleInMessages(column: SheetColumn, m: MessageReading): Given {
 	if ('column' in rule && rule.column === column) return from('direction', m.direction, { values: 'out' in rule ? rule.out : [] });
 	if (m.deleted?.value.column === column) return from('deleted', m.deleted, { values: m.deleted.value.values });
 	if (m.otherKinds?.value.column === column) return from('kind', m.otherKinds, { values: m.otherKinds.value.values });
-	if (m.replyTo?.column === column) return { ...NOTHING, role: 'answers', confidence: 0.6, why: ['its values name other messages'] };
+	const inferred = (role: string, why: string): Given => ({ ...NOTHING, role, confidence: 0.6, why: [why] });
+	if (m.wordings.some((list) => list.column === column)) return inferred('wordings', 'its lists hold texts the messages had before');
+	if (m.listedReactions.some((list) => list.column === column)) return inferred('reactions', 'its lists hold signs, and who made them');
+	if (m.reactions?.to === column) return inferred('reacts', 'rows that are a sign alone name a message in it');
+	if (m.replyTo?.column === column) return inferred('answers', 'its values name other messages');
 	return NOTHING;
 }

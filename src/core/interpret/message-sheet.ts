@@ -26,6 +26,7 @@ import { blankReading, type Guess, type MessageReading, type PersonReading } fro
 import { isNamedAlike, type Key, type Reference } from './refs';
 import type { Sheet, SheetColumn } from './sheet';
 import { findThreadJoin, isJoin, isThreadKey, looksLikeThreads } from './threads';
+import { listedReactions, listedWordings } from './listed-within';
 import { listOfParties, type ListOfParties } from './listed-parties';
 import { namedOwner } from './named-owner';
 import { writerInThread, type WriterInThread } from './writer-in-thread';
@@ -104,6 +105,8 @@ export function readMessages(
 	reading.deleted = findDeletedFlag(reading, context);
 	reading.otherKinds = findOtherKinds(reading, namesOf(persons, context), context);
 	reading.replyTo = findReply(reading, context.tables);
+	reading.wordings = listedWordings(sheet, context.tables);
+	reading.listedReactions = listedReactions(sheet, context.tables);
 	return reading;
 }
 

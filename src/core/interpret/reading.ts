@@ -1,4 +1,5 @@
 /** The reading of a store: which role each sheet and column was given, why, and what else it might have been. */
+import type { ListedReactions, ListedWordings } from './listed-within';
 import type { PersonEntries } from './person-entries';
 import type { Sheet, SheetColumn } from './sheet';
 import type { Key } from './refs';
@@ -44,6 +45,9 @@ export interface MessageReading {
 	deleted: Guess<{ column: SheetColumn; values: (string | number)[] }> | null;
 	/** Rows of another kind (calls, system lines) that stand in the same table. */
 	otherKinds: Guess<{ column: SheetColumn; values: (string | number)[] }> | null;
+	/** Lists, within a message's row, of wordings it had before, and of reactions to it. */
+	wordings: ListedWordings[];
+	listedReactions: ListedReactions[];
 	/** The column by which rows that are reactions name the message they are for, and what kind they are, if anything says it. */
 	reactions?: { to: SheetColumn; kinds: { column: SheetColumn; values: (string | number)[] } | null } | undefined;
 	/** The name of the other side, beside its address in the same row. */
@@ -86,7 +90,9 @@ export const blankReading = (sheet: Sheet, text: MessageReading['text'], time: M
 	participant: null,
 	ownParticipant: null,
 	guid: null,
-	replyTo: null
+	replyTo: null,
+	wordings: [],
+	listedReactions: []
 });
 
 /** A time column and how it is read. */

@@ -46,7 +46,10 @@
 		address: 'a number or address',
 		title: 'a title',
 		kind: 'the kind of row',
-		answers: 'the message answered'
+		answers: 'the message answered',
+		wordings: 'earlier wordings',
+		reactions: 'reactions',
+		reacts: 'the message reacted to'
 	};
 
 	let readings = $state.raw<PlainReading[]>([]);
@@ -167,7 +170,8 @@
 					{#each t.columns as c (c.name)}
 						<tr>
 							<td
-								><bdi class="mono">{c.name}</bdi><br /><span class="soft small">{c.type.toLowerCase()} · {percent(c.filled)} filled</span
+								><bdi class="mono">{c.name}</bdi><br /><span class="soft small"
+									>{c.type ? `${c.type.toLowerCase()} · ` : ''}{percent(c.filled)} filled</span
 								></td
 							>
 							<td>
