@@ -113,6 +113,19 @@ describe('sheets that belong to messages', () => {
 			);
 	});
 
+	it('takes a list of what is in the bin for the messages it names, and for no later one that has such a number again', () => {
+		const messages = lookAt(folder, 'bin', (db) => {
+			db.exec('create table trash(letter integer primary key, since integer)');
+			for (const id of [20, 40, 60]) db.run('insert into trash values(?,?)', [id, START + id * 60_000 + 86_400_000]);
+			db.run('insert into trash values(?,?)', [90, START]);
+		});
+		assert.deepEqual(
+			messages.filter((m) => m.standing === 'binned').map((m) => m.record),
+			[20, 40, 60]
+		);
+		assert.equal(messages.filter((m) => m.standing === 'kept').length, 117);
+	});
+
 	it('puts the wordings of a history under their message with the time until when they stood', () => {
 		const messages = lookAt(folder, 'history', (db) => {
 			db.exec('create table wordings(n integer primary key, letter integer, was text, changed integer)');

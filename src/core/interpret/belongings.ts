@@ -81,7 +81,8 @@ export class Belongings {
 	>();
 	private readonly own = new Map<MessageReading, AttachmentReading['columns'] | null>();
 	private readonly lists = new Map<MessageReading, ListedFiles[]>();
-	private readonly bins = new Map<MessageReading, { key: SheetColumn | null; names: Set<string> }[]>();
+	/** By what the message is named by, when it was put into the bin: ms UTC, or null where nothing says. */
+	private readonly bins = new Map<MessageReading, { key: SheetColumn | null; since: Map<string, number | null> }[]>();
 	private readonly attached = new Map<MessageReading, { key: SheetColumn | null; byKey: Map<string, Attached[]> }[]>();
 
 	constructor(
@@ -133,9 +134,12 @@ export class Belongings {
 		];
 	}
 
-	/** Whether a sheet that lists what is in the bin names a message. */
-	isBinned(m: MessageReading, row: Row, number: number | null): boolean {
-		return (this.bins.get(m) ?? []).some(({ key, names }) => names.has(this.keyOfMessage(row, key, number) ?? ''));
+	/** Whether a sheet that lists what is in the bin names a message; `sentAt` in ms UTC: later than that its number was another's. */
+	isBinned(m: MessageReading, row: Row, number: number | null, sentAt: number | null): boolean {
+		return (this.bins.get(m) ?? []).some(({ key, since }) => {
+			const at = since.get(this.keyOfMessage(row, key, number) ?? '');
+			return at !== undefined && (at === null || sentAt === null || at >= sentAt);
+		});
 	}
 
 	/** Rows of the messages' own sheet that are reactions to others of it. */
@@ -162,10 +166,14 @@ export class Belongings {
 		this.attached.set(m, list);
 	}
 
-	private addBin({ sheet, of, key, messageKey }: BinReading): void {
-		const kept = sheet.rows.filter((row) => row.standing === 'kept').map((row) => messageKeyOf(row, key, this.tables));
+	private addBin({ sheet, of, key, messageKey, time }: BinReading): void {
+		const since = new Map<string, number | null>();
+		for (const row of sheet.rows) {
+			const name = row.standing === 'kept' ? messageKeyOf(row, key, this.tables) : null;
+			if (name !== null) since.set(name, time ? timeOf(cell(row, time.value, this.tables), time.reading) : null);
+		}
 		const list = this.bins.get(of) ?? [];
-		list.push({ key: messageKey, names: new Set(kept.filter((k) => k !== null)) });
+		list.push({ key: messageKey, since });
 		this.bins.set(of, list);
 	}
 

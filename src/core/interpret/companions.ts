@@ -145,7 +145,7 @@ function copyOf(sheet: Sheet, m: MessageReading, context: Context): CopyReading 
 	return null;
 }
 
-const HISTORY_NAMED = /edit|revis|histor|version|previous|earlier|wording|fassung|bearbeit|ancien|anterior/i;
+const HISTORY_NAMED = /(?<!cr)edit|revis|histor|version|previous|earlier|wording|fassung|bearbeit|ancien|anterior/i;
 
 /** Of so much of the time that lies between rows and messages in another order: what belongs to a message is made soon after it. */
 const NEAR = 0.2;
@@ -199,7 +199,13 @@ function binOf(sheet: Sheet, m: MessageReading, context: Context): BinReading | 
 	const time = sheet.columns.find((c) => c.profile.time && c.profile.filled > sheet.sure.length * 0.5);
 	for (const r of (context.references.get(sheet) ?? []).filter((ref) => ref.key.sheet === m.sheet && ref.inclusion > BINNED_KNOWN)) {
 		if (!r.from.profile.unique || r.from.profile.time) continue;
-		const made: BinReading = { sheet, of: m, key: r.from, messageKey: r.key.column };
+		const made: BinReading = {
+			sheet,
+			of: m,
+			key: r.from,
+			messageKey: r.key.column,
+			time: time ? { value: time, reading: time.profile.time! } : null
+		};
 		if (isNamedAlike(r.from, m.sheet) || (r.from.profile.texts > 0 && r.from.profile.averageLength > LETTERS)) return made;
 		if (!time || !m.time) continue;
 		const sent = timesOf(m, r.key.column, tables);

@@ -180,7 +180,8 @@ function flagRule(reading: MessageReading, context: Context): Guess<DirectionRul
 		const whole = isFlagColumn(column, reading)
 			? weighFlag(column, (row) => keyOf(cell(row, column, context.tables)), reading, context)
 			: null;
-		const rule = bitRule(column, reading, context) ?? whole;
+		// What two values say of nearly all rows is no matter of bits: of a box's other numbers those would say anything.
+		const rule = whole && areMost(column) ? whole : (bitRule(column, reading, context) ?? whole);
 		if (rule && (!best || rule.weight > best.weight)) best = { ...rule, ...(best ? { runnerUp: columnOf(best.value) } : {}) };
 	}
 	if (!best) return null;
@@ -197,9 +198,16 @@ const KEYS = 0.6;
 /** From here on who wrote says it for a mark: of marks as such any takes turns. */
 const WRITERS_DIFFER = 0.5;
 
+/** Whether two of a column's values are those of most of its rows. */
+function areMost({ profile: p }: SheetColumn): boolean {
+	const [a, b] = [...p.distinct.values()].sort((x, y) => y - x);
+	return (a ?? 0) + (b ?? 0) >= p.filled * MOST;
+}
+const MOST = 0.8;
+
 /**
  * A number of which one bit says which way, beside others that say something else. Only where rows with it differ from
- * those without by who wrote them, and no two values of the whole number do.
+ * those without by who wrote them.
  */
 function bitRule(column: SheetColumn, reading: MessageReading, context: Context): Weighed | null {
 	const p = column.profile;

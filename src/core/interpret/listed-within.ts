@@ -24,7 +24,8 @@ export interface ListedReactions extends ListColumn {
 	time: SheetColumn | null;
 }
 
-const EDIT_NAMED = /edit|revis|histor|version|previous|earlier|original|wording|fassung|bearbeit|fr[uü]her|ancien|anterior|precedent/i;
+const EDIT_NAMED =
+	/(?<!cr)edit|revis|histor|version|previous|earlier|original|wording|fassung|bearbeit|fr[uü]her|ancien|anterior|precedent/i;
 const REACTION_NAMED = /react|emoji|emotic|like|reakt/i;
 /** Letters of a text that is a wording; what is shorter throughout is a sign. */
 const LETTERS = 5;

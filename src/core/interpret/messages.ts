@@ -234,7 +234,7 @@ class MessageSheet {
 			group: false,
 			threadTitle: info.title,
 			members: info.members,
-			deletedFlag: flagged || this.belongings.isBinned(m, row, number),
+			deletedFlag: flagged || this.belongings.isBinned(m, row, number, sentAt),
 			guid: typeof guid === 'string' ? guid : null,
 			files,
 			attached: this.belongings.attachedTo(m, row, number),

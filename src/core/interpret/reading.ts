@@ -122,6 +122,8 @@ export interface BinReading {
 	key: SheetColumn;
 	/** What of the message it names: a column, or null for the record number. */
 	messageKey: SheetColumn | null;
+	/** When each was put there. */
+	time: TimeColumn | null;
 }
 
 /** A sheet whose rows are receipts, reactions and the like of messages. */
