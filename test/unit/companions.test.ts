@@ -113,6 +113,29 @@ describe('sheets that belong to messages', () => {
 			);
 	});
 
+	it('takes rows of a sign each that name another for reactions to it, and answers for messages', () => {
+		const signs = (column: string): Message[] =>
+			lookAt(folder, column, (db) => {
+				db.exec(`alter table letters add column ${column} integer`);
+				for (let i = 1; i <= 6; i++)
+					db.run(`insert into letters(id, person, body, sent, mine, ${column}) values(?,?,?,?,?,?)`, [
+						200 + i,
+						(i % 2) + 1,
+						'👍',
+						START + (200 + i) * 60_000,
+						0,
+						10 * i + 1
+					]);
+			});
+		const reacted = signs('about');
+		assert.equal(reacted.length, 120);
+		assert.deepEqual(
+			reacted.filter((m) => m.attached?.some((a) => a.what === '👍')).map((m) => m.record),
+			[11, 21, 31, 41, 51, 61]
+		);
+		assert.equal(signs('reply_to').length, 126);
+	});
+
 	it('takes a list of what is in the bin for the messages it names, and for no later one that has such a number again', () => {
 		const messages = lookAt(folder, 'bin', (db) => {
 			db.exec('create table trash(letter integer primary key, since integer)');

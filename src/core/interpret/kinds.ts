@@ -61,7 +61,7 @@ export function findOtherKinds(reading: MessageReading, names: readonly string[]
 /** Where no kind says it: a column that is filled in rows of a sign each, and in no other. An answer has words as well. */
 function reactionsByName(reading: MessageReading, { tables }: Context): NonNullable<MessageReading['reactions']> | null {
 	const { sheet, text } = reading;
-	for (const to of sheet.columns.filter((c) => namesFew(c, reading))) {
+	for (const to of sheet.columns.filter((c) => namesFew(c, reading) && !ANSWER_NAMED.test(c.name))) {
 		const rows = sheet.sure.slice(0, ROWS).filter((row) => keyOf(cell(row, to, tables)) !== null);
 		const areSigns = rows.every((row) => {
 			const value = cell(row, text.value, tables);
@@ -71,7 +71,9 @@ function reactionsByName(reading: MessageReading, { tables }: Context): NonNulla
 	}
 	return null;
 }
-const SIGNS_LEAST = 3;
+const SIGNS_LEAST = 4;
+/** Columns of answers, of which all can be signs by chance. */
+const ANSWER_NAMED = /repl|quot|answer|in_?resp|antw|zitat|r[ée]pon|respuesta|rispost/i;
 
 /** Whether a row is a reaction to another message. */
 export function isReaction(row: Row, { reactions, text }: MessageReading, tables: readonly Table[]): boolean {
