@@ -71,8 +71,9 @@ export function carve(b: Uint8Array, from: number, to: number, ctx: CarveContext
 			else if (ctx.encoding === 'utf8' && found.from === b) text = longestText(found);
 		}
 	}
-	const kept = withoutOverwrittenEnds(b, resolveOverlaps(b, clean, ctx), headers.subarray(0, headerCount), ctx);
-	const cuts = overwritten.map((found) => cutAt(b, found, whereOverwritten(b, found, kept, ctx), ctx)).filter((cut) => cut !== null);
+	const ended = (cells: Weighed[]): Weighed[] => withoutOverwrittenEnds(b, cells, headers.subarray(0, headerCount), ctx);
+	const kept = ended(resolveOverlaps(b, clean, ctx));
+	const cuts = ended(overwritten.flatMap((found) => cutAt(b, found, whereOverwritten(b, found, kept, ctx), ctx) ?? []));
 	for (const cut of cuts.sort((x, y) => y.score - x.score)) if (!kept.some((k) => k.start < cut.end && k.end > cut.start)) kept.push(cut);
 	return kept.sort((a, z) => a.start - z.start).map((w) => taken(w, ctx.encoding));
 }

@@ -114,8 +114,9 @@ function headWithin(b: Uint8Array, cell: Weighed, headers: Int32Array, ctx: Carv
 	return -1;
 }
 
-/** Letters that the first bytes of a cell can pass for: payload length and rowid. */
-const HEAD_LETTERS = 3;
+/** Letters that the first bytes of a cell can pass for: payload length and rowid; and those that its header can as well. */
+const FIRST_LETTERS = 3;
+const HEAD_LETTERS = 8;
 
 /** A cell whose cut text ends in letters of another writing gives them up: they can be the first bytes of a cell that is gone again. */
 function withoutOtherLetters(b: Uint8Array, cell: Weighed, little: boolean): Weighed {
@@ -123,9 +124,14 @@ function withoutOtherLetters(b: Uint8Array, cell: Weighed, little: boolean): Wei
 	let from = cell.body;
 	for (let k = 0; k < cell.cut; k++) from += sizeOfSerialType(cell.types[k]!);
 	const end = cell.limit - ((cell.limit - from) % 2);
+	const isOther = (at: number): boolean => isOtherWriting(b, from, at, at + 2, little);
 	for (let n = HEAD_LETTERS; n > 0; n--) {
 		const middle = end - 2 * n;
-		if (middle > from && isOtherWriting(b, from, middle, middle + 2, little)) return { ...cell, limit: middle };
+		if (middle <= from || !isOther(middle)) continue;
+		// A word in another writing is of one; bytes that are no text are of several.
+		const others = new Set<number>();
+		for (let at = middle; at < end; at += 2) if (isOther(at)) others.add(writingOf(b[at + (little ? 1 : 0)]!));
+		if (n <= FIRST_LETTERS || others.size > 1) return { ...cell, limit: middle };
 	}
 	return cell;
 }
