@@ -51,6 +51,13 @@ describe('CSV', () => {
 		for (const bad of ['=1+1', '+cmd', '-2', '@SUM(A1)', '\t=1', ' =1', '\n=1', '＝1+1', '|x', '%0A'])
 			assert.ok(cells(recordCsv(record([message(bad)])))[1]![8]!.startsWith("'"), JSON.stringify(bad));
 	});
+	it('names nobody as the writer of a message whose way is not known', () => {
+		const writers = (more: Partial<RecordMessage>): string | undefined => cells(recordCsv(record([message('ok', more)])))[1]![5];
+		assert.equal(writers({ direction: 'in' }), 'Odile Marchetti');
+		assert.equal(writers({ direction: 'out' }), 'Piet Hallorann');
+		assert.equal(writers({ direction: null }), 'Writer not known: Odile Marchetti or Piet Hallorann');
+		assert.equal(writers({ direction: null, person: null, correspondent: null }), 'Direction not known');
+	});
 	it('ends lines as the standard says and has one width', () => {
 		const csv = recordCsv(record([message('a\nb "c", d'), message(null)]));
 		assert.ok(csv.startsWith('\ufeff') && csv.endsWith('\r\n'));

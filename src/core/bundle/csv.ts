@@ -51,7 +51,7 @@ export function recordCsv(record: BundleRecord): string {
 					at?.time ?? '',
 					at ? `${at.offset}${m.zoned ? '' : ' (source states no zone)'}` : '',
 					m.sentAt === null ? '' : new Date(m.sentAt).toISOString(),
-					writerOf(m, record),
+					writerOf(m, record.owner),
 					m.correspondent ?? '',
 					m.direction === 'out' ? 'sent' : m.direction === 'in' ? 'received' : 'not known',
 					m.text ?? '',

@@ -5,3 +5,4 @@ export { recordSchema, type BundleRecord, type RecordMessage, type RecordThread 
 export { TEMPLATE } from './template';
 export { offsetsBetween, writtenTime } from './times';
 export { sumsFile, SUMS_NAME } from './sums';
+export { writerOf } from './writer';

@@ -81,7 +81,7 @@ function lineOf(m: RecordMessage, record: BundleRecord): PageLine {
 		time: at?.time ?? '',
 		letter: STANDING_LETTER[m.standing],
 		standing: m.standing,
-		writer: m.earlierWordingOf ? `${writerOf(m, record)}, earlier wording` : writerOf(m, record),
+		writer: m.earlierWordingOf ? `${writerOf(m, record.owner)}, earlier wording` : writerOf(m, record.owner),
 		text: tidy(m.text ?? '(no text)'),
 		lang: languageOf(m.text ?? ''),
 		note: notes.join('. ')

@@ -1,7 +1,9 @@
-import type { BundleRecord, RecordMessage } from './record';
+import type { RecordMessage } from './record';
 
-/** Who wrote a message, as the record names them. */
-export function writerOf(m: RecordMessage, record: Pick<BundleRecord, 'owner'>): string {
-	if (m.direction === 'out') return record.owner;
-	return m.person ?? m.correspondent ?? (m.direction === 'in' ? 'Writer not known' : 'Direction not known');
+/** Who wrote a message, as the screen and the record name them; where that is not known, who it can have been. */
+export function writerOf(m: Pick<RecordMessage, 'direction' | 'person' | 'correspondent'>, owner: string): string {
+	if (m.direction === 'out') return owner;
+	const other = m.person ?? m.correspondent;
+	if (m.direction === 'in') return other ?? 'Writer not known';
+	return other === null ? 'Direction not known' : `Writer not known: ${other} or ${owner}`;
 }

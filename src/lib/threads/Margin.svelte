@@ -85,7 +85,9 @@
 			<dl>
 				{#if message.record !== null}<dt class="soft">{message.table}</dt>
 					<dd>record {message.record}</dd>{:else}<dt class="soft">{message.table}</dt>
-					<dd class="soft">record number overwritten</dd>{/if}
+					<dd class="soft">
+						{detail.sightings.every((s) => s.method === 'preview') ? 'the message’s own row is gone' : 'record number overwritten'}
+					</dd>{/if}
 				{#each detail.stored as [column, value, read] (column)}
 					<dt class="soft">{column}</dt>
 					<dd>

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { writerOf } from '$core/bundle';
 	import StandingMark from '$lib/ui/StandingMark.svelte';
 	import { theCase } from '$lib/state/case.svelte';
 	import { timeOfDay, timeWithSeconds, shortDay } from '$lib/state/zone';
@@ -26,11 +27,7 @@
 	let { message, earlier, zone, owner, focused, picked, hit, find, captures, onlyIn, onfocus, onpick }: Props = $props();
 
 	const SHOWN = 6000;
-	const writer = $derived(
-		message.direction === 'out'
-			? owner
-			: (message.person ?? message.correspondent ?? (message.direction === 'in' ? 'Writer not known' : 'Direction not known'))
-	);
+	const writer = $derived(writerOf(message, owner));
 	const text = $derived(message.text && message.text.length > SHOWN ? message.text.slice(0, SHOWN) : message.text);
 </script>
 
