@@ -2,6 +2,7 @@
 import type { Row, Table } from '../model';
 import type { Context } from './context';
 import type { MessageReading } from './reading';
+import { isSign } from './profile';
 import { keyOf } from './refs';
 import { cell, type SheetColumn } from './sheet';
 
@@ -125,9 +126,6 @@ function reacts(k: Kind, rows: number): SheetColumn | null {
 	if (k.rows > rows * MOST_OTHERS || k.texts.length < k.rows || !k.texts.every(isSign)) return null;
 	return [...k.naming].find(([, n]) => n === k.rows)?.[0] ?? null;
 }
-
-/** One or two emoji and nothing else. */
-const isSign = (text: string): boolean => /^(?:\p{Extended_Pictographic}|\p{Emoji_Component}){1,8}$/u.test(text) && !/^\d+$/.test(text);
 
 const LINES_LEAST = 3;
 /** Share of such lines that differ, at most. */

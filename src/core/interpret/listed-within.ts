@@ -3,6 +3,7 @@ import type { Row, Standing, Table } from '../model';
 import { addressShare, textScore } from './columns';
 import { entriesIn, listColumns, type ListColumn } from './lists';
 import type { Party } from './people';
+import { isSign } from './profile';
 import { keyOf } from './refs';
 import { cell, type Sheet, type SheetColumn } from './sheet';
 import { timeOf } from './time';
@@ -54,11 +55,10 @@ export const listedReactions = (sheet: Sheet, tables: readonly Table[]): ListedR
 		const columns = list.entries.columns.filter((c) => c.profile.texts > 0 && !c.profile.time);
 		const what = columns.find((c) => c.profile.averageLength <= SIGN && addressShare(c) < 0.4 && c.profile.uuid < 0.5);
 		const who = columns.find((c) => c !== what && (addressShare(c) > 0.4 || c.profile.token > 0.8)) ?? null;
-		return what && (isEmoji(what) || named(REACTION_NAMED, list)) ? [{ ...list, what, who, time: timeIn(list.entries) }] : [];
+		return what && (areSigns(what) || named(REACTION_NAMED, list)) ? [{ ...list, what, who, time: timeIn(list.entries) }] : [];
 	});
 
-const isEmoji = ({ profile: p }: SheetColumn): boolean =>
-	[...p.distinct.keys()].every((v) => /^(?:\p{Extended_Pictographic}|\p{Emoji_Component})+$/u.test(String(v)) && !/^\d+$/.test(String(v)));
+const areSigns = ({ profile: p }: SheetColumn): boolean => [...p.distinct.keys()].every((v) => isSign(String(v)));
 
 export const wordingsIn = (row: Row, list: ListedWordings, tables: readonly Table[]): Wording[] =>
 	entriesIn(row, list, tables).flatMap((entry) => {

@@ -36,6 +36,10 @@ export interface Profile {
 
 const DISTINCT_KEPT = 20_000;
 
+/** Whether a text is an emoji or a few, and nothing else: digits are parts of some. */
+export const isSign = (text: string): boolean =>
+	/^(?:\p{Extended_Pictographic}|\p{Emoji_Component}){1,8}$/u.test(text) && !/^\d+$/.test(text);
+
 export const PHONE = /^(?:tel:)?(?:\+|\(\+?)?\d[\d\s().\-/]{4,22}\d$/i;
 export const EMAIL = /^[^\s@<>]+@[^\s@<>]+\.[^\s@<>]{2,}$/;
 export const UUID = /^\{?[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}\}?$|^[0-9a-f]{16,64}$/i;

@@ -14,6 +14,7 @@ import { isPath } from './files';
 import { readMessages } from './message-sheet';
 import type { Guess, MembersReading, MessageReading, PersonReading, SheetRole, StoreReading, ThreadReading } from './reading';
 import { personEntriesIn } from './person-entries';
+import { isSign } from './profile';
 import { keyOf, keysOf, raiseNamesakes, referencesOf } from './refs';
 import { cell, type Sheet, type SheetColumn } from './sheet';
 import { isJoin, isNamed, looksLikeThreads, readThreadSheet } from './threads';
@@ -418,8 +419,7 @@ const MET_AGAIN = 3;
 const ALWAYS_NAMED = 0.9;
 
 /** A few signs that come again and again: reactions. */
-const isSignsAlone = ({ profile: p }: SheetColumn): boolean =>
-	!p.many && [...p.distinct.keys()].every((v) => /^(?:\p{Extended_Pictographic}|\p{Emoji_Component})+$/u.test(String(v)));
+const isSignsAlone = ({ profile: p }: SheetColumn): boolean => !p.many && [...p.distinct.keys()].every((v) => isSign(String(v)));
 
 /** Tables of what was typed and never sent. */
 const UNSENT = /draft|entwurf|entw[üu]rfe|brouillon|borrador|bozz[ae]|rascunho/i;
