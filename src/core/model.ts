@@ -51,6 +51,8 @@ export interface Row {
 	values: (Value | undefined)[];
 	/** Column whose value is only the beginning of what was stored, or -1. */
 	cut: number;
+	/** Of a text whose middle is gone, what is left behind it, and how many bytes are not. */
+	rest?: { text: string; lost: number } | undefined;
 	standing: Standing;
 	grade: Grade;
 	sightings: Sighting[];

@@ -23,6 +23,7 @@ export interface RowPlace {
 /** A row with its first sighting. Sightings and, where a reader is given, values are made only when asked for. */
 export class HarvestedRow implements Row {
 	moreSightings: number | undefined = undefined;
+	rest: Row['rest'] = undefined;
 	private seen: Sighting[] | null = null;
 
 	constructor(

@@ -9,6 +9,7 @@ import { inferPageSize, isPageSize, readDatabaseHeader, type DatabaseHeader } fr
 import { readJournal, type Journal } from './journal';
 import { cellPointer, INTERIOR_INDEX, INTERIOR_TABLE, LEAF_INDEX, LEAF_TABLE, readPageHeader, type PageHeader } from './page';
 import { LaidView, type PageAt, type PageView } from './view';
+import type { ChainRead } from './carve/found';
 import { readWal, type Wal } from './wal';
 
 /** What a page is in the present state. */
@@ -248,18 +249,13 @@ export class Database {
 
 	/**
 	 * The payload of a cell that overflows: its local part, then the chain (section 1.5 "Cell Payload Overflow Pages"). `complete` is false where
-	 * the chain breaks, loops, or `allowed` refuses a page; then `payload` is what could be read.
+	 * the chain breaks, loops, or `allowed` refuses a page; then `payload` is what could be read, and `broke` the page that
+	 * could not, or the first where the chain does not end with the payload.
 	 */
-	readOverflow(
-		view: PageView,
-		local: Uint8Array,
-		size: number,
-		first: number,
-		allowed: (page: number) => boolean
-	): { payload: Uint8Array; complete: boolean; pages: number[] } {
+	readOverflow(view: PageView, local: Uint8Array, size: number, first: number, allowed: (page: number) => boolean): ChainRead {
 		const limit = (view.pageCount + this.filePages + 1) * this.pageSize;
 		const pages: number[] = [];
-		if (size > limit) return { payload: local.slice(), complete: false, pages };
+		if (size > limit) return { payload: local.slice(), complete: false, pages, broke: 0 };
 		const parts: Uint8Array[] = [local.slice()];
 		let have = local.length;
 		let next = first;
@@ -280,7 +276,8 @@ export class Database {
 			payload.set(part, at);
 			at += part.length;
 		}
-		return { payload, complete: have === size && (have === local.length || next === 0), pages };
+		const complete = have === size && (have === local.length || next === 0);
+		return { payload, complete, pages, broke: complete ? 0 : have < size ? next : first };
 	}
 }
 

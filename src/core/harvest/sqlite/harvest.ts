@@ -9,7 +9,7 @@ import { HarvestedRow, type RowPlace } from '../row';
 import { sameValue } from '../compare';
 import { RowBook, type KeptTaker } from '../rowbook';
 import { carve, carveCell } from './carve/carve';
-import type { CarveContext, Found } from './carve/found';
+import type { CarveContext, Found, GoesOn } from './carve/found';
 import { surest } from './carve/overlaps';
 import { ShapeIndex } from './compiled';
 import { Database, MOST_OWNERS, PageUse, type StoreFiles } from './database';
@@ -28,6 +28,7 @@ import {
 	type PageHeader
 } from './page';
 import { entryRow, saysSomething } from './entries';
+import { FreedChains } from './freed-chains';
 import { learnFromFreed } from './freed-shapes';
 import { inferEncoding, inferTables } from './infer';
 import { CellReader, declaredOrder, placeOf } from './reader';
@@ -67,11 +68,26 @@ export class StoreHarvest implements Harvested {
 	/** Further roots of tables told from their rows alone. */
 	private readonly moreRoots = new Map<number, number[]>();
 	private reached: Reach | null = null;
-	/** Overflow pages that cells found in freed space lead to. */
+	/** Overflow pages that cells of earlier states lead to. */
 	private readonly chained = new Set<number>();
+	/** Chains that cells found in freed space lead to, of the present state. */
+	private readonly chains: FreedChains;
+	/** Where rows go on that are not in the book yet. */
+	private readonly goingOn = new Map<HarvestedRow, GoesOn>();
 
 	constructor(files: StoreFiles) {
-		this.db = new Database(files);
+		const db = (this.db = new Database(files));
+		this.chains = new FreedChains(
+			db,
+			(page) => this.isFree(page),
+			(page) => db.use[page] === PageUse.FreelistTrunk
+		);
+	}
+
+	/** Whether nothing uses a page in the present state. */
+	private isFree(page: number): boolean {
+		const { use } = this.db;
+		return page > 1 && (page >= use.length || use[page] === PageUse.FreelistLeaf || use[page] === PageUse.Unreached);
 	}
 
 	get notes(): Note[] {
@@ -98,12 +114,14 @@ export class StoreHarvest implements Harvested {
 		}
 		if ((reach === 'freed' || reach === 'raw') && this.reached === 'logs') {
 			yield* this.freed();
+			this.settleChains();
 			this.reached = 'freed';
 		}
 		if (reach === 'raw' && this.reached === 'freed') {
 			yield* this.raw();
 			// Entries of indexes come last: they are parts of rows, and must find those first.
 			for (const row of this.entries.splice(0)) this.book.addLost(row, [row.table]);
+			this.settleChains();
 			this.strays();
 			this.reached = 'raw';
 		}
@@ -524,9 +542,7 @@ export class StoreHarvest implements Harvested {
 
 	private context(view: PageView, preferred: Shape | null, shapes = this.shapeIndex, index = false): CarveContext {
 		const { db } = this;
-		const free = (page: number): boolean =>
-			page > 1 &&
-			(view !== db.current || db.use[page] === PageUse.FreelistLeaf || db.use[page] === PageUse.Unreached || page >= db.use.length);
+		const free = (page: number): boolean => (view === db.current ? this.isFree(page) : page > 1);
 		return {
 			usable: db.usable,
 			encoding: db.encoding,
@@ -535,17 +551,25 @@ export class StoreHarvest implements Harvested {
 			index,
 			overflow: (local, size, first) => {
 				const chain = db.readOverflow(view, local, size, first, free);
-				// Which pages an earlier state used is not known: of a chain that breaks there, each may be another row's by then.
-				const foreign = view !== db.current && !chain.complete;
-				return this.claimed(foreign ? { payload: local.slice(), complete: false, pages: [] } : chain);
+				if (view !== db.current && chain.complete) for (const page of chain.pages) this.chained.add(page);
+				return chain;
 			}
 		};
 	}
 
-	/** Pages of chains that a cell leads to the end of: they are no strays. */
-	private claimed<T extends { complete: boolean; pages: number[] }>(chain: T): T {
-		if (chain.complete) for (const page of chain.pages) this.chained.add(page);
-		return chain;
+	/** Takes back what freed cells were given of pages that are another's, and gives them what is left behind a break. */
+	private settleChains(): void {
+		for (const { row, shape, left } of this.chains.settle()) {
+			const values = [...row.values];
+			left.values.forEach((value, k) => {
+				if (k !== shape.rowidAt) values[shape.order[k]!] = value;
+			});
+			row.values = values;
+			row.cut = left.cut < 0 ? -1 : shape.order[left.cut]!;
+			row.rest = left.rest ?? undefined;
+			row.grade = 'fragment';
+			for (const sighting of row.sightings) sighting.grade = 'fragment';
+		}
 	}
 
 	/**
@@ -556,8 +580,7 @@ export class StoreHarvest implements Harvested {
 		const { db } = this;
 		const free: number[] = [];
 		for (let page = 2; page <= db.current.pageCount; page++) {
-			const use = db.use[page]!;
-			if ((use === PageUse.FreelistLeaf || use === PageUse.Unreached) && !this.chained.has(page)) free.push(page);
+			if (this.isFree(page) && !this.chained.has(page) && !this.chains.owned.has(page)) free.push(page);
 		}
 		const found = strayTexts(free, db.current, db.usable, db.encoding);
 		const owner = found.length > 0 ? longTexts(this.book.rows, db.usable) : null;
@@ -769,7 +792,10 @@ export class StoreHarvest implements Harvested {
 				}
 				row.tableKnown = table >= 0;
 				row.table = table >= 0 ? table : shape.tables[0]!;
-				this.book.addLost(row, table >= 0 ? [table] : shape.tables);
+				const known = this.book.addLost(row, table >= 0 ? [table] : shape.tables);
+				const goesOn = this.goingOn.get(row);
+				if (known && goesOn) this.chains.add(known, goesOn);
+				this.goingOn.delete(row);
 			}
 		}
 	}
@@ -803,7 +829,7 @@ export class StoreHarvest implements Harvested {
 			values[c] =
 				k === found.shape.rowidAt ? (found.rowid ?? undefined) : k < found.values.length ? found.values[k] : table.columns[c]!.defaultValue;
 		}
-		return new HarvestedRow(
+		const row = new HarvestedRow(
 			table.index,
 			false,
 			table.withoutRowid ? null : found.rowid,
@@ -815,6 +841,8 @@ export class StoreHarvest implements Harvested {
 			found.start,
 			found.end - found.start
 		);
+		if (found.goesOn && standing === 'remnant') this.goingOn.set(row, found.goesOn);
+		return row;
 	}
 
 	// ── raw bytes ──────────────────────────────────────────────────────────────────────────────────────────────

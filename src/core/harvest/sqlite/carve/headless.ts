@@ -9,11 +9,16 @@ import { readVarint, sizeOfVarint, varintLength } from '../varint';
 import type { CarveContext } from './found';
 import { BEYOND_DOUBT, isLikelier, LEAST, PREFERRED, settle, type Weighed } from './settle';
 import { types } from './weigh';
-import { wholeCellAt } from './whole-cell';
+import { isHeadOfCell, wholeCellAt } from './whole-cell';
 
 const FILLS_ITS_BLOCK = 4;
 
+/** How much of an overflowing payload lies on the page depends on all of its length: that it fills the block is no chance. */
+const GOES_ON_FROM_ITS_END = 4;
+
 const FOLLOWED = 2;
+/** A block is as long as what was freed into it: what does not fill it was joined by another. */
+const FOLLOWED_BY_NOTHING = 4;
 
 /** A table of so few rows has lost few: taken off on pages that are not its own. */
 const FEW = 20;
@@ -69,6 +74,14 @@ class Headless {
 		return size >= 4 && end + size <= ctx.usable && (next === 0 || (next > end && next < ctx.usable));
 	}
 
+	/** Whether what comes after a cell is another as it was written. */
+	private followedByHead(found: Weighed): boolean {
+		const there = isHeadOfCell(this.b, found.end, this.limit, this.ctx);
+		// The types looked at stand where those of the reading stood, of which more may be tried.
+		types.set(found.types);
+		return there;
+	}
+
 	/** `proven`: how much of the header is still there, in points. */
 	private consider(found: Weighed | null, proven: number): void {
 		if (!found) return;
@@ -79,10 +92,16 @@ class Headless {
 		if (found.shape === this.ctx.preferred) found.score += PREFERRED;
 		else if (found.shape.rows < FEW) found.score -= FEW_HAVE_LOST;
 		const rest = this.s + this.size - found.end;
-		if (rest >= 0 && rest <= 3 && found.grade !== 'fragment') {
-			found.score += rest === 0 ? FILLS_ITS_BLOCK : FILLS_ITS_BLOCK - 1;
+		// One that goes on elsewhere ends on its page where its payload's length says, however much of the rest is lost.
+		const goesOn = found.goesOn !== null;
+		if (rest >= 0 && rest <= 3 && (found.grade !== 'fragment' || goesOn)) {
+			found.score += (rest === 0 ? FILLS_ITS_BLOCK : FILLS_ITS_BLOCK - 1) + (goesOn ? GOES_ON_FROM_ITS_END : 0);
 			found.fills = true;
 		} else if (this.followed(found.end)) found.score += FOLLOWED;
+		else if (rest > 3 && !this.followedByHead(found)) {
+			if (isAmidLetters(this.b, found.end)) return;
+			found.score -= FOLLOWED_BY_NOTHING;
+		}
 		// One value alone, and nothing around it that agrees: any text would do.
 		if (!found.fills && found.shape !== this.ctx.preferred && valued(found.types) < 2) return;
 		found.score += proven;
@@ -189,6 +208,12 @@ class Headless {
 	}
 }
 
+/** Whether plain letters stand before and behind an offset: a cell begins with numbers, of which no six are all letters. */
+function isAmidLetters(b: Uint8Array, at: number): boolean {
+	for (let k = at - 2; k < at + 6; k++) if (!(b[k]! >= 0x20 && b[k]! < 0x7f)) return false;
+	return true;
+}
+
 /** Values that take bytes. */
 const valued = (cellTypes: Int32Array): number => cellTypes.reduce((n, type) => n + Number(sizeOfSerialType(type) > 0), 0);
 
@@ -230,6 +255,8 @@ function typesOf(b: Uint8Array, at: number, limit: number, compiled: CompiledSha
 		if (cursor >= limit) return -1;
 		let type = b[cursor]!;
 		if (type < 0x80) cursor++;
+		// The engine writes no varint longer than it must be.
+		else if (type === 0x80) return -1;
 		else {
 			type = readVarint(b, cursor, limit);
 			if (varintLength === 0 || type > 0x7fffffff) return -1;

@@ -4,8 +4,8 @@ import type { Grade, Value } from '../../../model';
 import { localPayload } from '../page';
 import { readValue, sizeOfSerialType } from '../record';
 import { BLOB, classOfSerialType, type Shape } from '../shape';
-import type { CarveContext, Found } from './found';
-import { types, weigh, weighedBadAt, weighedBlobAt, weighedComplete, weighedCut, weighedProof } from './weigh';
+import type { CarveContext, Found, GoesOn } from './found';
+import { types, weigh, weighedBadAt, weighedBlobAt, weighedCut, weighedProof } from './weigh';
 
 /** What a cell must weigh to be taken. The fewer of its own bytes prove it, the more its values must. */
 export const LEAST = { whole: 2.5, entry: 8, fragment: 6, headless: 5, headlessFragment: 9 };
@@ -36,6 +36,8 @@ export interface Weighed {
 	fills: boolean;
 	/** Where the first text starts that is none, or -1. */
 	bad: number;
+	/** Of a cell that overflows: what is needed to follow its chain again. */
+	goesOn: GoesOn | null;
 	/** Leading columns whose values another reading, as good, has otherwise: they count as lost. */
 	unsure: number;
 }
@@ -68,6 +70,7 @@ const weighed = (a: Attempt, end: number, grade: Grade, score: number, from: Uin
 	limit,
 	fills: false,
 	bad: -1,
+	goesOn: null,
 	unsure: 0
 });
 
@@ -105,30 +108,39 @@ function damaged(b: Uint8Array, a: Attempt, bad: number, until: number, end: num
 const leastOfFragment = (headless: boolean, shape: Shape): number =>
 	(headless ? LEAST.headlessFragment : LEAST.fragment) + (shape.rows < 8 ? LITTLE_KNOWN : 0);
 
+/**
+ * A cell that overflows. A chain followed to its end is of it where its values are what they should be; of one that
+ * breaks, or is another's by now, only what lies on this page is sure (see `FreedChains`).
+ */
 function settleOverflowing(b: Uint8Array, a: Attempt, local: number, to: number, ctx: CarveContext): Weighed | null {
-	const end = a.h + local + 4;
-	if (end > to) return null;
+	const { h, body, count, shape } = a;
+	const end = h + local + 4;
+	const limit = Math.min(h + local, to);
 	// The local part first: most chance likenesses fall here, without a page being read.
-	if (Number.isNaN(weigh(b, a.body, a.h + local, a.count, a.shape, ctx.encoding)) || weighedBadAt >= 0) return null;
-	const chain = ctx.overflow(b.subarray(a.h, a.h + local), a.payload, readU32Be(b, a.h + local));
-	const score = weigh(chain.payload, a.body - a.h, chain.payload.length, a.count, a.shape, ctx.encoding);
-	if (!(score >= LEAST.whole) || weighedBadAt >= 0) return null;
-	return weighed(
-		a,
-		end,
-		weighedComplete && chain.complete ? (a.headless ? 'rebuilt' : 'whole') : 'fragment',
-		score,
-		chain.payload,
-		a.body - a.h,
-		chain.payload.length
-	);
+	const here = weigh(b, body, limit, count, shape, ctx.encoding);
+	if (Number.isNaN(here) || weighedBadAt >= 0) return null;
+	if (end > to) return here >= leastOfFragment(a.headless, shape) ? weighed(a, to, 'fragment', here, b, body, limit) : null;
+	const first = readU32Be(b, h + local);
+	const goesOn = { local: b.subarray(h, limit), body: body - h, size: a.payload, types, shape, first, pages: [], broke: 0 };
+	const chain = ctx.overflow(goesOn.local, a.payload, first);
+	const { payload, pages } = chain;
+	const score = weigh(payload, body - h, payload.length, count, shape, ctx.encoding);
+	const agreed = score >= LEAST.whole && weighedBadAt < 0;
+	if (chain.complete && agreed) {
+		const found = weighed(a, end, a.headless ? 'rebuilt' : 'whole', score, payload, body - h, payload.length);
+		return { ...found, goesOn: { ...goesOn, types: found.types, pages } };
+	}
+	// Pages that are another's by now say nothing for it: its own must do.
+	if (!(weigh(b, body, limit, count, shape, ctx.encoding) >= (agreed ? LEAST.whole : leastOfFragment(a.headless, shape)))) return null;
+	const found = weighed(a, end, 'fragment', here, b, body, limit);
+	return { ...found, goesOn: { ...goesOn, types: found.types, broke: chain.complete ? first : chain.broke } };
 }
 
 /** Of two that weigh the same the one of the larger table: it has lost more. */
 export const isLikelier = (a: Weighed, b: Weighed): boolean => a.score - b.score > prior(b.shape) - prior(a.shape);
 const prior = (shape: Shape): number => Math.min(1.5, Math.log10(shape.rows + 1) * 0.5);
 
-function valuesAt(
+export function valuesAt(
 	b: Uint8Array,
 	body: number,
 	limit: number,
@@ -151,7 +163,7 @@ function valuesAt(
 	return values;
 }
 
-function cutTextAt(b: Uint8Array, from: number, to: number, encoding: Encoding): string {
+export function cutTextAt(b: Uint8Array, from: number, to: number, encoding: Encoding): string {
 	let end = to;
 	if (encoding === 'utf8') {
 		// Step back over a last character that is not whole.
@@ -177,6 +189,7 @@ export function taken(w: Weighed, encoding: Encoding): Found {
 		grade: w.grade,
 		score: w.score,
 		types: w.types,
-		body: w.body
+		body: w.body,
+		goesOn: w.goesOn && { ...w.goesOn, local: w.goesOn.local.slice() }
 	};
 }

@@ -55,7 +55,7 @@ export function weigh(b: Uint8Array, body: number, limit: number, count: number,
 			if (cls === TEXT && left >= 3 && weighedCut < 0) {
 				if (isCutText(b, at, limit, encoding)) {
 					weighedCut = k;
-					score += Math.min(left, 10) * 0.5;
+					score += Math.min(left, 10) * 0.5 + longText(left, shape, encoding);
 				} else if (weighedBadAt < 0 && encoding === 'utf8') weighedBadAt = at;
 			} else if (cls === BLOB && left >= CUT_BLOB && weighedCut < 0 && shape.lead[k]! > 0 && b[at] === shape.lead[k]) {
 				weighedCut = k;
@@ -95,6 +95,16 @@ export function weigh(b: Uint8Array, body: number, limit: number, count: number,
 	weighedProof = score;
 	return score + nulls * 0.3;
 }
+
+/**
+ * What a long text that is cut weighs beyond its beginning: what is no text hardly goes on for so long. Not on index pages,
+ * whose cells have so small a head that one beginning a byte off is read as well.
+ */
+function longText(size: number, shape: Shape, encoding: Encoding): number {
+	if (encoding !== 'utf8' || shape.withoutRowid || shape.entryOf) return 0;
+	return Math.min(Math.max(size - 10, 0), LONG_TEXT) * 0.05;
+}
+const LONG_TEXT = 80;
 
 /** Bytes of a blob that is cut from which its beginning is one like those of its column. */
 const CUT_BLOB = 8;
