@@ -165,7 +165,10 @@ const standsBehind = (b: Uint8Array, o: number, before: readonly number[]): bool
 	o >= before.length && before.every((byte, i) => b[o - before.length + i] === byte);
 
 /** The longest text that a length of this form stands in front of, exactly; behind `before`, if there is one. */
-function textInside(b: Uint8Array, form: LengthForm, before: readonly number[] = []): Inside | null {
+const textInside = (b: Uint8Array, form: LengthForm, before: readonly number[] = []): Inside | null =>
+	textBehind(b, form, before) ?? (before.length > 0 ? textBehind(b, form, []) : null);
+
+function textBehind(b: Uint8Array, form: LengthForm, before: readonly number[]): Inside | null {
 	let best: Inside | null = null;
 	for (let o = 0; o < Math.min(b.length, LOOKED_THROUGH); o++) {
 		if (!standsBehind(b, o, before)) continue;
@@ -177,7 +180,7 @@ function textInside(b: Uint8Array, form: LengthForm, before: readonly number[] =
 		if (end > b.length || (best && at.length <= best.end - best.start)) continue;
 		if (isText(b, start, end, 'utf8')) best = { form, start, end };
 	}
-	return best ?? (before.length > 0 ? textInside(b, form) : null);
+	return best;
 }
 
 /** The text that a length stands in front of which goes beyond the bytes that are left: the longest such. */
@@ -311,18 +314,28 @@ const VARIED = 0.5;
 /** Values that such bytes are told from, at least and at most, and how far into each. */
 const MARKED_SEEN = 8;
 const MARKED_SAMPLED = 60;
+const READ_SAMPLED = 1000;
 const MARKED_WITHIN = 4096;
 
 interface Candidate extends Pick<BodyReading, 'before'> {
 	form: LengthForm;
 	letters: number;
+	/** Values in which there is a text of this form. */
+	read: number;
 }
+
+/** Another form makes longer texts, or reads more of the values and loses nothing: lengths that need more bytes are seldom. */
+const isBetter = (a: Candidate, b: Candidate): boolean => b.letters > a.letters * 1.02 || (b.read > a.read && b.letters >= a.letters);
 
 /** The form of length whose texts, over all values, are longest; those that stand behind the same bytes in each come first. */
 function insideBinary(values: readonly Uint8Array[]): BodyReading | null {
 	const all = values.reduce((sum, v) => sum + v.length, 0);
-	const better = (a: Candidate | null, b: Candidate | null): Candidate | null => (b && (!a || b.letters > a.letters * 1.02) ? b : a);
-	const marked = LENGTHS.map((form) => behindTheSame(values, form)).reduce(better, null);
+	const better = (a: Candidate | null, b: Candidate | null): Candidate | null => (b && (!a || isBetter(a, b)) ? b : a);
+	const sample = spread(values, MARKED_SAMPLED);
+	const more = spread(values, READ_SAMPLED);
+	const marked = LENGTHS.map((form) => behindTheSame(sample, form))
+		.map((found) => found && overMore(found, more, values.length))
+		.reduce(better, null);
 	const longest = LENGTHS.map((form) => anywhere(values, form)).reduce(better, null);
 	if (marked && marked.letters >= all * TEXTS_MARKED) return { kind: 'inside-binary', length: marked.form, before: marked.before! };
 	return longest && longest.letters >= all * TEXTS ? { kind: 'inside-binary', length: longest.form } : null;
@@ -330,13 +343,27 @@ function insideBinary(values: readonly Uint8Array[]): BodyReading | null {
 
 function anywhere(values: readonly Uint8Array[], form: LengthForm): Candidate | null {
 	const found = values.map((value) => textInside(value, form)).filter((inside) => inside !== null);
-	return found.length >= values.length * 0.8 ? { form, letters: found.reduce((sum, { start, end }) => sum + end - start, 0) } : null;
+	return found.length >= values.length * 0.8
+		? { form, letters: found.reduce((sum, { start, end }) => sum + end - start, 0), read: found.length }
+		: null;
+}
+
+/** What a candidate reads of more values than it was told from; its letters are those of all `count`. */
+function overMore(found: Candidate, values: readonly Uint8Array[], count: number): Candidate {
+	const texts = values.map((value) => textBehind(value, found.form, found.before!)).filter((inside) => inside !== null);
+	const letters = texts.reduce((sum, { start, end }) => sum + end - start, 0);
+	return { ...found, letters: (letters * count) / values.length, read: texts.length };
+}
+
+/** As many of the values as that, from all over them. */
+function spread<T>(values: readonly T[], most: number): readonly T[] {
+	const step = values.length / most;
+	return step <= 1 ? values : Array.from({ length: most }, (_, i) => values[Math.floor(i * step)]!);
 }
 
 /** The bytes behind which a text that varies stands in nearly all values: those of all whose texts are longest. */
-function behindTheSame(all: readonly Uint8Array[], form: LengthForm): Candidate | null {
-	if (all.length < MARKED_SEEN) return null;
-	const values = all.slice(0, MARKED_SAMPLED);
+function behindTheSame(values: readonly Uint8Array[], form: LengthForm): Candidate | null {
+	if (values.length < MARKED_SEEN) return null;
 	let best: Candidate | null = null;
 	for (const bytes of [2, 1]) {
 		const texts = new Map<number, Map<number, string>>();
@@ -354,8 +381,8 @@ function behindTheSame(all: readonly Uint8Array[], form: LengthForm): Candidate 
 		for (const [before, seen] of texts) {
 			if (seen.size < values.length * MARKED || new Set(seen.values()).size < seen.size * VARIED) continue;
 			const letters = [...seen.values()].reduce((sum, text) => sum + text.length, 0);
-			const share = (letters * all.length) / values.length;
-			if (!best || share > best.letters) best = { form, letters: share, before: bytes === 2 ? [before >> 8, before & 0xff] : [before] };
+			if (!best || letters > best.letters)
+				best = { form, letters, read: seen.size, before: bytes === 2 ? [before >> 8, before & 0xff] : [before] };
 		}
 		if (best) return best;
 	}

@@ -110,7 +110,7 @@ function sortSpans(count: number): void {
 
 /**
  * Pointers of cells that are gone stay behind the array when it shrinks, or when the page becomes an interior one: where
- * they end. Those that point into the content area are told by that; older ones by following each other downwards.
+ * they end. Those that point into the content area are told by that; older ones by following each other downwards, or being the same.
  */
 function afterStalePointers(page: Uint8Array, header: PageHeader, usable: number): number {
 	let at = header.pointersEnd;
@@ -122,7 +122,8 @@ function afterStalePointers(page: Uint8Array, header: PageHeader, usable: number
 	let end = at;
 	for (let last = usable; end + 2 <= header.contentStart; end += 2) {
 		const pointer = readU16Be(page, end);
-		if (pointer > last - 4 || pointer < last - FURTHEST_CELL || pointer < end) break;
+		// As often as cells were deleted, the last pointer stays behind once more.
+		if ((pointer > last - 4 && pointer !== last) || (end > at && pointer < last - FURTHEST_CELL) || pointer < end) break;
 		last = pointer;
 	}
 	return end - at >= 2 * FOLLOWING ? end : at;

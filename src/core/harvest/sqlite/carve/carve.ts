@@ -17,7 +17,7 @@ import { findPlaces } from '../places';
 import { BEFORE_HEADER, type CarveContext, type Found } from './found';
 import { headlessCellAt } from './headless';
 import { cutAt, longestText, resolveOverlaps, whereOverwritten, withoutOverwrittenEnds } from './overlaps';
-import { BEYOND_DOUBT, taken, type Weighed } from './settle';
+import { isBeyondDoubt, taken, type Weighed } from './settle';
 import { isHeadOfCell, wholeCellAt } from './whole-cell';
 
 /** The cell that a page's own pointer names: exactly at `start`, within `end`. */
@@ -66,7 +66,7 @@ export function carve(b: Uint8Array, from: number, to: number, ctx: CarveContext
 			const within = before !== undefined && found.start < before.end && found.grade !== 'whole' && found.score <= before.score;
 			clean.push(found);
 			if (within) continue;
-			if (found.fills && found.score >= BEYOND_DOUBT) o = found.end - 1;
+			if (isBeyondDoubt(found)) o = found.end - 1;
 			// No cell begins inside proper text: a header's control bytes cannot be text.
 			else if (ctx.encoding === 'utf8' && found.from === b) text = longestText(found);
 		}

@@ -3,7 +3,7 @@ import { isCutText } from '../../../bytes';
 import { firstReached } from '../../../sorted';
 import { sizeOfSerialType } from '../record';
 import { BEFORE_HEADER, type CarveContext, type Found } from './found';
-import { BEYOND_DOUBT, LEAST, type Weighed } from './settle';
+import { isBeyondDoubt, LEAST, type Weighed } from './settle';
 import { types, weigh, weighedBadAt, weighedCut } from './weigh';
 import { isHeadOfCell } from './whole-cell';
 
@@ -96,7 +96,7 @@ const isWrittenOver = (older: Weighed, newer: Weighed): boolean =>
  */
 export function withoutOverwrittenEnds(b: Uint8Array, found: Weighed[], headers: Int32Array, ctx: CarveContext): Weighed[] {
 	return found.flatMap((cell) => {
-		const doubtful = cell.from === b && !(cell.fills && cell.score >= BEYOND_DOUBT);
+		const doubtful = cell.from === b && !isBeyondDoubt(cell);
 		const end = doubtful ? headWithin(b, cell, headers, ctx) : -1;
 		const left = end < 0 ? cell : cutAt(b, cell, end, ctx);
 		if (!left || ctx.encoding === 'utf8') return left ?? [];

@@ -9,8 +9,13 @@ import { types, weigh, weighedBadAt, weighedBlobAt, weighedCut, weighedProof } f
 
 /** What a cell must weigh to be taken. The fewer of its own bytes prove it, the more its values must. */
 export const LEAST = { whole: 2.5, entry: 8, fragment: 6, headless: 5, headlessFragment: 9 };
-/** A cell that fills its block and weighs so much is not looked into any more. */
+/** A cell that fills its block and weighs so much is not looked into any more, unless much of it can be any bytes. */
+export const isBeyondDoubt = (w: Weighed): boolean => w.fills && w.score >= BEYOND_DOUBT && !hasLongBlob(w);
 export const BEYOND_DOUBT = 16;
+
+/** Bytes of a blob in which another cell can lie. */
+const LONG_BLOB = 24;
+const hasLongBlob = (w: Weighed): boolean => w.types.some((type) => type >= 12 + 2 * LONG_BLOB && type % 2 === 0);
 export const PREFERRED = 3;
 const LITTLE_KNOWN = 7;
 
