@@ -18,6 +18,7 @@ export function messageLine(
 		id: m.id,
 		thread: m.thread,
 		text: m.text,
+		...(m.textRest ? { textRest: m.textRest } : {}),
 		sentAt: iso(m.sentAt),
 		...(local && !zone ? { localTime: local } : {}),
 		direction: m.direction,

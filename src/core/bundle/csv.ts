@@ -8,6 +8,7 @@ import type { Method } from '../model';
 import type { BundleRecord } from './record';
 import { writtenTime } from './times';
 import { writerOf } from './writer';
+import { writtenText } from './written';
 
 const HEAD = [
 	'thread',
@@ -54,8 +55,8 @@ export function recordCsv(record: BundleRecord): string {
 					writerOf(m, record.owner),
 					m.correspondent ?? '',
 					m.direction === 'out' ? 'sent' : m.direction === 'in' ? 'received' : 'not known',
-					m.text ?? '',
-					m.text === null ? 'no text' : m.textCut ? 'beginning only' : 'yes',
+					writtenText(m) ?? '',
+					m.text === null ? 'no text' : m.textRest ? 'part gone in the middle' : m.textCut ? 'beginning only' : 'yes',
 					m.standing,
 					m.grade,
 					m.table,

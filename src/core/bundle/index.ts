@@ -6,3 +6,4 @@ export { TEMPLATE } from './template';
 export { offsetsBetween, writtenTime } from './times';
 export { sumsFile, SUMS_NAME } from './sums';
 export { writerOf } from './writer';
+export { lostBytes } from './written';

@@ -7,6 +7,7 @@ import type { Method } from '../model';
 import type { BundleRecord, RecordMessage, RecordThread } from './record';
 import { offsetsBetween, writtenTime } from './times';
 import { writerOf } from './writer';
+import { lostBytes, writtenText } from './written';
 
 interface PageLine {
 	kind: 'message' | 'gap' | 'earlier';
@@ -72,7 +73,8 @@ function lineOf(m: RecordMessage, record: BundleRecord): PageLine {
 	const notes: string[] = [];
 	if (m.standing !== 'kept') notes.push(STANDING_WORDS[m.standing]);
 	if (m.grade !== 'whole') notes.push(GRADE_WORDS[m.grade]);
-	if (m.textCut) notes.push('the text goes on where its bytes are overwritten');
+	if (m.textRest) notes.push(`${lostBytes(m.textRest.lost)} in the middle of the text are overwritten`);
+	else if (m.textCut) notes.push('the text goes on where its bytes are overwritten');
 	if (at && !m.zoned) notes.push(`the source states no time zone; read in ${record.zone}`);
 	if (record.showSightings) notes.push(`seen: ${seen(m)}`);
 	return {
@@ -82,7 +84,7 @@ function lineOf(m: RecordMessage, record: BundleRecord): PageLine {
 		letter: STANDING_LETTER[m.standing],
 		standing: m.standing,
 		writer: m.earlierWordingOf ? `${writerOf(m, record.owner)}, earlier wording` : writerOf(m, record.owner),
-		text: tidy(m.text ?? '(no text)'),
+		text: tidy(writtenText(m) ?? '(no text)'),
 		lang: languageOf(m.text ?? ''),
 		note: notes.join('. ')
 	};

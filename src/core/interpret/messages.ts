@@ -24,6 +24,8 @@ export interface Understood {
 	text: string | null;
 	/** The text is only the beginning of what was stored. */
 	textCut: boolean;
+	/** What is left of it behind bytes that are gone. */
+	textRest?: Row['rest'];
 	/** Where the text stands in rows of another table: those. */
 	textRows?: readonly Row[];
 	sentAt: number | null;
@@ -225,6 +227,7 @@ class MessageSheet {
 			reading: m,
 			text: text === '' ? null : text,
 			textCut: aside ? aside.rows.some((r) => r.cut >= 0) : this.isTextCut(row),
+			textRest: aside || m.text.value.body || row.cut !== m.text.value.column ? undefined : row.rest,
 			textRows: aside?.rows ?? [],
 			sentAt,
 			zoned: m.time?.reading.zoned ?? true,

@@ -57,6 +57,7 @@ export function plainMessage(
 		),
 		stored: options.stored ? storedValues(u.row.values, u.row.table, u.reading, u.row, tables, m) : []
 	};
+	if (u.textCut && u.textRest) out.textRest = u.textRest;
 	if (m.earlierWordingOf) out.earlierWordingOf = m.earlierWordingOf.id;
 	if (m.otherWording !== null) out.otherWording = m.otherWording;
 	if (u.files.length > 0) out.attachments = u.files.map((f) => plainAttachment(f, files, store.path ?? '', options.media ?? null));

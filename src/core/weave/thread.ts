@@ -52,6 +52,8 @@ export const messageSchema = z.object({
 	thread: z.string(),
 	text: z.string().nullable(),
 	textCut: z.boolean(),
+	/** Of a text whose middle is gone, what is left behind it, and how many bytes are not. */
+	textRest: z.object({ text: z.string(), lost: z.number() }).optional(),
 	/** ms since 1970 UTC. */
 	sentAt: z.number().nullable(),
 	zoned: z.boolean(),

@@ -43,6 +43,7 @@ async function gatherThread(record: CaseRecord, thread: ThreadRecord, pick: 'all
 				id: m.id,
 				text: m.text,
 				textCut: m.textCut,
+				...(m.textRest ? { textRest: m.textRest } : {}),
 				sentAt: m.sentAt,
 				zoned: m.zoned,
 				direction: m.direction,

@@ -1,10 +1,10 @@
 /** Find: words in messages, names, numbers however written. Reads the case's messages chunk by chunk and gives way between. */
 import { messageChunk } from '$store';
 import { theCase } from './case.svelte';
+import { bare, hasWords } from './words';
 
 const WAIT_MS = 180;
 
-const bare = (text: string): string => text.toLocaleLowerCase();
 const digits = (text: string): string => text.replace(/\D/g, '');
 
 class FindState {
@@ -24,7 +24,7 @@ class FindState {
 	/** Called when the query changes. */
 	async run(): Promise<void> {
 		const mine = ++this.generation;
-		const words = bare(this.query.trim());
+		const words = bare(this.query);
 		if (words.length === 0) {
 			this.hits = null;
 			this.looking = false;
@@ -42,7 +42,7 @@ class FindState {
 			);
 			const found = new Set<string>();
 			for (let n = 0; n < thread.chunks; n++) {
-				for (const m of await messageChunk(caseId, thread.id, n)) if (m.text && bare(m.text).includes(words)) found.add(m.id);
+				for (const m of await messageChunk(caseId, thread.id, n)) if (hasWords(m, words)) found.add(m.id);
 				if (mine !== this.generation) return;
 			}
 			if (named || found.size > 0) hits.set(thread.id, found);

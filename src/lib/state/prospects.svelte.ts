@@ -18,8 +18,8 @@ import {
 } from '$core/prospects';
 import { detailOf, messageChunk, type CaseRecord, type ThreadRecord } from '$store';
 import { theCase } from './case.svelte';
+import { bare, hasWords } from './words';
 
-const bare = (text: string): string => text.trim().toLocaleLowerCase();
 class Prospects {
 	private numbers = $state.raw<Numbered[]>([]);
 	private counts = $state.raw({ inUse: 0, back: 0, withWords: 0 });
@@ -114,7 +114,7 @@ class Prospects {
 				if (mine !== this.generation) return;
 				for (const m of lost) {
 					counts.back++;
-					if (words.some((w) => m.text && bare(m.text).includes(w))) counts.withWords++;
+					if (words.some((w) => hasWords(m, w))) counts.withWords++;
 					const seen = new Set((details.get(m.id)?.sightings ?? []).flatMap((s) => [baseOf(s.path), baseOf(s.source)]));
 					numbers.push({ after: m.sentAt, before: m.sentAt, foundIn: [...seen] });
 				}

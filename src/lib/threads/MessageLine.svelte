@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { writerOf } from '$core/bundle';
+	import { lostBytes, writerOf } from '$core/bundle';
 	import StandingMark from '$lib/ui/StandingMark.svelte';
 	import { theCase } from '$lib/state/case.svelte';
 	import { timeOfDay, timeWithSeconds, shortDay } from '$lib/state/zone';
@@ -28,6 +28,7 @@
 
 	const SHOWN = 6000;
 	const writer = $derived(writerOf(message, owner));
+	const rest = $derived((message.textRest?.text ?? '').slice(0, SHOWN));
 	const text = $derived(message.text && message.text.length > SHOWN ? message.text.slice(0, SHOWN) : message.text);
 </script>
 
@@ -53,9 +54,11 @@
 			<p class="text" dir="auto">
 				<span
 					>{#if hit}<Marked {text} {find} />{:else}{text}{/if}</span
-				>{#if message.textCut}<em class="cut"> … the rest is overwritten</em>{/if}{#if message.text && message.text.length > SHOWN}<em
-						class="cut"
-					>
+				>{#if message.textRest}<em class="cut"> … {lostBytes(message.textRest.lost)} overwritten … </em><span
+						>{#if hit}<Marked text={rest} {find} />{:else}{rest}{/if}</span
+					>{:else if message.textCut}<em class="cut">
+						… the rest is overwritten</em
+					>{/if}{#if message.text && message.text.length > SHOWN}<em class="cut">
 						… {message.text.length.toLocaleString('en-GB')} characters; the record holds them all</em
 					>{/if}
 			</p>

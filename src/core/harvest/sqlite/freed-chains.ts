@@ -5,8 +5,10 @@
  * - *whose each page is*, where two cells lead to it: whose values behind the pages are what they should be, or whose
  *   payload ends where the page's text does; the other has what lies on its own page, and no more;
  * - *what of a broken chain is left*: where a page of it was used again or became a trunk of the free list (whose head
- *   is overwritten, section 1.4), the pages behind still are a chain by themselves. It is the cell's where it is as
- *   long as what the payload lacks, ends where that ends, and fits no other cell, and the cell no other chain.
+ *   is overwritten, section 1.5), the pages behind still are a chain by themselves. It is the cell's where it ends as
+ *   the payload must, to the byte, and fits no other cell, and the cell no other chain; and where either the trunk is
+ *   the page that the cell leads to and all behind it is there, or the time in it is one that a row of the cell's
+ *   number can have.
  */
 import { isCutText, readU32Be, type Encoding } from '../../bytes';
 import type { Row, Value } from '../../model';
@@ -29,7 +31,12 @@ interface Mended {
 	holeTo: number;
 	/** Pages the end was read from. */
 	pages: number[];
+	/** Whether the cell's own chain leads to them: to a trunk, and by that to the pages freed right after it. */
+	isNext: boolean;
 }
+
+/** Whether a row can have what was found for it, by its number. */
+type FitsRow = (found: Settled) => boolean;
 
 /** The values of a payload with a hole, in record order, and what of its text is left behind it. */
 export interface WithHole {
@@ -74,7 +81,7 @@ export class FreedChains {
 	}
 
 	/** Settles whose the pages are. Gives what is left of rows that had been read otherwise; of one row the later counts. */
-	settle(): Settled[] {
+	settle(fitsRow: FitsRow): Settled[] {
 		const less = new Set(this.contested());
 		const out: Settled[] = [];
 		for (const one of this.found) {
@@ -84,11 +91,11 @@ export class FreedChains {
 				one.broke = one.first;
 				const payload = new Uint8Array(one.size);
 				payload.set(one.local);
-				out.push(settled(one, this.withHole(one, { payload, holeFrom: one.local.length, holeTo: one.size, pages: [] })));
+				out.push(settled(one, this.withHole(one, { payload, holeFrom: one.local.length, holeTo: one.size, pages: [], isNext: false })));
 			}
 		}
 		const broken = this.found.filter((one) => one.row.grade === 'fragment' || less.has(one));
-		out.push(...this.mended(distinct(broken)));
+		out.push(...this.mended(distinct(broken), fitsRow));
 		this.found.length = 0;
 		return out;
 	}
@@ -162,12 +169,12 @@ export class FreedChains {
 
 	// ── ends of broken chains ────────────────────────────────────────────────────────────────────────────────
 
-	private mended(broken: readonly Overflowing[]): Settled[] {
+	private mended(broken: readonly Overflowing[], fitsRow: FitsRow): Settled[] {
 		if (broken.length === 0 || broken.length > TRIED_AT_MOST) return [];
 		const chains = this.looseChains();
 		const fits = new Map<number, number>();
 		const candidates = broken.map((one) => {
-			const all = this.candidates(one, chains);
+			const all = this.candidates(one, chains).filter((mended) => mended.isNext || fitsRow(settled(one, this.withHole(one, mended))));
 			for (const mended of all) for (const page of mended.pages) fits.set(page, (fits.get(page) ?? 0) + 1);
 			return all;
 		});
@@ -219,7 +226,7 @@ export class FreedChains {
 		const out: Mended[] = [];
 		const consider = (pages: readonly number[], atPage: number, skip: number): void => {
 			const mended = this.laid(one, before, pages, atPage, skip);
-			if (mended) out.push(mended);
+			if (mended) out.push({ ...mended, isNext: skip > 0 });
 		};
 		if (trunk < this.db.usable && lost === need - 1) consider([one.broke], lost, trunk - 4);
 		for (let length = 1; length < need - lost; length++) {
@@ -255,7 +262,13 @@ export class FreedChains {
 	}
 
 	/** The payload with `pages` as those from the `atPage`th on, `skip` bytes of the first left out; null where that proves nothing. */
-	private laid(one: Overflowing, before: readonly number[], pages: readonly number[], atPage: number, skip: number): Mended | null {
+	private laid(
+		one: Overflowing,
+		before: readonly number[],
+		pages: readonly number[],
+		atPage: number,
+		skip: number
+	): Omit<Mended, 'isNext'> | null {
 		const each = this.db.usable - 4;
 		const payload = new Uint8Array(one.size).fill(BLANK);
 		payload.set(one.local);

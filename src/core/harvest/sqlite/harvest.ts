@@ -3,7 +3,7 @@
  * reach adds to the same book and repeats nothing. Long work yields its progress; the caller may stop between yields.
  */
 import { readU32Be, type Encoding } from '../../bytes';
-import type { Method, Note, Reach, Standing, Table, Value } from '../../model';
+import type { Method, Note, Reach, Row, Standing, Table, Value } from '../../model';
 import type { AccountLine, Harvested, Progress } from '../harvested';
 import { HarvestedRow, type RowPlace } from '../row';
 import { sameValue } from '../compare';
@@ -28,7 +28,8 @@ import {
 	type PageHeader
 } from './page';
 import { entryRow, saysSomething } from './entries';
-import { FreedChains } from './freed-chains';
+import { RowOrder } from '../row-order';
+import { FreedChains, type Settled } from './freed-chains';
 import { learnFromFreed } from './freed-shapes';
 import { inferEncoding, inferTables } from './infer';
 import { CellReader, declaredOrder, placeOf } from './reader';
@@ -559,12 +560,14 @@ export class StoreHarvest implements Harvested {
 
 	/** Takes back what freed cells were given of pages that are another's, and gives them what is left behind a break. */
 	private settleChains(): void {
-		for (const { row, shape, left } of this.chains.settle()) {
-			const values = [...row.values];
-			left.values.forEach((value, k) => {
-				if (k !== shape.rowidAt) values[shape.order[k]!] = value;
-			});
-			row.values = values;
+		const orders = new Map<number, RowOrder>();
+		const fitsRow = ({ row, shape, left }: Settled): boolean => {
+			const order = orders.get(row.table) ?? new RowOrder(this.book.rowsOf(row.table));
+			orders.set(row.table, order);
+			return order.fits(row.rowid, inColumns(row, shape, left.values));
+		};
+		for (const { row, shape, left } of this.chains.settle(fitsRow)) {
+			row.values = inColumns(row, shape, left.values);
 			row.cut = left.cut < 0 ? -1 : shape.order[left.cut]!;
 			row.rest = left.rest ?? undefined;
 			row.grade = 'fragment';
@@ -903,3 +906,12 @@ type TakeCell = (
 	whole: boolean,
 	cut: number
 ) => void;
+
+/** A row's values with those of its record put where they belong. */
+function inColumns(row: Row, shape: Shape, record: readonly (Value | undefined)[]): (Value | undefined)[] {
+	const values = [...row.values];
+	record.forEach((value, k) => {
+		if (k !== shape.rowidAt) values[shape.order[k]!] = value;
+	});
+	return values;
+}
