@@ -51,6 +51,11 @@ describe('CSV', () => {
 		for (const bad of ['=1+1', '+cmd', '-2', '@SUM(A1)', '\t=1', ' =1', '\n=1', '＝1+1', '|x', '%0A'])
 			assert.ok(cells(recordCsv(record([message(bad)])))[1]![8]!.startsWith("'"), JSON.stringify(bad));
 	});
+	it('says how much is gone in the middle of a text, and writes both of its parts', () => {
+		const row = cells(recordCsv(record([message('The credit', { textCut: true, textRest: { text: 'in January.', lost: 1 } })])))[1]!;
+		assert.equal(row[8], 'The credit [… 1 byte overwritten …] in January.');
+		assert.equal(row[9], 'part gone in the middle');
+	});
 	it('names nobody as the writer of a message whose way is not known', () => {
 		const writers = (more: Partial<RecordMessage>): string | undefined => cells(recordCsv(record([message('ok', more)])))[1]![5];
 		assert.equal(writers({ direction: 'in' }), 'Odile Marchetti');

@@ -1,6 +1,6 @@
 /** Ends of long texts on overflow pages whose cell was overwritten. */
 import assert from 'node:assert/strict';
-import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { after, before, describe, it } from 'node:test';
@@ -35,13 +35,22 @@ describe('overflow pages left behind', () => {
 			]);
 		for (let i = 1; i <= 40; i++) add(i, i % 8 === 0 ? letter(i, 300) : `A short one about the ${WORDS[i % 10]}, ${i}`);
 		db.exec('delete from notes where id in (16, 24)');
-		// New rows where the cells lay; their overflow pages stay as they were.
-		for (let i = 41; i <= 46; i++) add(i, `Written over what was there before, ${'x'.repeat(90)} ${i}`);
 		more(db);
 		db.close();
+		overwriteCells(path);
 		const look = new Look(openPaths([path]), { reach: 'raw', owner: null });
 		for (const event of look.run()) void event;
 		return { messages: look.findings().weave.threads.flatMap((t) => t.messages), bytes: readFileSync(path, 'latin1') };
+	}
+	/** Their cells are overwritten; their overflow pages stay as they were. */
+	function overwriteCells(path: string): void {
+		const bytes = readFileSync(path);
+		for (const n of [16, 24]) {
+			const at = bytes.indexOf(letter(n, 5));
+			assert.ok(at > 0);
+			bytes.fill(0, at - 24, at + 90);
+		}
+		writeFileSync(path, bytes);
 	}
 	const stray = (messages: readonly Woven[]): Woven[] => messages.filter((m) => m.sightings.some((s) => s.method === 'overflow-page'));
 

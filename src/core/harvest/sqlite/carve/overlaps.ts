@@ -13,7 +13,7 @@ export function cutAt(b: Uint8Array, found: Weighed, limit: number, ctx: CarveCo
 	types.set(found.types);
 	const score = weigh(b, found.body, limit, found.types.length, found.shape, ctx.encoding);
 	if (!(score >= (found.grade === 'rebuilt' ? LEAST.headlessFragment : LEAST.fragment)) || weighedBadAt >= 0) return null;
-	return { ...found, cut: weighedCut, end: limit, limit, grade: 'fragment', score };
+	return { ...found, cut: weighedCut, end: limit, limit, grade: 'fragment', score, goesOn: null };
 }
 
 /** The bytes with which a newer cell begins that can pass for letters: payload length and rowid. */

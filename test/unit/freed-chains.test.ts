@@ -1,0 +1,102 @@
+/** Chains of overflow pages that freed cells lead to: what is another's by now, and what is left behind a break. */
+import assert from 'node:assert/strict';
+import { readFileSync, mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { after, before, describe, it } from 'node:test';
+import { openPaths } from '../../src/cli/files';
+import { Look } from '../../src/core/look';
+import type { Woven } from '../../src/core/weave';
+import { Random } from '../vectors/random';
+import { loadMemoryEngine, memoryEngine, type Engine } from '../vectors/engine';
+
+const WORDS = ['boiler', 'meter', 'charge', 'Keller', 'Wärme', 'valve', 'stairs', 'January', 'credit', 'window', 'ladder'];
+/** A letter of its own words; of two no stretch of twenty letters is the same. */
+const letter = (n: number, length: number): string => {
+	let text = `Letter ${n}`;
+	for (let i = 0; text.length < length; i++) text += ` ${WORDS[(i * 7 + n * 3) % WORDS.length]} ${n}.${i}`;
+	return text.slice(0, length);
+};
+const at = (id: number): number => 1_736_000_000 + id * 600;
+
+describe('chains of freed cells', () => {
+	let folder: string;
+	before(async () => {
+		folder = mkdtempSync(join(tmpdir(), 'ombudsman-chains-'));
+		await loadMemoryEngine();
+	});
+	after(() => rmSync(folder, { recursive: true, force: true }));
+
+	/** Short messages and long ones, then what is done with them; the body stands before the time, so that a break takes both. */
+	function store(name: string, encoding: string, then: (db: Engine, add: (id: number, body: string) => void) => void): Woven[] {
+		const path = join(folder, name);
+		const db = memoryEngine(path, ['page_size=1024', 'secure_delete=off', `encoding='${encoding}'`]);
+		db.exec('create table notes(id integer primary key, number text, body text, at integer, way integer)');
+		const add = (id: number, body: string): void =>
+			void db.run('insert into notes values(?,?,?,?,?)', [id, `+44770090011${id % 3}`, body, at(id), (id % 2) + 1]);
+		for (let id = 1; id <= 60; id++) add(id, id % 10 === 0 ? letter(id, 3000 + id) : `A short one about the ${WORDS[id % 11]}, ${id}`);
+		then(db, add);
+		db.close();
+		assert.ok(readFileSync(path).length > 20_000);
+		const look = new Look(openPaths([path]), { reach: 'raw', owner: null });
+		for (const event of look.run()) void event;
+		return look.findings().weave.threads.flatMap((t) => t.messages);
+	}
+	const of = (messages: readonly Woven[], n: number): Woven[] => messages.filter((m) => m.first.text?.startsWith(`Letter ${n} `));
+
+	it('a page that became the trunk of the free list leaves a hole: what stands behind it is the same message, with its time', () => {
+		const messages = store('trunk.db', 'UTF-8', (db) => db.exec('delete from notes where id = 20'));
+		const [found, ...others] = of(messages, 20);
+		assert.ok(found);
+		assert.deepEqual(others, []);
+		const { text, textRest, textCut, sentAt } = found.first;
+		assert.equal(found.grade, 'fragment');
+		assert.equal(textCut, true);
+		assert.equal(sentAt, at(20) * 1000);
+		const whole = new TextEncoder().encode(letter(20, 3020));
+		const [head, rest] = [text!, textRest!.text].map((part) => new TextEncoder().encode(part));
+		assert.ok(letter(20, 3020).startsWith(text!) && letter(20, 3020).endsWith(textRest!.text));
+		assert.equal(head!.length + textRest!.lost + rest!.length, whole.length);
+		// Eight bytes of the trunk's head, less the four of the chain's pointer, and four for each leaf.
+		assert.ok(textRest!.lost >= 4 && textRest!.lost < 40, String(textRest!.lost));
+		assert.equal(messages.filter((m) => m.first.text && letter(20, 3020).includes(m.first.text)).length, 1);
+	});
+
+	it('pages that hold another row’s text by now are not glued to it', () => {
+		let cut = 0;
+		for (let seed = 1; seed <= 16; seed++) {
+			const random = new Random(seed);
+			const lengths = new Map([10, 20, 30, 40, 50, 60].map((id) => [id, 3000 + id]));
+			// Long ones are freed, some of their pages used by others, and some of those are freed as well.
+			const messages = store(`reused${seed}.db`, 'UTF-8', (db, add) => {
+				for (let id = 61; id <= 72; id++) {
+					db.run('delete from notes where id = ?', [random.pick([...lengths.keys()])]);
+					if (random.int(0, 2) > 0) continue;
+					lengths.set(id, random.int(700, 5000));
+					add(id, letter(id, lengths.get(id)!));
+				}
+			});
+			for (const m of messages) {
+				const id = Number(/^Letter (\d+)/.exec(m.first.text ?? '')?.[1] ?? 0);
+				if (!lengths.has(id)) continue;
+				const whole = letter(id, lengths.get(id)!);
+				const { text, textRest, sentAt } = m.first;
+				if (m.grade === 'fragment') cut++;
+				else assert.equal(text, whole);
+				assert.ok(whole.startsWith(text!), `${seed}, ${id}: ${text!.slice(-60)}`);
+				if (textRest) assert.ok(whole.endsWith(textRest.text));
+				if (sentAt !== null) assert.equal(sentAt, at(id) * 1000);
+			}
+		}
+		assert.ok(cut >= 12, String(cut));
+	});
+
+	it('in UTF-16 a hole ends at a letter', () => {
+		const messages = store('utf16.db', 'UTF-16le', (db) => db.exec('delete from notes where id = 40'));
+		const [found] = of(messages, 40);
+		assert.ok(found?.first.textRest);
+		const { text, textRest } = found.first;
+		assert.equal(text!.length * 2 + textRest.lost + textRest.text.length * 2, 3040 * 2);
+		assert.ok(letter(40, 3040).startsWith(text!) && letter(40, 3040).endsWith(textRest.text));
+	});
+});
