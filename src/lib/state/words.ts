@@ -5,4 +5,4 @@ export const bare = (text: string): string => text.trim().toLocaleLowerCase();
 
 /** Whether a message has these words (as `bare` gives them). */
 export const hasWords = ({ text, textRest }: Pick<Message, 'text' | 'textRest'>, words: string): boolean =>
-	[text, textRest?.text].some((part) => part != null && part.toLocaleLowerCase().includes(words));
+	[text, textRest?.text].some((part) => part?.toLocaleLowerCase().includes(words));
