@@ -1,6 +1,6 @@
 /** Gives the columns of a sheet of messages their roles. */
 import { addressShare, isConstant, isFurtherTime, isHandleLike, TABLE_NAME } from './columns';
-import { findReply } from './companions';
+import { findReply, isOwnNumber } from './companions';
 import type { Context } from './context';
 import { decideDirection, inWords, saysWay } from './direction';
 import { isPath } from './files';
@@ -179,8 +179,10 @@ function partiesIn(
 			});
 	}
 	// Numbers that may as well be kinds of anything give way to a column that surely names persons.
-	if (parties.some((p) => p.confidence >= SURELY))
-		for (const p of parties.filter((x) => x.confidence < HARDLY)) parties.splice(parties.indexOf(p), 1);
+	const [surest] = [...parties].sort((a, b) => b.confidence - a.confidence);
+	if (surest && surest.confidence >= SURELY)
+		for (const p of parties.filter((x) => x !== surest && (x.confidence < HARDLY || isNumberOfThreads(x.value))))
+			parties.splice(parties.indexOf(p), 1);
 	const addressed = sheet.columns.filter(
 		(c) =>
 			!used.has(c) &&
@@ -244,6 +246,10 @@ function partiesIn(
 	return { parties, beside };
 }
 
+/** A number that is called a conversation's: persons are numbered from one as well. */
+const isNumberOfThreads = ({ name, profile }: SheetColumn): boolean =>
+	profile.texts === 0 && profile.blobs === 0 && /thread|chat|conv|room|group/i.test(name);
+
 /** Lists (JSON) of things with fields: who made them is not who wrote. */
 const listsThings = ({ profile: p }: SheetColumn): boolean =>
 	p.json > 0.5 && [...p.distinct.keys()].some((v) => /^\s*(\[\s*)?\{/.test(String(v)));
@@ -280,6 +286,14 @@ const roomBeside = (sheet: Sheet, used: ReadonlySet<SheetColumn>, writer: SheetC
 		return p.distinct.size <= sheet.sure.length * 0.6 && ownerAmongWriters(sheet, c, writer, context) !== null;
 	}) ?? null;
 
+/** Whether rows name a file, and each a message of its own. */
+const areFilesOf = (files: Sheet, sheet: Sheet, context: Context): boolean =>
+	files.columns.some((c) => c.profile.mime > 0.5 || isPath(c)) &&
+	(context.references.get(files) ?? []).some(
+		({ from, key, inclusion }) =>
+			key.sheet === sheet && inclusion >= ALL_THREADS && from.profile.unique && !isOwnNumber(from, files, context.tables)
+	);
+
 /** What tells a message's thread: a key of threads, the table's name, a join, a number that recurs. A party that does is none. */
 function threadIn(
 	sheet: Sheet,
@@ -298,6 +312,7 @@ function threadIn(
 		if (r.confidence < NAMED_THREAD && column.profile.texts === 0 && !isNamedAlike(column, r.key.sheet)) {
 			// Small numbers are keys of anything: a conversation's rows are written by one other, or the same few.
 			if (r.inclusion < ALL_THREADS || isConstant(column, sheet) || !isOfFew(column, parties, sheet, context)) continue;
+			if (areFilesOf(r.key.sheet, sheet, context)) continue;
 		}
 		if (!thread || r.confidence > thread.confidence)
 			thread = {

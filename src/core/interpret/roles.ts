@@ -212,6 +212,8 @@ function readPersons(sheet: Sheet, context: Context): PersonReading | null {
 				!isPath(c) &&
 				!saysNothing(c, 1) &&
 				!isLabel(c, addresses[0]) &&
+				!areDigestKeys(c) &&
+				!(addresses.length > 0 && areKeys(c)) &&
 				!containsAddresses(c) &&
 				c.profile.uuid < 0.3 &&
 				c.profile.path < 0.3 &&
@@ -244,6 +246,18 @@ function readPersons(sheet: Sheet, context: Context): PersonReading | null {
 	const own = wholeName(names);
 	const organisation = sheet.columns.find((c) => ORGANISATION_NAMED.test(c.name) && c.profile.texts > 0 && !own.includes(c)) ?? null;
 	return { sheet, names: own, organisation, addresses, lists, via: via ? { column: via.from, key: via.key } : null };
+}
+
+/** Whether the values are a digest or a random number, with letters before it: no names. */
+function areDigestKeys({ profile }: SheetColumn): boolean {
+	const values = [...profile.distinct.keys()].map(String);
+	return values.length > 0 && values.filter((v) => /[0-9a-f]{16}/i.test(v) && /\d/.test(v)).length >= values.length * 0.8;
+}
+
+/** Whether the values are letters with a number, as a program names its rows: no one's name, where a number or address is there. */
+function areKeys({ profile }: SheetColumn): boolean {
+	const values = [...profile.distinct.keys()].map(String);
+	return values.length > 0 && values.filter((v) => /^\p{L}{0,12}[-_:.#]?\d+$/u.test(v)).length >= values.length * 0.8;
 }
 
 const hasAddresses = (p: PersonReading): boolean => p.addresses.length > 0 || (p.lists?.length ?? 0) > 0 || (p.cards ?? null) !== null;
@@ -294,9 +308,13 @@ const listsItsAddresses = (sheet: Sheet, tables: readonly Table[]): boolean =>
 	cardsColumn(sheet, tables) !== null || (hasNamesAlone(sheet) && listsOfAddresses(sheet, tables).length > 0);
 
 /** What a number is for ("home", "mobile"): a few words beside addresses that differ. */
+const isKindOfAddress = (value: unknown): boolean =>
+	/^(mobile|cell|home|work|main|office|fax|pager|other|private|business|default)\b/i.test(String(value));
 const isLabel = (c: SheetColumn, address: SheetColumn | undefined): boolean =>
 	address !== undefined &&
-	(/label|type|kind/i.test(c.name) || c.profile.distinct.size * 2 < c.profile.filled) &&
+	((/label|type|kind/i.test(c.name) &&
+		(c.profile.distinct.size < c.profile.filled * 0.8 || [...c.profile.distinct.keys()].every(isKindOfAddress))) ||
+		c.profile.distinct.size * 2 < c.profile.filled) &&
 	address.profile.distinct.size >= address.profile.filled * 0.9;
 
 /** Whether a sheet's texts are names and nothing that somebody wrote. */

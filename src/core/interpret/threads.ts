@@ -132,14 +132,14 @@ export function readThreadSheet(sheet: Sheet, context: Context, persons: PersonR
 
 const LONG_KEY = 5;
 
-/** A column of which each value lists keys of persons, several in some rows at least. */
+/** A column of which each value lists keys of persons: several in some rows at least, or written as a list (JSON). */
 function memberList(sheet: Sheet, context: Context, personSheets: ReadonlySet<Sheet> | null): ThreadReading['list'] {
 	const rows = sheet.sure.slice(0, 500);
 	for (const column of sheet.columns) {
 		const p = column.profile;
 		if (column.column < 0 || p.time || p.blobs > 0 || p.texts === 0 || p.prose > 0.3) continue;
 		const lists = rows.map((row) => keysIn(cell(row, column, context.tables))).filter((list) => list.length > 0);
-		if (lists.length < rows.length * 0.8 || !lists.some((list) => list.length > 1)) continue;
+		if (lists.length < rows.length * 0.8 || !(p.json > 0.8 || lists.some((list) => list.length > 1))) continue;
 		// Numbers of telephones are written in parts: those are short.
 		if (p.phone > 0.3 && lists.some((list) => list.some((key) => key.length < LONG_KEY))) continue;
 		const key = context.keys.find(
