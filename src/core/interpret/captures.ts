@@ -69,17 +69,31 @@ const equal = (a: Value | undefined, b: Value | undefined): boolean =>
 		? a.length === b.length && a.every((byte, i) => byte === b[i])
 		: a === b;
 
-/** Rows of a table that other captures have and this one has not, each record once. */
+/**
+ * Rows of a table that other captures have and this one has not, each record once. Where no column is the record number,
+ * a vacuum numbers the rows anew, and only what they hold tells them.
+ */
 export function rowsElsewhere(harvest: Harvested, table: number, captures: readonly Harvested[]): Row[] {
-	const known = new Set<number | bigint>();
-	for (const row of harvest.book.rowsOf(table)) if (row.rowid !== null) known.add(row.rowid);
+	if (captures.length === 0) return [];
+	const { rowidColumn } = harvest.tables[table]!;
+	const keyOf = rowidColumn >= 0 ? (row: Row): RecordKey => row.rowid : contentOf;
+	const known = new Set<RecordKey>();
+	for (const row of harvest.book.rowsOf(table)) if (row.rowid !== null) known.add(keyOf(row));
 	const found: Row[] = [];
 	for (const capture of captures) {
 		for (const row of capture.book.rowsOf(table)) {
-			if (row.rowid === null || known.has(row.rowid) || row.grade !== 'whole') continue;
-			known.add(row.rowid);
+			if (row.rowid === null || row.grade !== 'whole') continue;
+			const key = keyOf(row);
+			if (known.has(key)) continue;
+			known.add(key);
 			found.push(row);
 		}
 	}
 	return found;
 }
+
+type RecordKey = number | bigint | string | null;
+
+/** What a row holds, as one string; of long values as much as tells them. */
+const contentOf = (row: Row): string =>
+	row.values.map((v) => (v instanceof Uint8Array ? `${v.length}:${v.slice(0, 16).join()}` : String(v).slice(0, 64))).join('\u0000');

@@ -179,10 +179,10 @@ function partiesIn(
 			});
 	}
 	// Numbers that may as well be kinds of anything give way to a column that surely names persons.
-	const [surest] = [...parties].sort((a, b) => b.confidence - a.confidence);
-	if (surest && surest.confidence >= SURELY)
-		for (const p of parties.filter((x) => x !== surest && (x.confidence < HARDLY || isNumberOfThreads(x.value))))
-			parties.splice(parties.indexOf(p), 1);
+	const sure = parties.some((p) => p.confidence >= SURELY);
+	const likely = parties.some((p) => p.confidence >= HARDLY && !isNumberOfThreads(p.value));
+	for (const p of [...parties])
+		if ((sure && p.confidence < HARDLY) || (likely && isNumberOfThreads(p.value))) parties.splice(parties.indexOf(p), 1);
 	const addressed = sheet.columns.filter(
 		(c) =>
 			!used.has(c) &&
