@@ -71,12 +71,14 @@ const equal = (a: Value | undefined, b: Value | undefined): boolean =>
 
 /**
  * Rows of a table that other captures have and this one has not, each record once. Where no column is the record number,
- * a vacuum numbers the rows anew, and only what they hold tells them.
+ * a vacuum numbers the rows anew, and only their key tells them, or all that they hold.
  */
 export function rowsElsewhere(harvest: Harvested, table: number, captures: readonly Harvested[]): Row[] {
 	if (captures.length === 0) return [];
-	const { rowidColumn } = harvest.tables[table]!;
-	const keyOf = rowidColumn >= 0 ? (row: Row): RecordKey => row.rowid : contentOf;
+	const { rowidColumn, primaryKey } = harvest.tables[table]!;
+	const contentOf = (row: Row): string =>
+		(primaryKey.length > 0 ? primaryKey.map((c) => row.values[c]) : row.values).map(partOf).join('\u0000');
+	const keyOf = (row: Row): RecordKey => (rowidColumn >= 0 ? row.rowid : contentOf(row));
 	const known = new Set<RecordKey>();
 	for (const row of harvest.book.rowsOf(table)) if (row.rowid !== null) known.add(keyOf(row));
 	const found: Row[] = [];
@@ -94,6 +96,6 @@ export function rowsElsewhere(harvest: Harvested, table: number, captures: reado
 
 type RecordKey = number | bigint | string | null;
 
-/** What a row holds, as one string; of long values as much as tells them. */
-const contentOf = (row: Row): string =>
-	row.values.map((v) => (v instanceof Uint8Array ? `${v.length}:${v.slice(0, 16).join()}` : String(v).slice(0, 64))).join('\u0000');
+/** A value as part of what tells a row; of a long one as much as tells it. */
+const partOf = (v: Value | undefined): string =>
+	v instanceof Uint8Array ? `${v.length}:${v.slice(0, 16).join()}` : String(v).slice(0, 64);

@@ -43,6 +43,7 @@ export function readMessages(
 	const used = new Set<SheetColumn>([text.value, ...(time ? [time.value] : [])]);
 	const best = new Map<SheetColumn, Reference>();
 	for (const r of refs) if (!best.has(r.from) && r.confidence >= 0.45 && !isJoin(r.key.sheet, context)) best.set(r.from, r);
+	leaveToNamed(best, refs);
 	toTheEnd(best, refs, personSheets, context);
 	preferThreads(best, refs, sheet, personSheets, context);
 	const lists = listOfParties(sheet, used, context.tables);
@@ -345,6 +346,21 @@ function threadIn(
 	}
 	return { thread, threadJoin };
 }
+
+/** A column whose numbers are keys of several sheets leaves one to the column that is called for it. */
+function leaveToNamed(best: Map<SheetColumn, Reference>, refs: readonly Reference[]): void {
+	for (const [column, r] of best) {
+		const { sheet } = r.key;
+		if (isNamedAlike(column, sheet) || ![...best].some(([c, o]) => c !== column && o.key.sheet === sheet && isNamedAlike(c, sheet)))
+			continue;
+		const others = refs.filter(
+			(o) => o.from === column && o.key.sheet !== sheet && o.inclusion >= r.inclusion && o.confidence >= r.confidence - AS_SURE
+		);
+		const other = others.find((o) => o.key.column === null) ?? others[0];
+		if (other) best.set(column, other);
+	}
+}
+const AS_SURE = 0.15;
 
 /**
  * What names the same persons as a column of another sheet does names those persons, and not that sheet's rows. Where the

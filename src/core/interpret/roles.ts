@@ -6,7 +6,7 @@ import type { Table } from '../model';
 import { cardsColumn, listsOfAddresses } from './address-lists';
 import { dropChanceKeys } from './beside';
 import { asideColumn } from './aside';
-import { addressShare, bestText, bestTime, isHandleLike, nameScore, TABLE_NAME, textScore } from './columns';
+import { addressShare, areDigestKeys, areKeys, bestText, bestTime, isHandleLike, nameScore, TABLE_NAME, textScore } from './columns';
 import { findCompanions, isOwnNumber } from './companions';
 import type { Context } from './context';
 import { correctColumns, correctedText, correctionFor, roleWanted, type Correction } from './correction';
@@ -246,18 +246,6 @@ function readPersons(sheet: Sheet, context: Context): PersonReading | null {
 	const own = wholeName(names);
 	const organisation = sheet.columns.find((c) => ORGANISATION_NAMED.test(c.name) && c.profile.texts > 0 && !own.includes(c)) ?? null;
 	return { sheet, names: own, organisation, addresses, lists, via: via ? { column: via.from, key: via.key } : null };
-}
-
-/** Whether the values are a digest or a random number, with letters before it: no names. */
-function areDigestKeys({ profile }: SheetColumn): boolean {
-	const values = [...profile.distinct.keys()].map(String);
-	return values.length > 0 && values.filter((v) => /[0-9a-f]{16}/i.test(v) && /\d/.test(v)).length >= values.length * 0.8;
-}
-
-/** Whether the values are letters with a number, as a program names its rows: no one's name, where a number or address is there. */
-function areKeys({ profile }: SheetColumn): boolean {
-	const values = [...profile.distinct.keys()].map(String);
-	return values.length > 0 && values.filter((v) => /^\p{L}{0,12}[-_:.#]?\d+$/u.test(v)).length >= values.length * 0.8;
 }
 
 const hasAddresses = (p: PersonReading): boolean => p.addresses.length > 0 || (p.lists?.length ?? 0) > 0 || (p.cards ?? null) !== null;

@@ -1,5 +1,5 @@
 /** Sheets of threads, what joins them to messages and persons, and columns that tell a thread. */
-import { addressShare, isHandleLike, nameScore } from './columns';
+import { addressShare, areDigestKeys, areKeys, isHandleLike, nameScore } from './columns';
 import type { Context } from './context';
 import { saysWay } from './direction';
 import type { MessageReading, PersonReading, ThreadReading } from './reading';
@@ -119,7 +119,16 @@ export function readThreadSheet(sheet: Sheet, context: Context, persons: PersonR
 	);
 	const address = sheet.columns.find((c) => addressShare(c) > 0.4 && c !== list?.column);
 	const titles = sheet.columns
-		.filter((c) => c.profile.texts > 0 && c.profile.name > 0.5 && addressShare(c) < 0.3 && c.profile.uuid < 0.3 && c !== address)
+		.filter(
+			(c) =>
+				c.profile.texts > 0 &&
+				c.profile.name > 0.5 &&
+				addressShare(c) < 0.3 &&
+				c.profile.uuid < 0.3 &&
+				c !== address &&
+				!areKeys(c) &&
+				!areDigestKeys(c)
+		)
 		.filter((c) => c.profile.distinct.size > 1 || c.profile.filled < 2)
 		.sort((a, b) => nameScore(b) - nameScore(a));
 	return {
