@@ -21,6 +21,7 @@ import {
 	repeatsParty,
 	writerBesidePeer
 } from './parties';
+import { participantsOf } from './participants';
 import { nameIn } from './people';
 import { blankReading, type Guess, type MessageReading, type PersonReading } from './reading';
 import { isNamedAlike, type Key, type Reference } from './refs';
@@ -46,6 +47,11 @@ export function readMessages(
 	leaveToNamed(best, refs);
 	toTheEnd(best, refs, personSheets, context);
 	preferThreads(best, refs, sheet, personSheets, context);
+	const participants = participantsOf(sheet, context);
+	if (participants) {
+		best.set(participants.writer.from, participants.writer);
+		best.set(participants.thread.from, participants.thread);
+	}
 	const lists = listOfParties(sheet, used, context.tables);
 	if (lists) used.add(lists.column);
 	const { written, parties, beside } = whoWith(sheet, used, best, personSheets, context);

@@ -217,7 +217,13 @@ class MessageSheet {
 			const key = normalAddress(writer.address ?? writer.name ?? '');
 			// A lost row may be misread: against what the store states of a conversation it makes it no group.
 			const stated = lost && (info.peer !== null || info.members.length === 1);
-			if (!stated && (direction === 'in' || m.peer !== null || m.recipient !== null || direction === null)) info.senders.set(key, writer);
+			if (!stated && (direction === 'in' || m.peer !== null || m.recipient !== null || direction === null)) {
+				if (info.peer && isWrittenShorter(info.peer, writer)) {
+					info.senders.delete(normalAddress(info.peer.address!));
+					info.peer = writer;
+				}
+				info.senders.set(key, writer);
+			}
 		}
 		const flagged = m.deleted ? m.deleted.value.values.includes(keyOf(this.get(row, m.deleted.value.column)) ?? '\u0000') : false;
 		const guid = m.guid ? this.get(row, m.guid) : null;
@@ -542,6 +548,14 @@ function put<T>(map: Map<string, T[]>, key: string, value: T): void {
 	if (list) list.push(value);
 	else map.set(key, [value]);
 }
+
+/** A number as a table's name has it, without its sign: the same as the writer's. */
+const isWrittenShorter = ({ address }: Party, writer: Party): boolean =>
+	address !== null &&
+	/^\d{7,}$/.test(address) &&
+	writer.address !== null &&
+	writer.address !== address &&
+	writer.address.replace(/\D/g, '') === address;
 
 function commonPrefix(names: string[]): string {
 	let prefix = names[0] ?? '';

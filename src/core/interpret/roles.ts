@@ -17,6 +17,7 @@ import { personEntriesIn } from './person-entries';
 import { isSign } from './profile';
 import { keyOf, keysOf, raiseNamesakes, referencesOf } from './refs';
 import { cell, type Sheet, type SheetColumn } from './sheet';
+import { participantsOf } from './participants';
 import { isJoin, isNamed, looksLikeThreads, readThreadSheet } from './threads';
 
 /**
@@ -68,9 +69,12 @@ export function readStore(
 	const threads: ThreadReading[] = [];
 	const members: MembersReading[] = [];
 	const others = sheets.filter((s) => !messageSheets.has(s));
+	const taking = chosen.map((c) => participantsOf(c.sheet, context)).filter((p) => p !== null);
 	for (const sheet of others) {
+		// Conversations can have a name and a number as persons do.
+		if (taking.some((p) => p.thread.key.sheet === sheet) && wanted(sheet) === null) continue;
 		const person = wanted(sheet) === 'other' || personEntries.some((e) => e.sheet === sheet) ? null : readPersons(sheet, context);
-		if (person && wanted(sheet) === 'persons') persons.push(person);
+		if (person && (wanted(sheet) === 'persons' || taking.some((p) => p.writer.key.sheet === sheet))) persons.push(person);
 		else if (person && (listsAddresses(person, chosen, context) || !(isJoin(sheet, context) || looksLikeThreads(sheet, context))))
 			persons.push(person);
 	}
