@@ -177,8 +177,14 @@ export function mixedParties(sheet: Sheet, party: SheetColumn | null, context: C
 		else perTable.set(row.table, new Set([key]));
 	}
 	const sizes = [...perTable.values()].map((s) => s.size);
+	// Several tables with one person each, and each another one, are theirs: one with more is a group's.
+	const own = [...perTable.values()].filter((s) => s.size === 1);
+	const persons = new Set(own.flatMap((s) => [...s]));
+	if (own.length >= OWN_TABLES && persons.size === own.length && own.length > sizes.length / 2) return false;
 	return sizes.length <= 6 && sizes.some((n) => n >= 3);
 }
+
+const OWN_TABLES = 3;
 
 /**
  * The owner as a writer, where the party column holds who wrote rather than the other side: sent rows have one value,
