@@ -27,7 +27,7 @@ export const METHOD_WORDS: Record<Method, string> = {
 	'text-index': 'entry of a text index',
 	history: 'history kept by the store',
 	preview: 'last text that the list of conversations shows',
-	'overflow-page': 'overflow page whose cell is gone',
+	'overflow-page': 'overflow page left behind',
 	exported: 'entry of an exported file',
 	'raw-bytes': 'raw bytes'
 };

@@ -52,6 +52,11 @@ describe('chains of freed cells', () => {
 		const { text, textRest, textCut, sentAt } = found.first;
 		assert.equal(found.grade, 'fragment');
 		assert.equal(textCut, true);
+		// Seen in the cell, and on the page that the rest begins on.
+		assert.deepEqual(
+			found.sightings.map((s) => s.method),
+			['freed-cell', 'overflow-page']
+		);
 		assert.equal(sentAt, at(20) * 1000);
 		const whole = new TextEncoder().encode(letter(20, 3020));
 		const [head, rest] = [text!, textRest!.text].map((part) => new TextEncoder().encode(part));

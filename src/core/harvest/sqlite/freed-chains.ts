@@ -50,8 +50,10 @@ export interface Settled {
 	row: Row;
 	shape: Shape;
 	left: WithHole;
+	/** The page that what stands behind the break begins on, or 0. */
+	restOn: number;
 }
-const settled = ({ row, shape }: Overflowing, left: WithHole): Settled => ({ row, shape, left });
+const settled = ({ row, shape }: Overflowing, left: WithHole, restOn = 0): Settled => ({ row, shape, left, restOn });
 
 /** What values behind a text add to what is known where they are a table's: a number that fits its column, or more. */
 const PROVES = 3;
@@ -182,7 +184,7 @@ export class FreedChains {
 			const [mended, ...others] = candidates[i]!;
 			if (!mended || others.length > 0 || mended.pages.some((page) => fits.get(page)! > 1)) return [];
 			for (const page of mended.pages) this.owned.add(page);
-			return [settled(of, this.withHole(of, mended))];
+			return [settled(of, this.withHole(of, mended), mended.pages[0])];
 		});
 	}
 

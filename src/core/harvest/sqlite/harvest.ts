@@ -3,11 +3,11 @@
  * reach adds to the same book and repeats nothing. Long work yields its progress; the caller may stop between yields.
  */
 import { readU32Be, type Encoding } from '../../bytes';
-import type { Method, Note, Reach, Row, Standing, Table, Value } from '../../model';
+import type { Method, Note, Reach, Row, Sighting, Standing, Table, Value } from '../../model';
 import type { AccountLine, Harvested, Progress } from '../harvested';
 import { HarvestedRow, type RowPlace } from '../row';
 import { sameValue } from '../compare';
-import { RowBook, type KeptTaker } from '../rowbook';
+import { addSighting, RowBook, type KeptTaker } from '../rowbook';
 import { carve, carveCell } from './carve/carve';
 import type { CarveContext, Found, GoesOn } from './carve/found';
 import { surest } from './carve/overlaps';
@@ -566,12 +566,14 @@ export class StoreHarvest implements Harvested {
 			orders.set(row.table, order);
 			return order.fits(row.rowid, inColumns(row, shape, left.values));
 		};
-		for (const { row, shape, left } of this.chains.settle(fitsRow)) {
+		for (const { row, shape, left, restOn } of this.chains.settle(fitsRow)) {
 			row.values = inColumns(row, shape, left.values);
 			row.cut = left.cut < 0 ? -1 : shape.order[left.cut]!;
 			row.rest = left.rest ?? undefined;
 			row.grade = 'fragment';
 			for (const sighting of row.sightings) sighting.grade = 'fragment';
+			const at = restOn > 0 ? this.db.current.locate(restOn) : null;
+			if (at) addSighting(row, { ...seenOn(at, restOn), length: this.db.usable, standing: row.standing });
 		}
 	}
 
@@ -906,6 +908,16 @@ type TakeCell = (
 	whole: boolean,
 	cut: number
 ) => void;
+
+/** An overflow page as the place where a part of a row was seen. */
+const seenOn = ({ file, offset, frame }: PageAt, page: number): Omit<Sighting, 'length' | 'standing'> => ({
+	file,
+	offset,
+	page,
+	...(frame ? { frame } : {}),
+	method: 'overflow-page',
+	grade: 'fragment'
+});
 
 /** A row's values with those of its record put where they belong. */
 function inColumns(row: Row, shape: Shape, record: readonly (Value | undefined)[]): (Value | undefined)[] {
