@@ -128,6 +128,25 @@ describe('freed cells', () => {
 			assert.ok(texts.includes(said(10).slice(0, wide === 1 ? -2 : -1)), `the beginning is there: ${texts.join(' | ')}`);
 		});
 
+	it('whose last bytes are the beginning of an interior page’s cells have no time that those make', () => {
+		const found = harvest(
+			(db) => {
+				db.exec('create table letter(id integer primary key, who integer, what text, at integer)');
+				for (let i = 1; i <= 18; i++) db.run('insert into letter values(?,?,?,?)', [i, 2 + (i % 7), said(i), START + i * 61_000]);
+				db.exec('delete from letter where id in (9, 10)');
+			},
+			(file) => {
+				// A child's page number in four bytes, then a rowid; three of them, on the last three bytes of the time.
+				const cells = [0x34, 0x33, 0x32].flatMap((page) => [0, 0, 0, page, 0x82, 0x20 + page]);
+				Buffer.from(cells).copy(file, file.indexOf(said(10)) + said(10).length + 3);
+			}
+		);
+		const [row, ...others] = found.book.rows.filter((r) => r.values[2] === said(10));
+		assert.ok(row);
+		assert.deepEqual(others, []);
+		assert.equal(row.values[3], undefined);
+	});
+
 	it('where nothing is in use, whole cells in a row say what the others are like', () => {
 		const found = harvest((db) => {
 			db.exec('create table letter(id integer primary key, who integer, what blob, at integer, mine integer)');

@@ -98,10 +98,36 @@ export function withoutOverwrittenEnds(b: Uint8Array, found: Weighed[], headers:
 	return found.flatMap((cell) => {
 		const doubtful = cell.from === b && !isBeyondDoubt(cell);
 		const end = doubtful ? headWithin(b, cell, headers, ctx) : -1;
-		const left = end < 0 ? cell : cutAt(b, cell, end, ctx);
+		const left = end < 0 ? (cell.from === b && withoutInteriorEnd(b, cell, ctx)) || cell : cutAt(b, cell, end, ctx);
 		if (!left || ctx.encoding === 'utf8') return left ?? [];
 		return withoutOtherLetters(b, left, ctx.encoding === 'utf16le');
 	});
+}
+
+/**
+ * A cell of an interior table page (section 1.6: a child's page number in four bytes, then a rowid) that was written over
+ * another's last bytes begins with zeros, which pass for the end of a number. Two of them, one behind the other, prove it.
+ */
+function withoutInteriorEnd(b: Uint8Array, cell: Weighed, ctx: CarveContext): Weighed | null {
+	for (let o = cell.limit - 4; o < cell.limit; o++) {
+		if (o <= cell.body || b[o] !== 0) continue;
+		const next = afterInteriorCell(b, o, ctx.usable);
+		if (next > 0 && afterInteriorCell(b, next, ctx.usable) > 0)
+			return { ...cell, cut: insideBlob(cell, o) ? lastStored(cell) : -1, end: o, limit: o, grade: 'fragment', goesOn: null };
+	}
+	return null;
+}
+
+/** The last value that takes bytes. */
+const lastStored = (cell: Weighed): number => cell.types.findLastIndex((type) => sizeOfSerialType(type) > 0);
+
+/** Where the interior cell that stands at `o` ends, or -1: of a database of fewer pages than take three bytes. */
+function afterInteriorCell(b: Uint8Array, o: number, usable: number): number {
+	if (o + 5 > usable || b[o] !== 0 || b[o + 1] !== 0 || (b[o + 2] === 0 && b[o + 3]! < 2)) return -1;
+	let at = o + 4;
+	if (b[at] === 0) return -1;
+	while (at < o + 12 && at < usable && b[at]! >= 0x80) at++;
+	return at < usable ? at + 1 : -1;
 }
 
 /** Where another cell's head stands within the values of one, or -1. */
