@@ -299,9 +299,10 @@ function namedByAddresses({ sheets, references, tables }: Context): Sheet[] {
 const listsItsAddresses = (sheet: Sheet, tables: readonly Table[]): boolean =>
 	cardsColumn(sheet, tables) !== null || (hasNamesAlone(sheet) && listsOfAddresses(sheet, tables).length > 0);
 
-/** What a number is for ("home", "mobile"): a few words beside addresses that differ. */
+/** Words by which a person's addresses are told apart. */
 const isKindOfAddress = (value: unknown): boolean =>
 	/^(mobile|cell|home|work|main|office|fax|pager|other|private|business|default)\b/i.test(String(value));
+/** What a number is for ("home", "mobile"): a few words beside addresses that differ. */
 const isLabel = (c: SheetColumn, address: SheetColumn | undefined): boolean =>
 	address !== undefined &&
 	((/label|type|kind/i.test(c.name) &&

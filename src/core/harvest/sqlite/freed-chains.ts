@@ -60,8 +60,14 @@ const PROVES = 3;
 const BLANK = 0x20;
 /** Chains are followed no further than that, in pages. */
 const CHAIN_AT_MOST = 65_536;
-/** Cells of which one chain could be, and chains of one cell, that are gone through: beyond that nothing is proven. */
-const TRIED_AT_MOST = 2000;
+/** Cells that are settled with each other, a page's bytes being kept of each; of more a chain that ends well is taken as it is. */
+const CELLS_AT_MOST = 20_000;
+/** Cells with a broken chain: of more nothing is proven. */
+const BROKEN_AT_MOST = 2000;
+/** Bytes of payloads that are put together to try them: beyond that it is not known what else would fit, and nothing is proven. */
+const LAID_AT_MOST = 128 << 20;
+/** Cells that one is compared with that lead to the same pages. */
+const RIVALS_AT_MOST = 64;
 /** Letters behind a text from which it goes on. */
 const GOES_ON = 4;
 
@@ -69,6 +75,7 @@ export class FreedChains {
 	/** Pages of chains that are a cell's. */
 	readonly owned = new Set<number>();
 	private readonly found: Overflowing[] = [];
+	private laidBytes = 0;
 
 	/** `isFree`: whether nothing uses a page now; `isTrunk`: whether it is one of the free list. */
 	constructor(
@@ -79,7 +86,8 @@ export class FreedChains {
 
 	/** A cell that was taken as `row`, or as another sighting of it. */
 	add(row: Row, goesOn: GoesOn): void {
-		this.found.push({ ...goesOn, row });
+		if (this.found.length < CELLS_AT_MOST) this.found.push({ ...goesOn, row });
+		else for (const page of goesOn.pages) this.owned.add(page);
 	}
 
 	/** Settles whose the pages are. Gives what is left of rows that had been read otherwise; of one row the later counts. */
@@ -120,8 +128,7 @@ export class FreedChains {
 		};
 		const byRow = new Map(this.found.map((one) => [one.row, one]));
 		return this.found.filter((one) => {
-			const rivals = new Set(one.pages.flatMap((page) => [...leading.get(page)!]));
-			rivals.delete(one.row);
+			const rivals = rivalsOf(one, leading);
 			return [...rivals].some((row) => !isVersionOf(byRow.get(row)!, one) && surety(byRow.get(row)!) >= surety(one));
 		});
 	}
@@ -172,7 +179,7 @@ export class FreedChains {
 	// ── ends of broken chains ────────────────────────────────────────────────────────────────────────────────
 
 	private mended(broken: readonly Overflowing[], fitsRow: FitsRow): Settled[] {
-		if (broken.length === 0 || broken.length > TRIED_AT_MOST) return [];
+		if (broken.length === 0 || broken.length > BROKEN_AT_MOST) return [];
 		const chains = this.looseChains();
 		const fits = new Map<number, number>();
 		const candidates = broken.map((one) => {
@@ -180,6 +187,7 @@ export class FreedChains {
 			for (const mended of all) for (const page of mended.pages) fits.set(page, (fits.get(page) ?? 0) + 1);
 			return all;
 		});
+		if (this.laidBytes > LAID_AT_MOST) return [];
 		return broken.flatMap((of, i) => {
 			const [mended, ...others] = candidates[i]!;
 			if (!mended || others.length > 0 || mended.pages.some((page) => fits.get(page)! > 1)) return [];
@@ -197,15 +205,15 @@ export class FreedChains {
 			const to = bytes ? readU32Be(bytes, 0) : NaN;
 			if (to === 0 || (to <= this.db.current.pageCount && this.isFree(to) && !this.owned.has(to))) next.set(page, to);
 		}
-		const led = new Set(next.values());
+		const led = new Map<number, number>();
+		for (const to of next.values()) led.set(to, (led.get(to) ?? 0) + 1);
 		const out = new Map<number, number[][]>();
 		for (const head of next.keys()) {
 			if (led.has(head)) continue;
 			const pages: number[] = [];
-			const seen = new Set<number>();
 			let here = head;
-			while (here !== 0 && next.has(here) && !seen.has(here) && pages.length < CHAIN_AT_MOST) {
-				seen.add(here);
+			// Of two pages that lead to one, one does so no more: what stands behind is nobody's. So no page is gone through twice.
+			while (here !== 0 && next.has(here) && (led.get(here) ?? 0) < 2 && pages.length < CHAIN_AT_MOST) {
 				pages.push(here);
 				here = next.get(here)!;
 			}
@@ -221,7 +229,8 @@ export class FreedChains {
 	private candidates(one: Overflowing, chains: ReadonlyMap<number, number[][]>): Mended[] {
 		const each = this.db.usable - 4;
 		const need = Math.ceil((one.size - one.local.length) / each);
-		if (one.broke <= 0 || need < 1 || need > CHAIN_AT_MOST || one.size > this.db.current.pageCount * this.db.usable) return [];
+		if (one.broke <= 0 || need < 1 || need > CHAIN_AT_MOST || one.size > Math.min(LAID_AT_MOST, this.db.current.pageCount * this.db.usable))
+			return [];
 		const before = this.before(one);
 		const lost = before.length;
 		const trunk = this.isTrunk(one.broke) ? this.leftOfTrunk(one.broke) : this.db.usable;
@@ -231,9 +240,11 @@ export class FreedChains {
 			if (mended) out.push({ ...mended, isNext: skip > 0 });
 		};
 		if (trunk < this.db.usable && lost === need - 1) consider([one.broke], lost, trunk - 4);
-		for (let length = 1; length < need - lost; length++) {
+		for (const [length, alike] of chains) {
+			if (length >= need - lost) continue;
 			const behind = length === need - lost - 1;
-			for (const pages of (chains.get(length) ?? []).slice(0, TRIED_AT_MOST)) {
+			for (const pages of alike) {
+				if (this.laidBytes > LAID_AT_MOST) return [];
 				// Directly behind a trunk, what is left of the trunk's own page is part of it.
 				if (behind && trunk < this.db.usable) consider([one.broke, ...pages], lost, trunk - 4);
 				else consider(pages, need - length, 0);
@@ -244,14 +255,14 @@ export class FreedChains {
 
 	/** Pages of the chain before the one where it breaks. */
 	private before(one: Overflowing): number[] {
-		const pages: number[] = [];
-		for (let page = one.first; page !== one.broke && pages.length < CHAIN_AT_MOST;) {
-			const bytes = this.isFree(page) && !this.owned.has(page) && !pages.includes(page) ? this.db.current.read(page) : null;
+		const pages = new Set<number>();
+		for (let page = one.first; page !== one.broke && pages.size < CHAIN_AT_MOST;) {
+			const bytes = this.isFree(page) && !this.owned.has(page) && !pages.has(page) ? this.db.current.read(page) : null;
 			if (!bytes) break;
-			pages.push(page);
+			pages.add(page);
 			page = readU32Be(bytes, 0);
 		}
-		return pages;
+		return [...pages];
 	}
 
 	/** Where on a trunk page what was there before begins: behind the list of leaves, entries taken off it included. */
@@ -272,6 +283,7 @@ export class FreedChains {
 		skip: number
 	): Omit<Mended, 'isNext'> | null {
 		const each = this.db.usable - 4;
+		this.laidBytes += one.size;
 		const payload = new Uint8Array(one.size).fill(BLANK);
 		payload.set(one.local);
 		this.fill(payload, one.local.length, before);
@@ -335,6 +347,18 @@ export class FreedChains {
 	}
 
 	private bytesOf = (text: string): number => (this.db.encoding === 'utf8' ? new TextEncoder().encode(text).length : text.length * 2);
+}
+
+/** Other cells that lead to pages of one; as many as it is compared with. */
+function rivalsOf(one: Overflowing, leading: ReadonlyMap<number, ReadonlySet<Row>>): Set<Row> {
+	const rivals = new Set<Row>();
+	for (const page of one.pages) {
+		for (const row of leading.get(page)!) {
+			if (row !== one.row) rivals.add(row);
+			if (rivals.size >= RIVALS_AT_MOST) return rivals;
+		}
+	}
+	return rivals;
 }
 
 /** Versions of one row lead to one chain: what lies on their own pages ends alike. */
