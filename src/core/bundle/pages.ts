@@ -180,6 +180,6 @@ const METHOD = [
 ];
 const LIMITS = [
 	'Bytes that were overwritten cannot be read. A message that is not in this record can have existed.',
-	'A rebuilt row has lost its record number; its text and time are its own. A fragment shows exactly the bytes that are left.',
+	'A rebuilt row has lost its record number; its text and time are its own. A fragment shows exactly the bytes that are left; how many are gone between two parts of a text is said in brackets, which are the record’s.',
 	'Times are those the device wrote. Whether its clock was right is not known.'
 ];

@@ -172,6 +172,7 @@
 	.cut {
 		color: var(--ochre-text);
 		font-size: 13px;
+		margin-inline: 0.25em;
 	}
 	.grade {
 		font-size: 12px;

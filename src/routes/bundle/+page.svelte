@@ -220,7 +220,7 @@
 			> page</span
 		>
 		{#if setting}<span>being set anew</span>{/if}
-	{:else}<span>{theCase.pickedMessages} messages picked</span>{/if}
+	{:else}<span>{theCase.pickedMessages} {theCase.pickedMessages === 1 ? 'message' : 'messages'} picked</span>{/if}
 	{#snippet action()}<button type="button" class="button main" disabled={setting || files.length < 3} onclick={save}>Save the bundle</button
 		>{/snippet}
 </Tray>

@@ -156,7 +156,8 @@
 	{#if theCase.pickedThreads.length > 0}<span
 			><strong
 				>{theCase.pickedThreads.length}
-				{theCase.pickedThreads.length === 1 ? 'thread' : 'threads'} · {theCase.pickedMessages} messages</strong
+				{theCase.pickedThreads.length === 1 ? 'thread' : 'threads'} · {theCase.pickedMessages}
+				{theCase.pickedMessages === 1 ? 'message' : 'messages'}</strong
 			> in the bundle</span
 		>{:else if theLook.running}<span>{theLook.doing}</span>{:else}<span>Nothing picked yet</span>{/if}
 	<span class="keys"
