@@ -67,7 +67,7 @@ test('keys move, find the lost, pick; filters and the span narrow', async ({ pag
 	await page.keyboard.press('j');
 	await expect.poll(() => focused(page).textContent()).not.toBe(before);
 	await page.keyboard.press('x');
-	await expect(page.getByRole('contentinfo')).toContainText('1 thread · 1 messages');
+	await expect(page.getByRole('contentinfo')).toContainText('1 thread · 1 message in the bundle');
 	await page.keyboard.press('Shift+X');
 	await expect(page.getByRole('contentinfo')).toContainText('1 thread · 134 messages');
 	await page.keyboard.press('?');
