@@ -3,6 +3,7 @@
  * one more place where it was seen, and no message of its own. It is told by its text, and only where one message
  * alone has that text in it and nothing else that is left speaks against it.
  */
+import { Pieces } from '../bytes';
 import { isOfNoThread, type Woven } from './woven';
 
 /** Letters below which a part can be one of many messages. */
@@ -85,38 +86,21 @@ function ofOneTime(fragments: readonly Woven[], messages: readonly Woven[]): Map
 	return new Map(fragments.map((f) => [f, wanted.get(f.first.sentAt)!.filter((m) => m.first.text?.startsWith(f.first.text!))]));
 }
 
-/** For each fragment the messages whose texts have its own in them. Texts are searched once, by the hash of their windows. */
+/** For each fragment the messages whose texts have its own in them. */
 function containersOf(fragments: readonly Woven[], messages: readonly Woven[]): Map<Woven, Woven[]> {
-	const byHash = new Map<number, Woven[]>();
-	for (const f of fragments) {
-		let hash = 0;
-		for (let i = 0; i < LEAST; i++) hash = (Math.imul(hash, BASE) + f.first.text!.charCodeAt(i)) | 0;
-		const list = byHash.get(hash);
-		if (list) list.push(f);
-		else byHash.set(hash, [f]);
-	}
+	const pieces = new Pieces<Woven>();
+	for (const f of fragments) pieces.add(f.first.text!, f);
 	const found = new Map<Woven, Woven[]>();
 	for (const m of messages) {
-		const text = m.first.text ?? '';
-		let hash = 0;
-		for (let i = 0; i < text.length; i++) {
-			if (i >= LEAST) hash = (hash - Math.imul(text.charCodeAt(i - LEAST), LAST_POWER)) | 0;
-			hash = (Math.imul(hash, BASE) + text.charCodeAt(i)) | 0;
-			const alike = i < LEAST - 1 ? undefined : byHash.get(hash);
-			if (!alike) continue;
-			for (const f of alike) {
-				const list = found.get(f) ?? [];
-				if (list.at(-1) === m || list.length >= CONTAINERS || !text.startsWith(f.first.text!, i - LEAST + 1)) continue;
-				found.set(f, list);
-				list.push(m);
-			}
-		}
+		pieces.eachIn(m.first.text ?? '', (f) => {
+			const list = found.get(f) ?? [];
+			if (list.at(-1) === m || list.length >= CONTAINERS) return;
+			found.set(f, list);
+			list.push(m);
+		});
 	}
 	return found;
 }
 
-const BASE = 16_777_619;
-/** The base to the power of one less than the window. */
-const LAST_POWER = Array.from({ length: LEAST - 1 }).reduce<number>((power) => Math.imul(power, BASE), 1);
 /** More than a few, and it is not known of which it is a part. */
 const CONTAINERS = 20;

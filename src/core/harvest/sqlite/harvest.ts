@@ -35,7 +35,7 @@ import { inferEncoding, inferTables } from './infer';
 import { CellReader, declaredOrder, placeOf } from './reader';
 import { readCutRecord, readRecord, scanRecord } from './record';
 import { stateOfFile, stateOfFrame, stateOfJournal } from './states';
-import { longTexts, strayTexts, withoutValueBefore } from './stray';
+import { longTexts, strayTexts, textsWithin, withoutValueBefore } from './stray';
 import { parseCreateTable, SCHEMA_TABLE } from './schema';
 import { ENOUGH, entryShape, learn, learnScanned, shapeKey, shapeOf, type Shape } from './shape';
 import { readSignedVarint, readVarint, varintLength } from './varint';
@@ -591,12 +591,12 @@ export class StoreHarvest implements Harvested {
 		const owner = found.length > 0 ? longTexts(this.book.rows, db.usable) : null;
 		if (!owner) return;
 		const before = this.book.size;
+		const repeated = textsWithin(found, owner.known);
 		let bytes = 0;
 		for (const stray of found) {
 			bytes += stray.length;
 			const table = this.tables[owner.table]!;
-			const piece = stray.text.slice(0, 200);
-			if (owner.known.some((text) => text.includes(piece))) continue;
+			if (repeated.has(stray)) continue;
 			const values: (Value | undefined)[] = table.columns.map(() => undefined);
 			values[owner.column] = owner.column > 0 ? withoutValueBefore(stray.text) : stray.text;
 			const place = placeOf(stray.at, stray.page, 'overflow-page');

@@ -3,7 +3,7 @@
  * Each is four bytes with the number of the next page (section 1.5 "Cell Payload Overflow Pages"), then the text.
  * They are told by holding nothing but text, and are put in order by those numbers. The result is a fragment.
  */
-import { decodeText, isCutText, readU32Be, type Encoding } from '../../bytes';
+import { decodeText, isCutText, Pieces, readU32Be, type Encoding } from '../../bytes';
 import type { Row } from '../../model';
 import { HarvestedRow } from '../row';
 import type { PageAt, PageView } from './view';
@@ -135,4 +135,16 @@ export function longTexts(rows: readonly Row[], usable: number): { table: number
 		}
 	}
 	return place && { ...place, known };
+}
+
+/** Letters by which a text is known again. */
+const TOLD_BY = 200;
+
+/** Those of the texts that known ones have in them, by their beginnings. */
+export function textsWithin(found: readonly StrayText[], known: readonly string[]): Set<StrayText> {
+	const pieces = new Pieces<StrayText>();
+	for (const stray of found) pieces.add(stray.text.slice(0, TOLD_BY), stray);
+	const within = new Set<StrayText>();
+	for (const text of known) pieces.eachIn(text, (stray) => within.add(stray));
+	return within;
 }
