@@ -98,9 +98,11 @@ export class ContentChains {
 	}
 
 	find({ row, keys }: Sought, fit: Fits): Row | null {
-		const whole = (): Row | null => among(this.rows, this.full, keys.full, row, fit, SHARED_BY_FEW);
-		if (row.grade !== 'fragment') return whole();
-		return among(this.rows, this.prefix, keys.prefix, row, fit) ?? among(this.rows, this.second, keys.number, row, fit) ?? whole();
+		const part =
+			row.grade === 'fragment'
+				? (among(this.rows, this.prefix, keys.prefix, row, fit) ?? among(this.rows, this.second, keys.number, row, fit))
+				: null;
+		return part ?? among(this.rows, this.full, keys.full, row, fit, SHARED_BY_FEW);
 	}
 }
 

@@ -300,27 +300,29 @@ export class StoreHarvest implements Harvested {
 		const usable = this.db.usable;
 		const shape = this.shapeByTable[table.index]!;
 		const place = placeOf(at, page, 'row-in-use', reader);
-		// Cells that overflow or are damaged go the longer way, in their turn: rows stay in the order of their numbers.
-		const longer = (i: number): void =>
-			this.readCells(table, page, bytes, header, at, this.db.current, 'kept', 'row-in-use', (row) => taker.addKept(row), [i]);
 		for (let i = 0; i < header.cellCount; i++) {
 			const start = cellPointer(bytes, header, i, usable);
 			const payload = start < 0 ? NaN : readVarint(bytes, start, usable);
 			let cursor = start + varintLength;
 			if (!(payload <= usable - 35) || cursor + payload > usable) {
-				longer(i);
+				this.readLonger(table, page, bytes, header, at, i, taker);
 				continue;
 			}
 			const rowid = readSignedVarint(bytes, cursor, usable);
 			cursor += varintLength;
 			const end = cursor + payload;
 			if (end > usable || !scanRecord(bytes, cursor, end)) {
-				longer(i);
+				this.readLonger(table, page, bytes, header, at, i, taker);
 				continue;
 			}
 			const largest = learnScanned(shape, rowid, bytes);
 			taker.addCell(table.index, rowid, place, start, end - start, largest);
 		}
+	}
+
+	/** A cell in use that overflows or is damaged, in its turn: rows stay in the order of their numbers. */
+	private readLonger(table: Table, page: number, bytes: Uint8Array, header: PageHeader, at: PageAt, cell: number, taker: KeptTaker): void {
+		this.readCells(table, page, bytes, header, at, this.db.current, 'kept', 'row-in-use', (row) => taker.addKept(row), [cell]);
 	}
 
 	/** Reads the cells that a page's pointer array names (or only some of them) as rows of `table`. */

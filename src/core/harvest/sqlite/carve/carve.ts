@@ -71,9 +71,11 @@ export function carve(b: Uint8Array, from: number, to: number, ctx: CarveContext
 			else if (ctx.encoding === 'utf8' && found.from === b) text = longestText(found);
 		}
 	}
-	const ended = (cells: Weighed[]): Weighed[] => withoutOverwrittenEnds(b, cells, headers.subarray(0, headerCount), ctx);
-	const kept = ended(resolveOverlaps(b, clean, ctx));
-	const cuts = ended(overwritten.flatMap((found) => cutAt(b, found, whereOverwritten(b, found, kept, ctx), ctx) ?? []));
+	if (clean.length === 0 && overwritten.length === 0) return [];
+	const heads = headers.subarray(0, headerCount);
+	const kept = withoutOverwrittenEnds(b, resolveOverlaps(b, clean, ctx), heads, ctx);
+	const ended = overwritten.flatMap((found) => cutAt(b, found, whereOverwritten(b, found, kept, ctx), ctx) ?? []);
+	const cuts = withoutOverwrittenEnds(b, ended, heads, ctx);
 	for (const cut of cuts.sort((x, y) => y.score - x.score)) if (!kept.some((k) => k.start < cut.end && k.end > cut.start)) kept.push(cut);
 	return kept.sort((a, z) => a.start - z.start).map((w) => taken(w, ctx.encoding));
 }
