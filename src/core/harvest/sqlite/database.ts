@@ -80,6 +80,12 @@ export class Database {
 		this.owner = new Uint16Array(pages + 1);
 	}
 
+	/** Whether nothing uses a page in the present state. */
+	isFree(page: number): boolean {
+		const { use } = this;
+		return page > 1 && (page >= use.length || use[page] === PageUse.FreelistLeaf || use[page] === PageUse.Unreached);
+	}
+
 	private choosePageSize(db: ByteSource, walHead: Uint8Array | null): number {
 		const header = this.header;
 		const fromWal = walHead && walHead.length === 32 ? readU32Be(walHead, 8) : 0;

@@ -1,0 +1,80 @@
+/** The cells that a page's pointer array names (section 1.6), each as its stored values. */
+import { readU32Be } from '../../bytes';
+import type { Value } from '../../model';
+import { PageUse, type Database } from './database';
+import { cellPointer, INTERIOR_INDEX, LEAF_TABLE, localPayload, type PageHeader } from './page';
+import { readCutRecord, readRecord } from './record';
+import { readSignedVarint, readVarint, varintLength } from './varint';
+import type { PageAt, PageView } from './view';
+
+/** A cell as it lies on a page: its values in stored order, its rowid, its place, and what is missing of it. */
+export type TakeCell = (
+	values: (Value | undefined)[],
+	rowid: number | bigint,
+	offset: number,
+	length: number,
+	whole: boolean,
+	cut: number
+) => void;
+
+/** Each cell of a leaf page (or of an interior page of an index tree) as its stored values. */
+export function eachCell(
+	db: Database,
+	bytes: Uint8Array,
+	header: PageHeader,
+	page: number,
+	at: PageAt,
+	view: PageView,
+	index: boolean,
+	take: TakeCell,
+	only?: readonly number[]
+): void {
+	const usable = db.usable;
+	const tableLeaf = header.type === LEAF_TABLE;
+	if (tableLeaf === index) {
+		db.note('page-unreadable', { page }, at, 'warning');
+		return;
+	}
+	const interior = header.type === INTERIOR_INDEX;
+	const count = only?.length ?? header.cellCount;
+	for (let k = 0; k < count; k++) {
+		const i = only ? only[k]! : k;
+		const start = cellPointer(bytes, header, i, usable);
+		let cursor = start;
+		if (interior) cursor += 4;
+		const payload = start < 0 ? NaN : readVarint(bytes, cursor, usable);
+		if (!(payload >= 0)) {
+			db.note('cell-damaged', { page, cell: i }, at, 'warning');
+			continue;
+		}
+		cursor += varintLength;
+		let rowid: number | bigint = 0;
+		if (tableLeaf) {
+			rowid = readSignedVarint(bytes, cursor, usable);
+			cursor += varintLength;
+		}
+		const local = localPayload(payload, usable, tableLeaf);
+		const end = cursor + local;
+		let values: (Value | undefined)[] | null = null;
+		let whole = true;
+		let cut = -1;
+		if (end <= usable && local === payload) values = readRecord(bytes, cursor, end, db.encoding);
+		else if (end + 4 <= usable) {
+			const chain = db.readOverflow(view, bytes.subarray(cursor, end), payload, readU32Be(bytes, end), () => true);
+			for (const p of chain.pages) if (view === db.current && db.use[p] === PageUse.Unreached) db.use[p] = PageUse.Overflow;
+			whole = chain.complete;
+			if (!whole) db.note('overflow-broken', { page, cell: i }, at, 'warning');
+			values = readRecord(chain.payload, 0, chain.payload.length, db.encoding);
+			if (!values) {
+				const left = readCutRecord(chain.payload, db.encoding);
+				values = left?.values ?? null;
+				cut = left?.cut ?? -1;
+			}
+		}
+		if (!values) {
+			db.note('cell-damaged', { page, cell: i }, at, 'warning');
+			continue;
+		}
+		take(values, rowid, start, end - start + (local < payload ? 4 : 0), whole, cut);
+	}
+}

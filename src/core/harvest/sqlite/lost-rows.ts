@@ -1,0 +1,388 @@
+/**
+ * Rows from what no state uses now: free stretches of pages in use, free and unreached pages, pages of earlier states,
+ * overflow pages left behind. They go into the book, each under the table it is of.
+ */
+import { readU32Be } from '../../bytes';
+import type { Method, Row, Sighting, Standing, Table, Value } from '../../model';
+import { HarvestedRow, type RowPlace } from '../row';
+import { RowOrder } from '../row-order';
+import { addSighting, type RowBook } from '../rowbook';
+import { carve, carveCell } from './carve/carve';
+import type { CarveContext, Found, GoesOn } from './carve/found';
+import { surest } from './carve/overlaps';
+import { PageUse, type Database } from './database';
+import { entryRow, saysSomething } from './entries';
+import { FreedChains, type Settled } from './freed-chains';
+import { learnFromFreed } from './freed-shapes';
+import {
+	cellLength,
+	cellPointer,
+	firstUsed,
+	freeRanges,
+	INTERIOR_INDEX,
+	INTERIOR_TABLE,
+	isBlank,
+	LEAF_INDEX,
+	LEAF_TABLE,
+	readPageHeader,
+	type PageHeader
+} from './page';
+import { placeOf } from './reader';
+import type { RowsInUse } from './rows-in-use';
+import { ENOUGH, type Shape } from './shape';
+import type { StoreTables } from './store-tables';
+import { longTexts, strayTexts, textsWithin, withoutValueBefore } from './stray';
+import type { PageAt, PageView } from './view';
+
+export class LostRows {
+	/** What the carver goes by on pages of the present state, by the shape of the page's owner. */
+	private readonly present = new Map<Shape | null, CarveContext[]>();
+	private readonly entries: HarvestedRow[] = [];
+	/** Overflow pages that cells of earlier states lead to. */
+	private readonly chained = new Set<number>();
+	/** Chains that cells found in freed space lead to, of the present state. */
+	private readonly chains: FreedChains;
+	/** Where rows go on that are not in the book yet. */
+	private readonly goingOn = new Map<HarvestedRow, GoesOn>();
+
+	constructor(
+		private readonly db: Database,
+		private readonly tables: StoreTables,
+		private readonly book: RowBook,
+		private readonly inUse: RowsInUse
+	) {
+		this.chains = new FreedChains(
+			db,
+			(page) => db.isFree(page),
+			(page) => db.use[page] === PageUse.FreelistTrunk
+		);
+	}
+
+	/** Looks rows up by all shapes known by now. */
+	prepare(): void {
+		this.tables.prepare();
+		this.present.clear();
+	}
+
+	/**
+	 * Where a table has hardly a row in use, what its rows look like is first learned from freed cells that prove
+	 * themselves whole; only then are damaged ones judged by it.
+	 */
+	learnFromFreed(): void {
+		const { db, tables } = this;
+		const unknown = tables.shapes.filter(
+			(s) => !s.entryOf && s.rows < ENOUGH && s.tables.some((t) => t > 0 && !/^sqlite_/i.test(tables.list[t]!.name))
+		);
+		if (unknown.length === 0) return;
+		learnFromFreed(db, unknown, this.contexts(db.current, null));
+		this.prepare();
+	}
+
+	/** A page as some earlier state had it: its cells were in use then, its free stretches were not. */
+	pageImage(page: number, at: PageAt, view: PageView, standing: Standing, method: Method): void {
+		const { db, tables } = this;
+		const bytes = db.files.sources[at.file]!.read(at.offset, db.pageSize);
+		if (bytes.length < db.pageSize) return;
+		const header = readPageHeader(bytes, page, db.usable);
+		if (!header) return;
+		const owner = tables.ownerOf(page);
+		if (header.type === LEAF_TABLE) {
+			const rows = this.cellsAsRows(bytes, header, page, at, view, standing, method, owner);
+			this.place(rows, owner);
+			const preferred = tables.shapeOn(page, owner);
+			this.carveRanges(bytes, freeRanges(bytes, header, db.usable), page, at, view, preferred, owner, 'freed-cell');
+		} else {
+			if (owner?.withoutRowid && header.type !== INTERIOR_TABLE)
+				this.inUse.readCells(owner, page, bytes, header, at, view, standing, method, (row) => void this.book.addLost(row, [owner.index]));
+			else if (header.type !== INTERIOR_TABLE) this.place(this.cellsAsRows(bytes, header, page, at, view, standing, method, null), null);
+			this.carveRanges(bytes, freeRanges(bytes, header, db.usable), page, at, view, tables.shapeOn(page, owner), owner, 'freed-cell');
+		}
+	}
+
+	/** Looks through what of a page is not in use; returns how many bytes that is. */
+	freedPage(page: number, use: number, bytes: Uint8Array, at: PageAt): number {
+		const { db, tables } = this;
+		if (use !== PageUse.LeafTable && isBlank(bytes)) return db.usable;
+		const view = db.current;
+		const header = use === PageUse.FreelistTrunk ? null : readPageHeader(bytes, page, db.usable);
+		if (use === PageUse.Overflow) return 0;
+		if (use >= PageUse.LeafTable && use <= PageUse.InteriorIndex && header) {
+			// A root that grew was a leaf once, and a page can have had another owner: interior and index pages count too.
+			const owner = tables.ownerOf(page);
+			const ranges = freeRanges(bytes, header, db.usable);
+			if (owner?.index !== 0) this.carveRanges(bytes, ranges, page, at, view, tables.shapeOn(page, owner), owner, 'freed-cell');
+			return ranges.reduce((sum, r) => sum + r.to - r.from, 0);
+		}
+		if (header && header.type !== INTERIOR_TABLE && (header.type === LEAF_TABLE || tables.ofIndexes.all.length > 0)) {
+			const rows = this.cellsAsRows(bytes, header, page, at, view, 'remnant', 'freed-page', null);
+			const found = this.carveRanges(bytes, freeRanges(bytes, header, db.usable), page, at, view, null, null, 'freed-page', false);
+			this.place([...rows, ...found], null);
+			return db.usable;
+		}
+		// A page within the database begins with a header of its own or the number of the next overflow page: with no cell.
+		const from =
+			use === PageUse.FreelistTrunk ? 8 + Math.min(readU32Be(bytes, 4), db.usable / 4) * 4 : page <= db.current.pageCount ? 4 : 0;
+		this.carveRanges(bytes, [{ from, to: db.usable }], page, at, view, null, null, 'freed-page');
+		return db.usable;
+	}
+
+	/** The pages of a stretch of the file. An image of a disk is mostly nothing: pages of zeros are passed at once. */
+	rawPages(block: Uint8Array, offset: number): void {
+		const { pageSize, files } = this.db;
+		for (let at = 0; at + pageSize <= block.length; at += pageSize) {
+			at = Math.floor(firstUsed(block, at) / pageSize) * pageSize;
+			const bytes = block.subarray(at, at + pageSize);
+			const page = (offset + at) / pageSize + 1;
+			if (bytes.length === pageSize) this.freedPage(page, PageUse.Unreached, bytes, { file: files.db, offset: offset + at, frame: 0 });
+		}
+	}
+
+	/** The beginning of a page that the end of a cut file left; returns its bytes. */
+	cutPage(): number {
+		const { db } = this;
+		const source = db.files.sources[db.files.db]!;
+		const rest = source.size % db.pageSize;
+		if (rest === 0) return 0;
+		const offset = source.size - rest;
+		const at: PageAt = { file: db.files.db, offset, frame: 0 };
+		this.carveRanges(source.read(offset, rest), [{ from: 0, to: rest }], offset / db.pageSize + 1, at, db.current, null, null, 'raw-bytes');
+		return rest;
+	}
+
+	/** Entries of indexes come last: they are parts of rows, and must find those first. */
+	addEntries(): void {
+		for (const row of this.entries.splice(0)) this.book.addLost(row, [row.table]);
+	}
+
+	/** Takes back what freed cells were given of pages that are another's, and gives them what is left behind a break. */
+	settleChains(): void {
+		const orders = new Map<number, RowOrder>();
+		const fitsRow = ({ row, shape, left }: Settled): boolean => {
+			const order = orders.get(row.table) ?? new RowOrder(this.book.rowsOf(row.table));
+			orders.set(row.table, order);
+			return order.fits(row.rowid, inColumns(row, shape, left.values));
+		};
+		for (const { row, shape, left, restOn } of this.chains.settle(fitsRow)) {
+			row.values = inColumns(row, shape, left.values);
+			row.cut = left.cut < 0 ? -1 : shape.order[left.cut]!;
+			row.rest = left.rest ?? undefined;
+			row.grade = 'fragment';
+			for (const sighting of row.sightings) sighting.grade = 'fragment';
+			const at = restOn > 0 ? this.db.current.locate(restOn) : null;
+			if (at) addSighting(row, { ...seenOn(at, restOn), length: this.db.usable, standing: row.standing });
+		}
+	}
+
+	/**
+	 * Ends of long texts on overflow pages whose cell is gone; returns the bytes of those pages. They are taken only where all long texts of the store
+	 * belong to one table's one column, so that it is certain whose they are; what a known row has already is no new one.
+	 */
+	addStrays(): number {
+		const { db, tables } = this;
+		const free: number[] = [];
+		for (let page = 2; page <= db.current.pageCount; page++) {
+			if (db.isFree(page) && !this.chained.has(page) && !this.chains.owned.has(page)) free.push(page);
+		}
+		const found = strayTexts(free, db.current, db.usable, db.encoding);
+		const owner = found.length > 0 ? longTexts(this.book.rows, db.usable) : null;
+		if (!owner) return 0;
+		const repeated = textsWithin(found, owner.known);
+		let bytes = 0;
+		for (const stray of found) {
+			bytes += stray.length;
+			const table = tables.list[owner.table]!;
+			if (repeated.has(stray)) continue;
+			const values: (Value | undefined)[] = table.columns.map(() => undefined);
+			values[owner.column] = owner.column > 0 ? withoutValueBefore(stray.text) : stray.text;
+			const place = placeOf(stray.at, stray.page, 'overflow-page');
+			this.book.addLost(
+				new HarvestedRow(table.index, true, null, values, owner.column, 'remnant', 'fragment', place, 4, stray.length - 4),
+				[table.index]
+			);
+		}
+		return bytes;
+	}
+
+	/** The cells of a leaf page that is not in use now, each taken as a row of the table whose shape fits best. */
+	private cellsAsRows(
+		bytes: Uint8Array,
+		header: PageHeader,
+		page: number,
+		at: PageAt,
+		view: PageView,
+		standing: Standing,
+		method: Method,
+		owner: Table | null
+	): HarvestedRow[] {
+		const { db, tables } = this;
+		const index = header.type !== LEAF_TABLE;
+		if (index && tables.ofIndexes.all.length === 0) return [];
+		const ctx = this.context(
+			view,
+			owner && owner.withoutRowid === index ? tables.shape(owner.index) : null,
+			index ? tables.ofIndexes : tables.ofTables,
+			index
+		);
+		// A page of an earlier state has its overflow pages in that state; all of them count.
+		if (view !== db.current) ctx.overflow = (local, size, first) => db.readOverflow(view, local, size, first, (p) => p > 1);
+		const rows: HarvestedRow[] = [];
+		const place = placeOf(at, page, method);
+		for (let i = 0; i < header.cellCount; i++) {
+			const cell = cellPointer(bytes, header, i, db.usable);
+			const length = cell < 0 ? -1 : cellLength(bytes, cell, header.type, db.usable);
+			if (length < 0) continue;
+			const start = header.type === INTERIOR_INDEX ? cell + 4 : cell;
+			const found = carveCell(bytes, start, cell + length, ctx);
+			if (found) rows.push(this.rowOf(found, place, standing));
+		}
+		return rows;
+	}
+
+	/**
+	 * Looks through free stretches of a page for cells of tables and, where there are WITHOUT ROWID tables or indexes, of
+	 * those. Bytes that read as both are what is surer of them.
+	 */
+	private carveRanges(
+		bytes: Uint8Array,
+		ranges: { from: number; to: number }[],
+		page: number,
+		at: PageAt,
+		view: PageView,
+		preferred: Shape | null,
+		owner: Table | null,
+		method: Method,
+		place = true
+	): HarvestedRow[] {
+		const { db } = this;
+		const rows: HarvestedRow[] = [];
+		const where = placeOf(at, page, method);
+		const [ofTables, ofIndexes] = this.contexts(view, preferred);
+		// Beyond the database's end entries of indexes lie on pages that say so by their first byte.
+		const beyond = method === 'freed-page' && page > db.current.pageCount && bytes[0] !== LEAF_INDEX && bytes[0] !== INTERIOR_INDEX;
+		const both = ofIndexes && !(beyond && this.tables.onlyEntries) ? ofIndexes : null;
+		for (const { from, to } of ranges) {
+			const found = carve(bytes, from, to, ofTables!);
+			for (const cell of both ? surest([...found, ...carve(bytes, from, to, both)]) : found) rows.push(this.rowOf(cell, where, 'remnant'));
+		}
+		if (place) this.place(rows, owner);
+		return rows;
+	}
+
+	/** For cells of tables and, where there are WITHOUT ROWID tables or indexes, for those of their pages. */
+	private contexts(view: PageView, preferred: Shape | null): CarveContext[] {
+		const known = view === this.db.current ? this.present.get(preferred) : undefined;
+		if (known) return known;
+		const made = [this.context(view, preferred?.withoutRowid ? null : preferred)];
+		if (this.tables.ofIndexes.all.length > 0)
+			made.push(this.context(view, preferred?.withoutRowid ? preferred : null, this.tables.ofIndexes, true));
+		if (view === this.db.current) this.present.set(preferred, made);
+		return made;
+	}
+
+	private context(view: PageView, preferred: Shape | null, shapes = this.tables.ofTables, index = false): CarveContext {
+		const { db } = this;
+		const free = (page: number): boolean => (view === db.current ? db.isFree(page) : page > 1);
+		return {
+			usable: db.usable,
+			encoding: db.encoding,
+			shapes,
+			preferred,
+			index,
+			overflow: (local, size, first) => {
+				const chain = db.readOverflow(view, local, size, first, free);
+				if (view !== db.current && chain.complete) for (const page of chain.pages) this.chained.add(page);
+				return chain;
+			}
+		};
+	}
+
+	/** Takes rows of one page into the book, under the page's table where that is known or can be told from its rows. */
+	private place(rows: HarvestedRow[], owner: Table | null): void {
+		const groups = new Map<Shape, HarvestedRow[]>();
+		for (const row of rows) {
+			const shape = this.tables.shape(row.table);
+			const list = groups.get(shape);
+			if (list) list.push(row);
+			else groups.set(shape, [row]);
+		}
+		for (const [shape, list] of groups) {
+			const table = shape.tables.length === 1 ? shape.tables[0]! : this.tableOf(list, shape, owner);
+			for (const row of list) {
+				if (row.place.method === 'index-entry') {
+					if (saysSomething(row, shape)) this.entries.push(row);
+					continue;
+				}
+				row.tableKnown = table >= 0;
+				row.table = table >= 0 ? table : shape.tables[0]!;
+				const known = this.book.addLost(row, table >= 0 ? [table] : shape.tables);
+				const goesOn = this.goingOn.get(row);
+				if (known && goesOn) this.chains.add(known, goesOn);
+				this.goingOn.delete(row);
+			}
+		}
+	}
+
+	/**
+	 * Which of the tables of one shape a page's rows are of; -1 where nothing says. A page can have had another owner
+	 * than it has now: rows known in another table, and not in the owner's, say so.
+	 */
+	private tableOf(rows: HarvestedRow[], shape: Shape, owner: Table | null): number {
+		const own = owner && shape.tables.includes(owner.index) ? owner.index : -1;
+		let most = own < 0 ? 0 : this.book.votes(rows, own);
+		let table = own;
+		if (own >= 0 && most > 0) return own;
+		for (const candidate of shape.tables) {
+			const votes = candidate === own ? 0 : this.book.votes(rows, candidate);
+			if (votes > most) {
+				most = votes;
+				table = candidate;
+			}
+		}
+		return table;
+	}
+
+	private rowOf(found: Found, place: RowPlace, standing: Standing): HarvestedRow {
+		if (found.shape.entryOf) return entryRow(found, found.shape.entryOf, this.tables.list, place, standing);
+		const table = this.tables.list[found.shape.tables[0]!]!;
+		const { order } = found.shape;
+		const values: (Value | undefined)[] = new Array(table.columns.length).fill(undefined);
+		for (let k = 0; k < order.length; k++) {
+			const c = order[k]!;
+			values[c] =
+				k === found.shape.rowidAt ? (found.rowid ?? undefined) : k < found.values.length ? found.values[k] : table.columns[c]!.defaultValue;
+		}
+		const row = new HarvestedRow(
+			table.index,
+			false,
+			table.withoutRowid ? null : found.rowid,
+			values,
+			found.cut >= 0 ? order[found.cut]! : -1,
+			standing,
+			found.grade,
+			place,
+			found.start,
+			found.end - found.start
+		);
+		if (found.goesOn && standing === 'remnant') this.goingOn.set(row, found.goesOn);
+		return row;
+	}
+}
+
+/** An overflow page as the place where a part of a row was seen. */
+const seenOn = ({ file, offset, frame }: PageAt, page: number): Omit<Sighting, 'length' | 'standing'> => ({
+	file,
+	offset,
+	page,
+	...(frame ? { frame } : {}),
+	method: 'overflow-page',
+	grade: 'fragment'
+});
+
+/** A row's values with those of its record put where they belong. */
+function inColumns(row: Row, shape: Shape, record: readonly (Value | undefined)[]): (Value | undefined)[] {
+	const values = [...row.values];
+	record.forEach((value, k) => {
+		if (k !== shape.rowidAt) values[shape.order[k]!] = value;
+	});
+	return values;
+}
