@@ -29,6 +29,7 @@ import {
 	sheetsOf,
 	understand,
 	withoutStrangers,
+	addressesOf,
 	writersOf,
 	type Contact,
 	type Correction,
@@ -264,7 +265,8 @@ export class Look {
 		const named = cards
 			.filter((c) => c.name?.toLowerCase() === asked.toLowerCase())
 			.flatMap((c) => [...c.numbers, ...c.emails, ...c.handles]);
-		return [asked, book.nameOf(asked), ...named].filter((form) => form !== null);
+		const mails = this.harvests.filter((h): h is ExportHarvest => h instanceof ExportHarvest && h.form === 'mail');
+		return [asked, book.nameOf(asked), ...named, ...mails.flatMap((h) => addressesOf(h, asked))].filter((form) => form !== null);
 	}
 
 	/** Whose device each export is from: as the user says, as the file says, else who writes in all of several. */
@@ -278,7 +280,7 @@ export class Look {
 		exports.forEach((harvest, i) => {
 			const file = this.files[this.groups[this.harvests.indexOf(harvest)]!.db]!;
 			const title = `${file.path} ${file.name}`;
-			const owner = ownerAmong(writers[i]!, forms, title);
+			const owner = ownerAmong(harvest.form === 'mail' ? [...writers[i]!, ...writtenTo(harvest)] : writers[i]!, forms, title);
 			if (owner) out.set(harvest, owner);
 			else if (exports.length > 1 && everywhere.length === 1)
 				out.set(harvest, { owner: everywhere[0]!, why: 'writes in every conversation given' });
@@ -426,6 +428,10 @@ function partiesOf(stores: readonly WovenStore[]): Party[] {
 
 /** A name rather than a number or an address. */
 const isName = (text: string): boolean => /\p{L}/u.test(text) && !/@|\d{5}/.test(text);
+
+/** Who stands as the one to whom a mail is. */
+const writtenTo = (mails: ExportHarvest): string[] =>
+	[...new Set(mails.book.rows.map((row) => row.values[4]))].filter((to) => typeof to === 'string' && to !== '') as string[];
 
 /** The one address that every mail of several is from or to. */
 function ownerOfMail(mails: readonly ExportHarvest[]): string | null {

@@ -47,6 +47,19 @@ export function bestText(sheet: Sheet): Guess<SheetColumn> | null {
 	};
 }
 
+const DAY = 86_400_000;
+/** Rows from which it shows that times are days without an hour. */
+const DAYS_TOLD = 200;
+
+/** Whether all times of a column are midnight: another column may have the hour. */
+function areDays(rows: readonly Row[], column: SheetColumn, tables: readonly Table[]): boolean {
+	const reading = column.profile.time!;
+	return rows.slice(0, DAYS_TOLD).every((row) => {
+		const at = timeOf(cell(row, column, tables), reading);
+		return at === null || at % DAY === 0;
+	});
+}
+
 /** The time of sending among a sheet's time columns: filled in nearly every row, in the order of the record numbers, earliest in the row. */
 export function bestTime(sheet: Sheet, tables: readonly Table[]): MessageReading['time'] {
 	const times = sheet.columns.filter((c) => c.profile.time && c.profile.filled >= sheet.sure.length * 0.2);
@@ -62,6 +75,7 @@ export function bestTime(sheet: Sheet, tables: readonly Table[]): MessageReading
 		if (LATER_HINT.test(name)) score -= 0.7;
 		const zeros = p.distinct.get(0) ?? 0;
 		score -= (zeros / Math.max(1, p.filled)) * 2;
+		if (times.length > 1 && areDays(sheet.sure, column, tables)) score -= 1.5;
 		return { column, score };
 	});
 	scored.sort((a, b) => b.score - a.score);

@@ -72,6 +72,20 @@ export function writersOf(harvest: ExportHarvest): string[] {
 	return [...counts].sort((a, b) => b[1] - a[1]).map(([w]) => w);
 }
 
+/** The addresses under which mail has somebody of this name. */
+export function addressesOf(mail: ExportHarvest, name: string): string[] {
+	const found = new Set<string>();
+	const take = (address: unknown, called: unknown): void => {
+		if (typeof address === 'string' && typeof called === 'string' && called.toLowerCase() === name.toLowerCase()) found.add(address);
+	};
+	for (const { values } of mail.book.rows) {
+		const [, , from, fromName, to, toName] = values;
+		take(from, fromName);
+		take(to, toName);
+	}
+	return [...found];
+}
+
 /** The reading of a conversation or of mail. `owner`: one of its writers, or null. */
 export function readExported(harvest: ExportHarvest, owner: { owner: string; why: string } | null): StoreReading {
 	const [sheet] = sheetsOf(harvest);

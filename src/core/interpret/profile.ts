@@ -41,9 +41,13 @@ export const isSign = (text: string): boolean =>
 	/^(?:\p{Extended_Pictographic}|\p{Emoji_Component}){1,8}$/u.test(text) && !/^\d+$/.test(text);
 
 export const PHONE = /^(?:tel:)?(?:\+|\(\+?)?\d[\d\s().\-/]{4,22}\d$/i;
+/** A day in digits can pass for a number. */
+const WRITTEN_DAY =
+	/^(?:(?:19|20)\d\d[-./](?:0?[1-9]|1[0-2])[-./](?:0?[1-9]|[12]\d|3[01])|(?:0?[1-9]|[12]\d|3[01])[-./](?:0?[1-9]|[12]\d|3[01])[-./](?:19|20)\d\d)$/;
 export const EMAIL = /^[^\s@<>]+@[^\s@<>]+\.[^\s@<>]{2,}$/;
 export const UUID = /^\{?[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}\}?$|^[0-9a-f]{16,64}$/i;
-const PATH = /^(?:[a-z]+:\/\/|[\w .~-]*\/[\w .~/-]+$)|^[^\s/]+\.[a-z0-9]{2,5}$/i;
+/** Digits alone are dates, whatever stands between them. */
+const PATH = /^(?:[a-z]+:\/\/|(?=[^\n]*[a-z_])[\w .~-]*\/[\w .~/-]+$)|^[^\s/]+\.(?=\d*[a-z])[a-z0-9]{2,5}$/i;
 /** From a drive, a share or the root, two folders deep at least. */
 const ABSOLUTE_PATH = /^(?:[a-z]:|\\\\[^\\\n]+|~|\.{1,2})?(?:[\\/][^\\/\n:*?"<>|]{1,200}){3,}$/i;
 /** Within a folder, to a file with an ending. */
@@ -142,7 +146,7 @@ function judgeForms(p: Profile, values: readonly (Value | undefined)[]): void {
 	}
 	const share = (test: (t: string) => boolean): number => texts.filter(test).length / texts.length;
 	p.averageLength = texts.reduce((sum, t) => sum + t.length, 0) / texts.length;
-	p.phone = share((t) => PHONE.test(t));
+	p.phone = share((t) => PHONE.test(t) && !WRITTEN_DAY.test(t));
 	p.email = share((t) => EMAIL.test(t));
 	p.addresses = p.phone + p.email + share((t) => addressesIn(t).length > 1);
 	p.uuid = share((t) => UUID.test(t));
@@ -152,7 +156,13 @@ function judgeForms(p: Profile, values: readonly (Value | undefined)[]): void {
 	p.digest = share((t) => DIGEST.test(t));
 	p.token = share((t) => /^[\w.:@+\-=/]+$/.test(t) && t.length < 80);
 	p.prose = share((t) => isProse(t) && !isPathLike(t));
-	p.name = share((t) => t.length <= 40 && /^\p{L}/u.test(t) && t.split(/\s+/).length <= 4 && !/[.!?…,:;]\s|[!?…]$/u.test(t));
+	p.name = share(isNameLike);
+}
+
+/** Up to four words; a short one with a full stop in front is a title or an initial. */
+function isNameLike(text: string): boolean {
+	const plain = text.replace(/^(?:\p{L}{1,4}\.\s)+/u, '');
+	return text.length <= 40 && /^\p{L}/u.test(plain) && plain.split(/\s+/).length <= 4 && !/[.!?…,:;]\s|[!?…]$/u.test(plain);
 }
 
 /** The addresses of a list of them (as text, or JSON), or the text itself where it is no such list. */

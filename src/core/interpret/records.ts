@@ -80,7 +80,10 @@ class Parties {
 			if (name) this.reading.persons.push({ sheet: m.sheet, names: [name], addresses: [address], via: null });
 		}
 		if (parties.length > 0) this.assign(parties);
-		const stray = m.thread !== null && (this.isDay(m.thread.value) || found.includes(m.thread.value) || this.isPersonKey(m.thread.value));
+		const thread = m.thread?.value;
+		const stray =
+			thread !== undefined &&
+			(this.isDay(thread) || found.includes(thread) || this.isPersonKey(thread) || (isList(thread) && this.isStretch(thread)));
 		if (!m.thread || stray) this.wholeFile();
 		this.byThreads();
 	}
@@ -113,7 +116,8 @@ class Parties {
 			if (p.distinct.size > Math.max(2, rows * 0.6)) return false;
 			if (this.isPersonKey(c)) return false;
 			if (addressShare(c) > 0.4) return true;
-			if (c.name === '@class' || p.uuid > 0.3 || p.path > 0.5 || p.name < 0.6 || flagWords(c)) return false;
+			// Some are known by name, others by number only.
+			if (c.name === '@class' || p.uuid > 0.3 || p.path > 0.5 || p.name + addressShare(c) < 0.6 || flagWords(c)) return false;
 			return WHO.test(c.name) || (p.distinct.size > (alone ? 0 : 1) && !WHAT.test(c.name) && looksLikeNames(c));
 		});
 	}
@@ -141,8 +145,6 @@ class Parties {
 
 	/** Whether a's value says b's, and not all b's values are one. */
 	private says(a: SheetColumn, b: SheetColumn): boolean {
-		// Where the same persons stand in both, they are from and to.
-		if ([...a.profile.distinct.keys()].some((v) => b.profile.distinct.has(v))) return false;
 		const map = new Map<string | number, string | number>();
 		let held = 0;
 		let all = 0;
@@ -150,6 +152,8 @@ class Parties {
 			const x = this.value(row, a);
 			const y = this.value(row, b);
 			if (x === null || y === null) continue;
+			// Where the same persons stand in both, they are from and to; one known by number alone has that for a name.
+			if (x !== y && a.profile.distinct.has(y)) return false;
 			all++;
 			const known = map.get(x);
 			if (known === undefined) map.set(x, y);
@@ -208,6 +212,15 @@ class Parties {
 		const person = this.reading.persons.find((p) => p.sheet === this.m.sheet && p.addresses[0] === who);
 		const out = new Map<string, string>();
 		const [name] = person?.names ?? [];
+		// What other lists of the file call them.
+		for (const other of this.reading.persons) {
+			if (other.sheet === this.m.sheet || !other.names[0]) continue;
+			for (const row of other.sheet.rows)
+				for (const address of other.addresses) {
+					const called = keyOf(cell(row, other.names[0], this.harvest.tables));
+					if (called !== null) out.set(String(keyOf(cell(row, address, this.harvest.tables))), String(called));
+				}
+		}
 		if (name) for (const row of this.rows) out.set(String(this.value(row, who)), String(this.value(row, name) ?? ''));
 		for (const v of values) if (!out.has(v)) out.set(v, v);
 		return out;
@@ -309,7 +322,7 @@ class Parties {
 		const { m } = this;
 		m.thread = null;
 		if (m.peer ?? m.recipient) return;
-		const parent = m.sheet.columns.find((c) => c.name.startsWith('in ') && c.profile.distinct.size > 1 && !this.isStretch(c));
+		const parent = m.sheet.columns.find((c) => isList(c) && c.profile.distinct.size > 1 && !this.isStretch(c));
 		const named = parent ? undefined : m.sheet.columns.find((c) => this.namesConversation(c));
 		const heading = m.sheet.columns.find((c) => c.name === HEADING_FIELD);
 		const value = parent ?? named ?? heading ?? m.sheet.columns.find((c) => c.name === FILE_COLUMN)!;
@@ -325,6 +338,8 @@ class Parties {
 	}
 }
 
+/** Which item of a list the rows stand in (see `tablesOf`). */
+const isList = (c: SheetColumn): boolean => c.name.startsWith('in ');
 const CONVERSATION = /chat|conv|thread|session|room|group|channel|dialog|contact|\bwith\b/i;
 const FROM = /from|send|author|writer|src|origin|\bby\b/i;
 const WHO = /from|send|author|writer|who|name|user|person|contact|peer|address|phone|number|recip|party|handle|nick|member|\bto\b|\bby\b/i;

@@ -243,7 +243,7 @@ const restOf = (line: string, head: Head): string =>
 /** Signs between a writer and the text, as they are found at heads. */
 const DIVIDERS = [/:\s|:$/, /\t/, /\s[-–—|]\s/, />\s/];
 /** What stands between a stamp and the writer, a word for the hour included. */
-const BETWEEN = `[\\s\\-–—:|,·${MARKS}]*`;
+const BETWEEN = `[\\s\\-–—:|,·•/${MARKS}]*`;
 const TO_NAME = new RegExp(`^${BETWEEN}(?:(?:uhr|hrs?|hs|h|ч)\\.?(?=\\s*[-–—:|,]\\s)${BETWEEN})?`, 'iu');
 
 /** Tells the writer from the text behind a stamp: who writes comes back, or is short and no sentence. */
@@ -326,6 +326,9 @@ function namingOf(line: string, siblings: readonly string[]): Naming | null {
 	return { file: file.trim(), phrase, enclosed, beside: beside !== undefined };
 }
 
+/** A word that labels a file, or a sign that stands for one. */
+const LABEL = /^(?:\p{L}{3,20}\s?[:：]|\p{Extended_Pictographic}\ufe0f?)\s?\0$/u;
+
 /** Takes files out of the texts: lines that name one in a phrase that comes back, or in brackets, or whose file lies beside. */
 function takeFiles(messages: ExportedMessage[], siblings: ReadonlySet<string>): void {
 	const names = [...siblings].filter((s) => s.length > 4).sort((a, b) => b.length - a.length);
@@ -351,7 +354,7 @@ function takeFiles(messages: ExportedMessage[], siblings: ReadonlySet<string>): 
 		const again = (phrases.get(naming.phrase)?.size ?? 0) > 1;
 		const around = naming.phrase.replace('\u0000', '').trim();
 		const bracketed = /^[<[(].*[>\])]$/.test(around);
-		if (!(naming.enclosed || again || (naming.beside && (around === '' || bracketed)))) return;
+		if (!(naming.enclosed || again || (naming.beside && (around === '' || bracketed || LABEL.test(naming.phrase))))) return;
 		m.file = naming.file;
 		const rest = m.text!.split('\n').slice(1).join('\n');
 		m.text = rest.trim() === '' ? null : rest;

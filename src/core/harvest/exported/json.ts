@@ -21,13 +21,14 @@ export function readJson(text: string): Item | null {
 			const name = prefix + String(key.value);
 			if (isScalar(value)) into.fields.set(name, scalar(value));
 			else if (value.type === 'array') list(into, value, name, depth + 1);
-			else if (isMap(value)) {
+			else if (isMap(value) || isMapOfTexts(value)) {
 				for (const entry of value.children ?? []) {
 					const [k, v] = entry.children ?? [];
 					if (!k || !v || count++ > MOST_ITEMS) continue;
 					const one = stretch(entry);
 					one.fields.set('key', String(k.value));
-					if (v.type === 'array') list(one, v, `${name}.items`, depth + 1);
+					if (isScalar(v)) one.fields.set('value', scalar(v));
+					else if (v.type === 'array') list(one, v, `${name}.items`, depth + 1);
 					else fill(one, v, '', depth + 1);
 					addTo(into.lists, name, one);
 				}
@@ -112,6 +113,19 @@ function isMap(node: Node): boolean {
 	const entries = node.children ?? [];
 	if (entries.length === 0 || !entries.every((e) => e.children?.[1]?.type === 'object' || e.children?.[1]?.type === 'array')) return false;
 	return entries.filter((e) => /[\d+@ .:/-]/.test(String(e.children![0]!.value))).length > entries.length / 2;
+}
+
+/** An object that gives a text to each of several keys that look alike: numbers, addresses, letters with a number. */
+function isMapOfTexts(node: Node): boolean {
+	const entries = node.children ?? [];
+	const keys = entries.map((e) => String(e.children?.[0]?.value));
+	if (entries.length < 2 || !entries.every((e) => e.children?.[1]?.type === 'string')) return false;
+	const [first] = keys;
+	const shape = (key: string): string => key.replace(/\d+/g, '0').toLowerCase();
+	return (
+		keys.every((k) => /^\+?\d[\d ().-]{5,}$|^[^\s@]+@[^\s@]+$/.test(k)) ||
+		(/\d/.test(first!) && keys.every((k) => shape(k) === shape(first!)))
+	);
 }
 
 const isLines = (text: string): boolean => /^\s*\{[^\n]*\}\s*\n\s*\{/.test(text);

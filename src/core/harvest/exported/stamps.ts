@@ -57,17 +57,19 @@ interface Words {
 	months: Map<string, number>[];
 	am: Set<string>;
 	pm: Set<string>;
+	days: Set<string>;
 }
 
 const bare = (word: string): string => word.toLowerCase().replace(/[\s.\u200e\u200f]/g, '');
 let known: Words | null = null;
 
-/** Month names and halves of the day in many languages. */
+/** Names of months and weekdays, and halves of the day, in many languages. */
 function words(): Words {
 	if (known) return known;
 	const am = new Set(['am', 'a', '오전', '午前', '上午', '凌晨', '早上']);
 	const pm = new Set(['pm', 'p', '오후', '午後', '下午', '中午', '晚上']);
 	const months: Map<string, number>[] = [];
+	const days = new Set<string>();
 	for (const locale of LOCALES) {
 		const own = new Map<string, number>();
 		for (const options of [
@@ -83,6 +85,10 @@ function words(): Words {
 			}
 		}
 		if (own.size > 0) months.push(own);
+		for (const weekday of ['long', 'short'] as const) {
+			const format = new Intl.DateTimeFormat(locale, { weekday, timeZone: 'UTC' });
+			for (let d = 0; d < 7; d++) days.add(bare(format.format(Date.UTC(2025, 0, 5 + d))));
+		}
 		const halves = new Intl.DateTimeFormat(`${locale}-u-nu-latn`, { hour: 'numeric', hour12: true, timeZone: 'UTC' });
 		const half = (hour: number): string =>
 			bare(halves.formatToParts(Date.UTC(2025, 0, 1, hour)).find((p) => p.type === 'dayPeriod')?.value ?? '');
@@ -90,7 +96,7 @@ function words(): Words {
 		if (half(15)) pm.add(half(15));
 	}
 	for (const word of am) pm.delete(word);
-	return (known = { months, am, pm });
+	return (known = { months, am, pm, days });
 }
 
 const ZEROS = [
@@ -117,16 +123,17 @@ const WORD = "\\p{L}[\\p{L}\\p{M}.'’]*";
 const SEP = `[./\\-‐–]\\s?`;
 const NUMERIC = `(?:${WORD},?\\s+)?(\\d{1,4})${SEP}(\\d{1,2})${SEP}(\\d{1,4})\\.?`;
 const HAN = '(\\d{4})\\s?[年년]\\s?(\\d{1,2})\\s?[月월]\\s?(\\d{1,2})\\s?[日일]';
+const COMPACT = '(?<!\\d)((?:19|20)\\d{2})(\\d{2})(\\d{2})(?!\\d)';
 const DAY_MONTH = `(?:${WORD},?\\s+)?(\\d{1,2})(?:\\.|er|º|ª)?[\\s-](?:de\\s|d[’'])?(${WORD})[,\\s-]\\s?(?:de\\s|del\\s)?(\\d{4}|\\d{2})(?:\\sг\\.?|\\sр\\.)?`;
 const MONTH_DAY = `(?:${WORD},?\\s+)?(${WORD})\\s(\\d{1,2})(?:st|nd|rd|th)?,?\\s(\\d{4})`;
 const YEAR_MONTH_DAY = `(\\d{4})\\.?\\s(${WORD})\\s(\\d{1,2})\\.?`;
-const TIME = `(\\d{1,2})[:.hH](\\d{2})(?:[:.m](\\d{2})(?:[.,](\\d{1,6}))?)?s?`;
+const TIME = `(\\d{1,2})(?:[:.]|\\s?[hH]\\s?|[时時点點시]\\s?)(\\d{2})(?:(?:[:.m]|[分분]\\s?)(\\d{2})(?:[.,](\\d{1,6}))?)?[s分분秒초]?`;
 const AFTER = `(?:\\s?(${WORD}(?:\\s\\p{L}\\.)?))?`;
 const ZONE = `(?:\\s?(Z|(?:UTC|GMT)?[+-]\\d{1,2}:?\\d{2}|UTC|GMT))?`;
 /** Between a date and its time: a comma, a blank, "T", or a word or two. */
 const BETWEEN = `([,\\s]*(?:[-–|·]\\s?|[\\p{L}.'’]{1,4}\\s?(?:[\\p{L}]{1,3}\\s)?|T)?)`;
 
-const DATE_FORMS = [HAN, NUMERIC, YEAR_MONTH_DAY, DAY_MONTH, MONTH_DAY];
+const DATE_FORMS = [HAN, NUMERIC, COMPACT, YEAR_MONTH_DAY, DAY_MONTH, MONTH_DAY];
 
 interface Pattern {
 	/** Anywhere, and at the beginning behind marks and an opening bracket only. */
@@ -184,7 +191,8 @@ function stampOf(m: RegExpExecArray, pattern: Pattern): Stamp | null {
 	const stray = after !== undefined && halfOf(after) === null && zone !== 'Z';
 	const end = stray && pattern.betweenAt ? m[0].lastIndexOf(after) : m[0].length;
 	if (stray && !pattern.betweenAt) return null;
-	const lead = OPENING.exec(m[0])![0].length;
+	const opened = OPENING.exec(m[0])![0].length;
+	const lead = opened + (pattern.betweenAt ? nameBefore(m[0].slice(opened), m.index + opened === 0) : 0);
 	const written = m[0].slice(lead, end).trimEnd();
 	return {
 		from: m.index + lead,
@@ -196,6 +204,19 @@ function stampOf(m: RegExpExecArray, pattern: Pattern): Stamp | null {
 		form: formOf(written),
 		halfDays: (halves ?? halfOf(after)) !== null
 	};
+}
+
+/** A word and what parts it from a date behind it. */
+const WORD_BEFORE = new RegExp(`^(${WORD})(,?)\\s+(?=\\d|${WORD}\\s\\d)`, 'iu');
+/** Words that lead to a date in a sentence are short: "am", "den", "ngày". */
+const LEADING_WORD = 4;
+
+/** Letters of a word in front of a date that is no weekday and does not lead to it: the end of a name. `first`: it begins the line. */
+function nameBefore(written: string, first: boolean): number {
+	const m = WORD_BEFORE.exec(written);
+	if (!m || words().days.has(bare(m[1]!)) || words().months.some((names) => names.has(bare(m[1]!)))) return 0;
+	const leads = m[2] === '' && m[1]!.length <= LEADING_WORD && (first || m[1] === m[1]!.toLowerCase());
+	return leads ? 0 : m[0].length;
 }
 
 /** "Z" directly behind a time (RFC 3339), or a zone's name, which the form takes for a word of its own. */
@@ -245,15 +266,21 @@ export function dateHeading(line: string): Stamp | null {
 	return null;
 }
 
+/** A half of the day in front of a time. */
+const HALF_BEFORE = new RegExp(`(${WORD})\\s?$`, 'iu');
+
 /** A time without a date at or after `from`, within the first 80 letters. */
 export function findTime(line: string, from = 0): { from: number; to: number; written: string; time: number } | null {
 	const m = TIME_ALONE.exec(line.slice(from, from + 80));
 	if (!m) return null;
 	const half = halfOf(m[5]);
-	const time = timeOf(m[1]!, m[2]!, m[3], m[4], half);
+	const before = HALF_BEFORE.exec(line.slice(from, from + m.index));
+	const halfBefore = halfOf(before?.[1]);
+	const time = timeOf(m[1]!, m[2]!, m[3], m[4], halfBefore ?? half);
 	if (time === null) return null;
-	const written = (m[5] !== undefined && half === null ? m[0].slice(0, m[0].lastIndexOf(m[5])) : m[0]).trimEnd();
-	return { from: from + m.index, to: from + m.index + written.length, written, time };
+	const at = from + m.index - (halfBefore === null ? 0 : before![0].length);
+	const to = from + m.index + (m[5] !== undefined && half === null ? m[0].slice(0, m[0].lastIndexOf(m[5])) : m[0]).trimEnd().length;
+	return { from: at, to, written: line.slice(at, to), time };
 }
 
 /** Calendars told by their years: those that fall into the time of telephones lie apart. */

@@ -3,7 +3,7 @@
  * none can grow.
  */
 import type { Document, Element } from 'domhandler';
-import { DomUtils } from 'htmlparser2';
+import { DomUtils, ElementType } from 'htmlparser2';
 import { addTo, DEEPEST, item, MOST_ITEMS, type Item } from './items';
 import { elements, parseMarkup, stretch } from './markup';
 
@@ -24,12 +24,12 @@ export function readXml(text: string): Item | null {
 			const many = lists.has(`${el.name}/${child.name}`);
 			if (plain && !many) into.fields.set(name, written(child));
 			else if (!many && into !== root && isRecord(child, lists, 0)) {
-				if (elements(child).length === 0 && written(child) !== '') into.fields.set(name, written(child));
+				if (hasText(child)) into.fields.set(name, written(child));
 				fill(into, child, `${name}.`, depth + 1);
 			} else {
 				count++;
 				const one = stretch(child);
-				if (elements(child).length === 0 && written(child) !== '') one.fields.set('text', written(child));
+				if (hasText(child)) one.fields.set('text', written(child));
 				fill(one, child, '', depth + 1);
 				addTo(into.lists, name, one);
 			}
@@ -59,6 +59,9 @@ const RECORD_DEPTH = 3;
 /** An element with single values in it, and no lists. */
 const isRecord = (el: Element, lists: ReadonlySet<string>, depth: number): boolean =>
 	depth < RECORD_DEPTH && elements(el).every((c) => !lists.has(`${el.name}/${c.name}`) && isRecord(c, lists, depth + 1));
+
+/** Whether text stands in an element itself; elements may stand among it. */
+const hasText = (el: Element): boolean => el.children.some((node) => node.type === ElementType.Text && node.data.trim() !== '');
 
 /** The text of an element of XML, as it stands. */
 const written = (el: Element): string => DomUtils.textContent(el).trim();
