@@ -100,6 +100,25 @@ it('of two who only write to each other the named one is the owner; yes and no t
 		}
 });
 
+it('dates in digits are neither files nor numbers; a named file behind a label lies beside', () => {
+	const said = story(12);
+	const rows = said.map((s, i) => {
+		const day = new Date(s.at).toISOString().slice(0, 10).split('-').reverse().map(Number).join('.');
+		return `${day};${new Date(s.at).toISOString().slice(11, 16)};${s.writer};"${s.text}";${i === 3 ? 'scan.jpg' : ''}`;
+	});
+	const { messages } = look({ 'talk.csv': ['Date;Time;Name;Text;File', ...rows].join('\n'), 'scan.jpg': 'x' });
+	assert.equal(messages.length, 12);
+	assert.deepEqual(
+		messages.flatMap((m) => m.first.files.map((f) => f.name)),
+		['scan.jpg']
+	);
+	const labelled = look({
+		'talk.txt': TEXT_FORMS[0]!.write([...said.slice(0, 5), { ...said[5]!, text: 'Attachment: plan.jpg\nthe cellar' }]),
+		'plan.jpg': 'x'
+	}).messages.at(-1)!;
+	assert.deepEqual([labelled.first.text, labelled.first.files.map((f) => f.name)], ['the cellar', ['plan.jpg']]);
+});
+
 it('a conversation whose texts all have the same number of commas is no table', () => {
 	const said = story(60).map((s) => ({ ...s, text: 'off again, nine days now, as before' }));
 	holds(TEXT_FORMS[1]!, said, look({ 'talk.txt': TEXT_FORMS[1]!.write(said) }).messages);

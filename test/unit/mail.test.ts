@@ -28,6 +28,20 @@ const mail = (n: number, from: string, to: string, body: string, more = ''): str
 const ODILE = 'Odile Marchetti <odile@marrow.example>';
 const PIET = 'piet@plant.example';
 
+it('an owner known by name is the address that the mails give to that name, also where each mail lies alone', async () => {
+	const sources = [ODILE, 'Piet Hallorann <piet@plant.example>'].map((from, n) =>
+		given(`${n}.eml`, mail(n, from, n === 0 ? 'Piet Hallorann <piet@plant.example>' : ODILE, `Said ${n}`))
+	);
+	const { messages } = await readAll(sources, 'Piet Hallorann');
+	assert.deepEqual(
+		messages.map((m) => [m.text, m.direction, m.correspondent]),
+		[
+			['Said 0', 'in', 'odile@marrow.example'],
+			['Said 1', 'out', 'odile@marrow.example']
+		]
+	);
+});
+
 describe('a mailbox', () => {
 	const box = [
 		mail(0, ODILE, PIET, 'Nine days without heat.\n>From cellar to roof.'),

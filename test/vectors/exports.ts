@@ -189,6 +189,44 @@ export const TEXT_FORMS: readonly ExportForm[] = [
 			)
 	},
 	{
+		name: 'name first and a month in words, the text below',
+		file: 'talk.txt',
+		unit: 1000,
+		write: (all) => all.map((s) => `${s.writer}, ${D(s.at)} ${month(s.at, 'it')} ${Y(s.at)} ${seconds(s.at)}\n${s.text}\n`).join('\n')
+	},
+	{
+		name: 'name first, month first, twelve hours',
+		file: 'talk.txt',
+		unit: 60_000,
+		write: (all) =>
+			all
+				.map((s) => `${s.writer}, ${month(s.at, 'en').slice(0, 3)} ${D(s.at)}, ${Y(s.at)} ${half(s.at, 'am', 'pm')}\n${s.text}\n`)
+				.join('\n')
+	},
+	{
+		name: 'Korean headings of days, the half before the time, lines between',
+		file: 'talk.txt',
+		unit: 60_000,
+		write: (all) =>
+			byDays(
+				all,
+				(s) => `\n${Y(s.at)}년 ${M(s.at)}월 ${D(s.at)}일\n`,
+				(s) => `${h(s.at) < 12 ? '오전' : '오후'} ${h(s.at) % 12 || 12}:${clock(s.at).slice(3)} | ${s.writer} | `
+			)
+	},
+	{
+		name: 'dates as one number',
+		file: 'talk.txt',
+		unit: 1000,
+		write: (all) => lines(all, (s) => `${Y(s.at)}${pad(M(s.at))}${pad(D(s.at))} ${seconds(s.at)}\t${s.writer}\t`)
+	},
+	{
+		name: 'hours with a letter and blanks, a stroke before the name',
+		file: 'talk.txt',
+		unit: 60_000,
+		write: (all) => lines(all, (s) => `${D(s.at)} ${month(s.at, 'fr')} ${Y(s.at)} ${clock(s.at, ' h ')} / ${s.writer}: `)
+	},
+	{
 		name: 'newest first',
 		file: 'talk.txt',
 		unit: 60_000,
@@ -197,13 +235,20 @@ export const TEXT_FORMS: readonly ExportForm[] = [
 ];
 
 function underHeadings(said: readonly Said[]): string {
+	return byDays(
+		said,
+		(s) => `\n--- ${D(s.at)} ${month(s.at, 'en')} ${Y(s.at)} ---\n\n`,
+		(s) => `${clock(s.at)} ${s.writer}: `
+	);
+}
+
+function byDays(said: readonly Said[], heading: (s: Said) => string, head: (s: Said) => string): string {
 	let day = '';
 	let out = '';
 	for (const s of said) {
-		const heading = `${D(s.at)} ${month(s.at, 'en')} ${Y(s.at)}`;
-		if (heading !== day) out += `\n--- ${heading} ---\n\n`;
-		day = heading;
-		out += lines([s], () => `${clock(s.at)} ${s.writer}: `);
+		if (heading(s) !== day) out += heading(s);
+		day = heading(s);
+		out += lines([s], head);
 	}
 	return out;
 }
@@ -283,6 +328,38 @@ export const RECORD_FORMS: readonly ExportForm[] = [
 		unit: 1000,
 		write: (all) =>
 			`<html><body><table><tr><th>When</th><th>Who</th><th>What</th></tr>${all.map((s) => `<tr><td>${Y(s.at)}-${pad(M(s.at))}-${pad(D(s.at))} ${seconds(s.at)}</td><td>${escape(s.writer)}</td><td>${escape(body(s)).replaceAll('\n', '<br>')}</td></tr>`).join('')}</table></body></html>`
+	},
+	{
+		name: 'JSON with numbers, a map of names beside them, by days',
+		file: 'talk.json',
+		unit: 1000,
+		write: (all) => {
+			const names = [...new Set(all.map((s) => s.writer))];
+			const number = (s: Said): string => `+44 7700 90014${names.indexOf(s.writer)}`;
+			const days: Record<string, object[]> = {};
+			for (const s of all)
+				(days[new Date(s.at).toISOString().slice(0, 10)] ??= []).push({ ts: s.at / 1000, user: number(s), message: body(s) });
+			return JSON.stringify({ people: Object.fromEntries(names.map((n, i) => [`+44 7700 90014${i}`, n])), log: days });
+		}
+	},
+	{
+		name: 'CSV with the day first and hours apart',
+		file: 'talk.csv',
+		unit: 60_000,
+		write: (all) =>
+			[
+				'date,time,from,words',
+				...all.map((s) =>
+					[new Date(s.at).toISOString().slice(0, 10), clock(s.at), s.writer, `"${body(s).replaceAll('"', '""')}"`].join(',')
+				)
+			].join('\n')
+	},
+	{
+		name: 'XML with the text beside elements',
+		file: 'talk.xml',
+		unit: 1,
+		write: (all) =>
+			`<log>${all.map((s, i) => `<m n="${i}" at="${new Date(s.at).toISOString().slice(0, 23)}" by="${escape(s.writer)}">${escape(body(s))}${i % 9 ? '' : `<a href="scan-${i}.jpg"/>`}</m>`).join('\n')}</log>`
 	}
 ];
 
