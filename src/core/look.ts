@@ -30,6 +30,7 @@ import {
 	understand,
 	withoutStrangers,
 	addressesOf,
+	writersIn,
 	writersOf,
 	type Contact,
 	type Correction,
@@ -190,7 +191,7 @@ export class Look {
 		const rows = this.harvests.reduce((sum, h) => sum + h.book.size + h.account.length, 0);
 		if (this.woven?.rows === rows) return { stores: this.woven.stores, weave: this.woven.result };
 		const owners = this.exportOwners();
-		const alone = this.harvests.map((harvest) => this.readingOf(harvest, owners));
+		const alone = this.withCommonOwner(this.harvests.map((harvest) => this.readingOf(harvest, owners)));
 		const stores = this.harvests.map((harvest, i): WovenStore => {
 			const { reading, tables } = this.withBeside(i, alone);
 			const { name, db } = this.groups[i]!;
@@ -218,10 +219,32 @@ export class Look {
 		if (harvest instanceof ExportHarvest) {
 			if (harvest.form !== 'records') return readExported(harvest, owners.get(harvest) ?? null);
 			const file = this.files[this.groups[this.harvests.indexOf(harvest)]!.db]!;
-			const reading = readRecords(harvest, { asked: this.ownerForms(), title: `${file.path} ${file.name}` });
+			const reading = readRecords(harvest, { asked: this.ownerForms(), title: titleOf(file, harvest) });
 			if (reading) return reading;
 		}
 		return this.readSheets(harvest, [])!.reading;
+	}
+
+	/** Files of records that do not say which of their writers is the owner are read with the one who writes in all of several. */
+	private withCommonOwner(readings: StoreReading[]): StoreReading[] {
+		const records = this.harvests.flatMap((h, i) => {
+			const writers = h instanceof ExportHarvest && h.form === 'records' ? writersIn(readings[i]!, h.tables) : null;
+			return writers ? [{ i, harvest: h as ExportHarvest, writers }] : [];
+		});
+		if (records.length < 2) return readings;
+		const read = [...readings];
+		const [first] = records;
+		const everywhere = [...first!.writers].filter((w) => records.every(({ writers }) => writers.has(w)));
+		const untold = ({ messages }: StoreReading): boolean => messages.every((m) => m.direction.value.kind === 'unknown');
+		if (everywhere.length === 1)
+			for (const { i, harvest } of records)
+				if (untold(read[i]!)) read[i] = readRecords(harvest, { asked: everywhere, title: '' }) ?? read[i]!;
+		// Where he did not write all was written to him.
+		const owners = new Set(records.flatMap(({ i }) => read[i]!.messages.flatMap(ownersTold)));
+		if (owners.size === 1)
+			for (const { i, writers } of records)
+				if (untold(read[i]!) && !writers.has([...owners][0]!)) for (const m of read[i]!.messages) asWrittenTo(m, [...owners][0]!);
+		return read;
 	}
 
 	/** A store read with the sheets of `others`, null where those have nothing to do with its messages. */
@@ -279,7 +302,7 @@ export class Look {
 		const common = this.ownerOfAllMail(exports.filter((h) => h.form === 'mail'));
 		exports.forEach((harvest, i) => {
 			const file = this.files[this.groups[this.harvests.indexOf(harvest)]!.db]!;
-			const title = `${file.path} ${file.name}`;
+			const title = titleOf(file, harvest);
 			const owner = ownerAmong(harvest.form === 'mail' ? [...writers[i]!, ...writtenTo(harvest)] : writers[i]!, forms, title);
 			if (owner) out.set(harvest, owner);
 			else if (exports.length > 1 && everywhere.length === 1)
@@ -289,6 +312,14 @@ export class Look {
 				if (constant) out.set(harvest, { owner: constant, why: 'writes or is written to in every mail' });
 			}
 		});
+		const told = new Set([...out.values()].map(({ owner }) => owner));
+		const [owner] = told;
+		// Where he did not write all was written to him.
+		if (owner !== undefined && told.size === 1)
+			exports.forEach((harvest, i) => {
+				if (!out.has(harvest) && harvest.form === 'conversation' && !writers[i]!.includes(owner))
+					out.set(harvest, { owner, why: 'writes in the other conversations given' });
+			});
 		return out;
 	}
 
@@ -425,6 +456,21 @@ function partiesOf(stores: readonly WovenStore[]): Party[] {
 		}
 	return [...found.values()];
 }
+
+/** Whom the way of messages is told by, as the owner. */
+const ownersTold = ({ direction: { value } }: MessageReading): string[] => (value.kind === 'sender' ? value.owner.map(String) : []);
+
+function asWrittenTo(m: MessageReading, owner: string): void {
+	if (!m.sender) return;
+	m.direction = {
+		value: { kind: 'sender', column: m.sender.value, owner: [owner] },
+		confidence: 0.7,
+		evidence: [`${owner}, who writes in the other conversations given, does not write in it`]
+	};
+}
+
+/** What an export is called: its file, its page. */
+const titleOf = (file: GivenFile, { heading }: ExportHarvest): string => `${file.path} ${file.name} ${heading}`;
 
 /** A name rather than a number or an address. */
 const isName = (text: string): boolean => /\p{L}/u.test(text) && !/@|\d{5}/.test(text);

@@ -91,7 +91,7 @@ export function withoutStrangers(reading: StoreReading, beside: ReadonlySet<Shee
 	const named = new Set(
 		[
 			...reading.messages.flatMap((m) => [m.peer, m.sender, m.recipient, m.participant].map((p) => p?.key?.sheet)),
-			...reading.threads.flatMap((t) => [t.peer?.key?.sheet, t.list?.key.sheet]),
+			...reading.threads.flatMap((t) => [t.peer?.key?.sheet, t.list?.key?.sheet]),
 			...reading.members.map((m) => m.personKey?.sheet)
 		].filter((s) => s !== undefined)
 	);

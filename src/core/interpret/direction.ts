@@ -328,7 +328,7 @@ function weighFlag(column: SheetColumn, flagOf: FlagOf, reading: MessageReading,
 	if (named && first !== null && second !== null) {
 		const one = first > second ? 1 : -1;
 		say((named === 'out' ? one : -one) * 3, BY_NAME);
-	}
+	} else if (/^sent$/i.test(name) && first !== null && second !== null) say(first > second ? 1.5 : -1.5, BY_NAME);
 	say(
 		senderDifference(reading, context, rows, flagOf, a[0], b[0]) * 2,
 		'rows with one value have no sender or always the same one: the owner'

@@ -14,4 +14,4 @@ export type { Attached, Copied, StatedFile } from './belongings';
 export type { StoreReading, MessageReading, DirectionRule, Guess } from './reading';
 export { contactsOf, namedByTitles, type Contact } from './contacts';
 export { ownerAmong, readExported, sameWords, addressesOf, writersOf } from './exported';
-export { readRecords } from './records';
+export { readRecords, writersIn } from './records';

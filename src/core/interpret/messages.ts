@@ -12,7 +12,7 @@ import type { MembersReading, MessageReading, StoreReading, ThreadReading } from
 import { addressesIn, EMAIL, PHONE } from './profile';
 import { previewsOf, type Preview } from './previews';
 import { partiesListed } from './listed-parties';
-import { keyOf, keysIn } from './refs';
+import { keyOf, keysIn, textsIn } from './refs';
 import { cell, type SheetColumn } from './sheet';
 import { inferNumbers, numbersByPlace } from './numbers';
 import { timeOf } from './time';
@@ -480,7 +480,8 @@ class MessageSheet {
 			info.title = typeof title === 'string' && title !== '' ? title : null;
 		}
 		const stated = this.m.threadPeer ?? sheet?.peer;
-		if (sheet?.list && !this.m.threadPeer) info.members = this.listedMembers(row, sheet, sheet.list);
+		// Members called as the writers are say more than a title that could be one's name.
+		if (sheet?.list && (!this.m.threadPeer || !sheet.list.key)) info.members = this.listedMembers(row, sheet, sheet.list);
 		if (info.members.length > 0) {
 			if (info.members.length === 1) info.peer = info.members[0]!;
 		} else if (stated) {
@@ -496,13 +497,14 @@ class MessageSheet {
 	private listsRead: ThreadReading | null = null;
 
 	private listedMembers(row: Row, sheet: ThreadReading, list: NonNullable<ThreadReading['list']>): Party[] {
+		const listed = list.key ? keysIn : textsIn;
 		if (this.listsRead !== sheet) {
 			this.listsRead = sheet;
-			const owner = alwaysThere(sheet.sheet.rows.map((r) => keysIn(this.get(r, list.column))));
+			const owner = alwaysThere(sheet.sheet.rows.map((r) => listed(this.get(r, list.column))));
 			if (owner !== null) this.owners.add(owner);
 		}
-		const keys = keysIn(this.get(row, list.column)).filter((k) => !this.owners.has(k));
-		return keys.map((k) => this.people.byKey(list.key, k)).filter((p) => p !== null);
+		const keys = listed(this.get(row, list.column)).filter((k) => !this.owners.has(k));
+		return keys.map((k) => (list.key ? this.people.byKey(list.key, k) : this.people.byAddressText(k))).filter((p) => p !== null);
 	}
 
 	private membersCache: Map<string, { key: string | number; party: Party }[]> | null = null;

@@ -182,8 +182,8 @@ export interface PersonReading {
 export interface ThreadReading {
 	sheet: Sheet;
 	title: SheetColumn | null;
-	/** A column that lists the keys of a thread's members. */
-	list: { column: SheetColumn; key: Key } | null;
+	/** A column that lists a thread's members: by their keys, or as the messages' writers are called. */
+	list: { column: SheetColumn; key: Key | null } | null;
 	/** A column with the other party: a key into persons, or an address. */
 	peer: { column: SheetColumn; key: Key | null } | null;
 }

@@ -3,11 +3,11 @@
  * often one conversation with the writer's name on each message, which no store is.
  */
 import { FILE_COLUMN, HEADING_FIELD, type ExportHarvest } from '../harvest';
-import type { Row } from '../model';
+import type { Row, Table } from '../model';
 import { decideDirection } from './direction';
 import { ownerAmong } from './exported';
 import { blankReading, type DirectionRule, type MessageReading, type StoreReading } from './reading';
-import { keyOf } from './refs';
+import { keyOf, textsIn } from './refs';
 import { addressShare, bestText, bestTime } from './columns';
 import { ownerOfPair } from './parties';
 import { readStore } from './roles';
@@ -37,6 +37,18 @@ export function readRecords(harvest: ExportHarvest, hints: OwnerHints): StoreRea
 	for (const m of reading.messages) new Parties(m, reading, harvest, hints).settle();
 	reading.messages = reading.messages.filter((m) => m.sender ?? m.peer ?? m.recipient);
 	return reading.messages.length > 0 ? reading : null;
+}
+
+/** Who writes in records of messages, as stored; null where none are. */
+export function writersIn(reading: StoreReading, tables: readonly Table[]): Set<string> | null {
+	const read = reading.messages.filter((m) => m.sender !== null);
+	if (read.length === 0) return null;
+	return new Set(
+		read
+			.flatMap((m) => m.sheet.rows.map((row) => keyOf(cell(row, m.sender!.value, tables))))
+			.filter((w) => w !== null)
+			.map(String)
+	);
 }
 
 /** Whether what was taken for a text are names that stand beside another sheet's messages: a list of calls has such. */
@@ -85,7 +97,33 @@ class Parties {
 			thread !== undefined &&
 			(this.isDay(thread) || found.includes(thread) || this.isPersonKey(thread) || (isList(thread) && this.isStretch(thread)));
 		if (!m.thread || stray) this.wholeFile();
+		this.membersOfThreads();
 		this.byThreads();
+	}
+
+	/** A list of conversations that lists who takes part in each, as the writers are called. */
+	private membersOfThreads(): void {
+		const { m } = this;
+		const key = m.thread?.key;
+		const list = key && this.reading.threads.find((t) => t.sheet === key.sheet);
+		if (!key || !list || list.list || !m.sender) return;
+		const wrote = new Map<string, Set<string>>();
+		for (const row of this.rows) {
+			const thread = this.value(row, m.thread!.value);
+			const writer = this.value(row, m.sender.value);
+			if (thread === null || writer === null) continue;
+			wrote.set(String(thread), (wrote.get(String(thread)) ?? new Set()).add(String(writer)));
+		}
+		const column = list.sheet.columns.find((c) => {
+			if (c.profile.json < MOSTLY || c === key.column) return false;
+			const held = list.sheet.rows.filter((row) => {
+				const members = textsIn(cell(row, c, this.harvest.tables));
+				const writers = wrote.get(String(key.column ? this.value(row, key.column) : row.rowid));
+				return members.length > 0 && [...(writers ?? [])].every((w) => members.includes(w));
+			});
+			return held.length >= list.sheet.rows.length * MOSTLY && list.sheet.rows.length > 1;
+		});
+		if (column) list.list = { column, key: null };
 	}
 
 	/** Where nothing else says it: whoever writes in every thread is the owner. */
@@ -197,7 +235,8 @@ class Parties {
 		const names = this.namesOf(who, values);
 		const owner = ownerAmong(values, this.hints.asked, this.hints.title) ?? this.byName(values, names);
 		m.direction = decideDirection(m, { tables: this.harvest.tables, sheets: [], keys: [], references: new Map(), owner: [] });
-		const flagged = m.direction.value.kind === 'flag' && m.direction.confidence > 0.9;
+		const flagged =
+			m.direction.value.kind === 'flag' && m.direction.confidence > (SAYS_SENT.test(m.direction.value.column.name) ? 0.6 : 0.9);
 		if (flagged && this.isPeer(who, m.direction.value)) {
 			m.peer = m.sender;
 			m.sender = null;
@@ -271,12 +310,15 @@ class Parties {
 
 	/** Whether a list's parts are no conversations but stretches of one: days, pages, that follow each other in time. */
 	private isStretch(c: SheetColumn): boolean {
-		const { time } = this.m;
+		const { time, sender } = this.m;
 		const parts = new Map<string | number, { from: number; to: number }>();
+		const partsOf = new Map<string | number, Set<string | number>>();
 		for (const row of this.rows) {
 			const part = this.value(row, c);
 			const at = time && timeOf(cell(row, time.value, this.harvest.tables), time.reading);
 			if (part === null || at === null) continue;
+			const writer = sender && this.value(row, sender.value);
+			if (writer !== null) partsOf.set(writer, (partsOf.get(writer) ?? new Set()).add(part));
 			const seen = parts.get(part);
 			if (!seen) parts.set(part, { from: at, to: at });
 			else {
@@ -285,6 +327,10 @@ class Parties {
 			}
 		}
 		const all = [...parts.values()];
+		// Of conversations held one after the other each has its own two, and hardly anybody is in several of them.
+		const spans = [...partsOf.values()].map((of) => of.size).sort((a, b) => b - a);
+		const second = spans[1] ?? parts.size;
+		if (second * 2 <= parts.size && spans[Math.floor(spans.length / 2)]! < SEVERAL) return false;
 		return all.length > 2 && all.every(({ from, to }, i) => to - from < DAY && (i === 0 || from >= all[i - 1]!.to));
 	}
 
@@ -313,8 +359,8 @@ class Parties {
 		return (
 			ofWriter.size > 1 &&
 			shared * 2 >= ofValue.size &&
-			inOne >= (ofWriter.size - 1) * (named ? 0.5 : MOSTLY) &&
-			(named || looksLikeNames(c))
+			// Members of a group have a conversation of their own beside it.
+			(named || (inOne >= (ofWriter.size - 1) * MOSTLY && looksLikeNames(c)))
 		);
 	}
 
@@ -338,9 +384,13 @@ class Parties {
 	}
 }
 
+/** Parts in which somebody writes from which they are parts of one conversation. */
+const SEVERAL = 3;
 /** Which item of a list the rows stand in (see `tablesOf`). */
 const isList = (c: SheetColumn): boolean => c.name.startsWith('in ');
 const CONVERSATION = /chat|conv|thread|session|room|group|channel|dialog|contact|\bwith\b/i;
+/** A yes or no so called is of the way, not of how far a message got. */
+const SAYS_SENT = /^(is[_ -]?)?(sent|out|outgoing|mine|own|from[_ -]?me|by[_ -]?me)$/i;
 const FROM = /from|send|author|writer|src|origin|\bby\b/i;
 const WHO = /from|send|author|writer|who|name|user|person|contact|peer|address|phone|number|recip|party|handle|nick|member|\bto\b|\bby\b/i;
 const WHAT = /type|kind|state|status|mime|dir|box|folder|priority|mode|level|lang/i;
@@ -352,5 +402,5 @@ const flagWords = (c: SheetColumn): boolean =>
 	[...c.profile.distinct.keys()].every((v) => /^(\p{Ll}+|\p{Lu}+|[\p{L}_]+_[\p{L}_]+)$/u.test(String(v)));
 const looksLikeNames = (c: SheetColumn): boolean => {
 	const values = [...c.profile.distinct.keys()].map(String);
-	return values.filter((v) => /^[\p{Lu}\p{Lo}]/u.test(v)).length > values.length * 0.6;
+	return values.filter((v) => /(?:^|\s)[\p{Lu}\p{Lo}]/u.test(v)).length > values.length * 0.6;
 };

@@ -31,6 +31,17 @@ export const keyOf = (value: Value | undefined): string | number | null =>
 				? hex(value)
 				: value;
 
+/** The texts of a list (JSON). */
+export function textsIn(value: Value | undefined): string[] {
+	if (typeof value !== 'string' || !value.startsWith('[')) return [];
+	try {
+		const list: unknown = JSON.parse(value);
+		return Array.isArray(list) ? list.filter((one): one is string => typeof one === 'string') : [];
+	} catch {
+		return [];
+	}
+}
+
 /** Keys in a list of them, written one after the other. */
 export const keysIn = (value: Value | undefined): string[] =>
 	typeof value === 'string'

@@ -246,6 +246,9 @@ const DIVIDERS = [/:\s|:$/, /\t/, /\s[-–—|]\s/, />\s/];
 const BETWEEN = `[\\s\\-–—:|,·•/${MARKS}]*`;
 const TO_NAME = new RegExp(`^${BETWEEN}(?:(?:uhr|hrs?|hs|h|ч)\\.?(?=\\s*[-–—:|,]\\s)${BETWEEN})?`, 'iu');
 
+/** Two words or more, the first and the last with a capital letter. */
+const FULL_NAME = /^\p{Lu}[\p{L}.'’-]*(?:\s[\p{L}.'’-]+)*\s\p{Lu}[\p{L}'’-]+$/u;
+
 /** Tells the writer from the text behind a stamp: who writes comes back, or is short and no sentence. */
 class Writers {
 	private readonly names = new Map<string, number>();
@@ -273,10 +276,12 @@ class Writers {
 		}
 	}
 
-	/** None where hardly a name comes back: then what stands there are no names. */
+	/** None where hardly a name comes back, unless they look like full names: then what stands there are no names. */
 	get count(): number {
+		const names = [...this.names.keys()];
 		const heads = [...this.names.values()].reduce((sum, n) => sum + n, 0);
-		return heads > 4 && this.names.size > heads * 0.6 ? 0 : this.names.size;
+		const full = heads > names.length && names.filter((n) => FULL_NAME.test(n)).length > names.length / 2;
+		return heads > 4 && names.length > heads * 0.6 && !full ? 0 : names.length;
 	}
 
 	private cut(rest: string, divider: RegExp): { name: string; text: string } | null {

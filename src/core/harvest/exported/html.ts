@@ -70,7 +70,10 @@ export function readHtml(text: string, further = Infinity): Item | null {
 				const name = `${groupName(node)}${el.name}`;
 				if ((alike.has(el.name) || (isFurther && lists.has(name))) && textOf(el) !== '') enter(name, [el]);
 			}
+			const before = heading;
 			visit(el, depth + 1);
+			// A heading within one of several alike is none of the next one's, unless there is nothing else in it.
+			if (alike.has(el.name) && textOf(el) !== heading) heading = before;
 		}
 	};
 	visit(parseMarkup(text, false), 0);
