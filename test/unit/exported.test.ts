@@ -165,6 +165,15 @@ describe('what is no message', () => {
 			['Good morning', 'Morning', 'It is cold']
 		);
 	});
+	it('a time that somebody wrote by itself ends no day', () => {
+		const day = (n: number): string =>
+			`\n--- ${n} January 2025 ---\n\n09:00 Odile Marchetti: When, on the ${n}th?\n10:30\n10:01 ${OWNER}: Yes\n10:30\n`;
+		const { messages } = look({ 'a.txt': day(14) + day(15) + day(16) });
+		assert.deepEqual(
+			messages.map((m) => m.first.text),
+			[14, 15, 16].flatMap((n) => [`When, on the ${n}th?\n10:30`, 'Yes\n10:30'])
+		);
+	});
 	it('a date that somebody wrote into a message begins no new one', () => {
 		const { messages } = look({
 			'a.txt': [0, 1, 2, 3]

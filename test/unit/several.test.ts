@@ -111,6 +111,16 @@ describe('several conversations', () => {
 		]);
 		holds(read(Object.fromEntries(files)), ofTwo);
 	});
+	it('a list of who takes part makes a group also where one other alone wrote', () => {
+		const files = THREADS.map((thread, i) => [
+			`messages/${i}/message_1.json`,
+			JSON.stringify({
+				participants: membersOf(thread).map((name) => ({ name })),
+				messages: of(thread).map((s) => ({ sender_name: s.writer, timestamp_ms: s.at, content: s.text }))
+			})
+		]);
+		holds(read(Object.fromEntries(files), OWNER));
+	});
 	it('as a text each: where the owner did not write all was written to him', () => {
 		const story = ofTwo.filter((s) => s.thread !== OTHERS[1] || s.writer !== OWNER);
 		const files = OTHERS.map((thread) => [

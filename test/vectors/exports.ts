@@ -215,6 +215,12 @@ export const TEXT_FORMS: readonly ExportForm[] = [
 			)
 	},
 	{
+		name: 'a word for the hour in brackets',
+		file: 'talk.txt',
+		unit: 1000,
+		write: (all) => lines(all, (s) => `[${D(s.at)}. ${month(s.at, 'de')} ${Y(s.at)}, ${seconds(s.at)} Uhr] ${s.writer}: `)
+	},
+	{
 		name: 'dates as one number',
 		file: 'talk.txt',
 		unit: 1000,

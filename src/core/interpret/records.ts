@@ -381,9 +381,27 @@ class Parties {
 					: 'the file is one conversation';
 		m.thread = { value, key: null, confidence: 0.7, evidence: [why] };
 		m.threadTitled = !parent;
+		if (value.name === FILE_COLUMN) this.takingPart();
+	}
+
+	/** A list of the file that names who takes part in its one conversation: more than write, where some never did. */
+	private takingPart(): void {
+		const { m, harvest } = this;
+		const { sender } = m;
+		if (!sender) return;
+		const writers = new Set([...sender.value.profile.distinct.keys()].map(String));
+		for (const { sheet } of this.reading.sheets) {
+			if (sheet === m.sheet || !PARTICIPANTS.test(sheet.name)) continue;
+			for (const c of sheet.columns) {
+				const names = sheet.rows.map((row) => String(keyOf(cell(row, c, harvest.tables)) ?? ''));
+				if (names.length > 2 && names.length <= MOST_MEMBERS && [...writers].every((w) => names.includes(w))) m.takingPart = names;
+			}
+		}
 	}
 }
 
+const PARTICIPANTS = /particip|member/i;
+const MOST_MEMBERS = 5000;
 /** Parts in which somebody writes from which they are parts of one conversation. */
 const SEVERAL = 3;
 /** Which item of a list the rows stand in (see `tablesOf`). */

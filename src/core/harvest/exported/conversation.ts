@@ -152,13 +152,17 @@ export const trimName = (name: string): string =>
 		.replace(EDGES, '');
 const LEADING_SIGNS = new RegExp(`^[${MARKS}\\s\\[(<*#-]*$`, 'u');
 
+/** A word for the hour, as it stands behind a time. */
+const HOUR = '(?:uhr|hrs?|hs|h|ч)\\.?';
+const CLOSED = new RegExp(`^(?:\\s${HOUR})?\\s?[\\])>]`, 'iu');
+
 /** Heads whose stamp stands first: `[stamp] name: text`, `stamp - name: text`. */
 function stampFirst(plain: readonly string[]): Head[] {
 	const heads: Head[] = [];
 	plain.forEach((line, i) => {
 		const stamp = findStamp(line, true);
 		if (!stamp || !LEADING_SIGNS.test(line.slice(0, stamp.from))) return;
-		const closed = /^\s?[\])>]/.exec(line.slice(stamp.to))?.[0].length ?? 0;
+		const closed = CLOSED.exec(line.slice(stamp.to))?.[0].length ?? 0;
 		const to = stamp.to + closed;
 		heads.push({
 			line: i,
@@ -202,8 +206,8 @@ function underHeadings(plain: readonly string[]): Head[] {
 		const heading = dateHeading(line);
 		if (heading) {
 			day = heading;
-			const last = heads.at(-1);
-			if (last) last.until ??= i;
+			// All of the day before: what somebody wrote can look like a head as well.
+			for (let k = heads.length - 1; k >= 0 && heads[k]!.until === undefined; k--) heads[k]!.until = i;
 			return;
 		}
 		const time = day && findTime(line.slice(0, NAME_LONGEST + 20));
@@ -244,7 +248,7 @@ const restOf = (line: string, head: Head): string =>
 const DIVIDERS = [/:\s|:$/, /\t/, /\s[-–—|]\s/, />\s/];
 /** What stands between a stamp and the writer, a word for the hour included. */
 const BETWEEN = `[\\s\\-–—:|,·•/${MARKS}]*`;
-const TO_NAME = new RegExp(`^${BETWEEN}(?:(?:uhr|hrs?|hs|h|ч)\\.?(?=\\s*[-–—:|,]\\s)${BETWEEN})?`, 'iu');
+const TO_NAME = new RegExp(`^${BETWEEN}(?:${HOUR}(?=\\s*[-–—:|,]\\s)${BETWEEN})?`, 'iu');
 
 /** Two words or more, the first and the last with a capital letter. */
 const FULL_NAME = /^\p{Lu}[\p{L}.'’-]*(?:\s[\p{L}.'’-]+)*\s\p{Lu}[\p{L}'’-]+$/u;
