@@ -119,6 +119,15 @@ describe('both parties’ copies', () => {
 		}
 	});
 
+	it('are told from the named owner’s side, though the other party’s phone holds more', async () => {
+		const { messages } = await look([phone('lean.db', PIET, all, 0, 0), phone('rich.db', ODILE, all, 0, 3)], PIET);
+		const shared = withOdile(messages);
+		assert.deepEqual(
+			shared.map((m) => [m.text, m.direction]),
+			all.map((l) => [l.text, l.from === PIET ? 'out' : 'in'])
+		);
+	});
+
 	it('what the owner wrote to himself stays as he sent it', async () => {
 		const notes = all.map((l) => ({ ...l, from: PIET }));
 		const path = at('notes.db');

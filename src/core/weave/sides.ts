@@ -67,8 +67,13 @@ const textKey = (text: string | null): string | null => {
 };
 
 /** Joins copies to the first side; returns the messages of all, and how the copies compare. */
-export function joinSides(sides: readonly Side[], canonical: (party: Party) => string): { messages: Woven[]; compared: SidesOfThread[] } {
-	const [first, ...others] = [...sides].sort((a, b) => rank(b) - rank(a) || a.family - b.family);
+export function joinSides(
+	sides: readonly Side[],
+	canonical: (party: Party) => string,
+	isOwner: (party: Party) => boolean
+): { messages: Woven[]; compared: SidesOfThread[] } {
+	const ranks = new Map(sides.map((side) => [side, rank(side, isOwner)]));
+	const [first, ...others] = [...sides].sort((a, b) => ranks.get(b)! - ranks.get(a)! || a.family - b.family);
 	if (!first) return { messages: [], compared: [] };
 	const messages = [...first.messages];
 	const compared: SidesOfThread[] = [];
@@ -115,9 +120,14 @@ function isToHimself(thread: readonly Woven[]): boolean {
 	return sent.size === 0 || received.size === 0 || both > Math.min(sent.size, received.size) / 2;
 }
 
-/** The owner's own device is the one with most partners; an export is a copy of something. */
-function rank(side: Side): number {
-	return (side.exported ? 0 : 1e9) + new Set(side.messages.map((m) => m.thread)).size * 1e5 + Math.min(side.messages.length, 99_999);
+/** The owner's own device does not write to him, and is the one with most partners; an export is a copy of something. */
+function rank(side: Side, isOwner: (party: Party) => boolean): number {
+	const threads = threadsOf(side.messages);
+	const withHim = threads.some((thread) => {
+		const { correspondent, group } = thread[0]!.first;
+		return !group && correspondent !== null && isOwner(correspondent) && !isToHimself(thread);
+	});
+	return (side.exported ? 0 : 1e12) + (withHim ? 0 : 1e11) + threads.length * 1e5 + Math.min(side.messages.length, 99_999);
 }
 
 function threadsOf(messages: readonly Woven[]): Woven[][] {

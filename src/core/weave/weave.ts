@@ -78,8 +78,9 @@ export function weave(stores: readonly WovenStore[], canonical: (party: Party) =
 		const { store } = f.captures.at(-1)!;
 		return { family, store, name: stores[store]!.name, exported: stores[store]!.exported ?? false, messages: merged[family]! };
 	});
-	const { messages: all, compared } = joinSides(sides, canonical);
-	turnToOwner(all, (party) => owner.has(canonical(party)));
+	const isOwner = (party: Party): boolean => owner.has(canonical(party));
+	const { messages: all, compared } = joinSides(sides, canonical, isOwner);
+	turnToOwner(all, isOwner);
 	distinctIds(all);
 	const threads = threadsOf(all);
 	const gaps = families.flatMap((f, i) => {
