@@ -1,5 +1,5 @@
 /** Gives the columns of a sheet of messages their roles. */
-import { addressShare, isConstant, isFurtherTime, isHandleLike, TABLE_NAME } from './columns';
+import { areKeys, addressShare, isConstant, isFurtherTime, isHandleLike, TABLE_NAME } from './columns';
 import { findReply, isOwnNumber } from './companions';
 import type { Context } from './context';
 import { decideDirection, inWords, saysWay } from './direction';
@@ -185,6 +185,10 @@ function partiesIn(
 				evidence: [`${Math.round(r.inclusion * 100)} % of its values name rows of ${r.key.sheet.name}`]
 			});
 	}
+	// Small numbers are keys of few persons as well as states: those called states, or often nought, give way to others.
+	const isState = ({ value, confidence }: Party): boolean =>
+		confidence < SURELY && (STATE_NAMED.test(value.name) || (value.profile.distinct.get(0) ?? 0) > value.profile.filled * OFTEN_NOUGHT);
+	if (parties.some((p) => !isState(p))) parties.splice(0, parties.length, ...parties.filter((p) => !isState(p)));
 	// Numbers that may as well be kinds of anything give way to a column that surely names persons.
 	const sure = parties.some((p) => p.confidence >= SURELY);
 	const likely = parties.some((p) => p.confidence >= HARDLY && !isNumberOfThreads(p.value));
@@ -223,7 +227,11 @@ function partiesIn(
 	if (parties.length === 0) {
 		// What names the rows of a list that is no persons' is a key of threads, sooner than a handle.
 		const asKey = (c: SheetColumn): number => best.get(c)?.confidence ?? 0;
-		const handles = sheet.columns.filter((c) => !used.has(c) && isHandleColumn(c, sheet)).sort((a, b) => asKey(a) - asKey(b));
+		// What no list of persons has, and looks like versions or kinds, is nobody.
+		const isNobodys = (c: SheetColumn): boolean => personSheets.size > 0 && asKey(c) === 0 && (areKeys(c) || areKinds(c));
+		const handles = sheet.columns
+			.filter((c) => !used.has(c) && isHandleColumn(c, sheet) && !isNobodys(c))
+			.sort((a, b) => asKey(a) - asKey(b));
 		const [peer] = handles;
 		const evidence = ['its values recur and are written like handles'];
 		if (peer) parties.push({ value: peer, key: null, confidence: 0.5, evidence });
@@ -253,6 +261,9 @@ function partiesIn(
 	return { parties, beside };
 }
 
+const STATE_NAMED = /status|state|flag|prio|level|kind|type|box|folder|count|version|read|seen|proto|error|retry/i;
+const OFTEN_NOUGHT = 0.1;
+
 /** A number that is called a conversation's: persons are numbered from one as well. */
 const isNumberOfThreads = ({ name, profile }: SheetColumn): boolean =>
 	profile.texts === 0 && profile.blobs === 0 && /thread|chat|conv|room|group/i.test(name);
@@ -262,6 +273,10 @@ const listsThings = ({ profile: p }: SheetColumn): boolean =>
 	p.json > 0.5 && [...p.distinct.keys()].some((v) => /^\s*(\[\s*)?\{/.test(String(v)));
 
 /** Handles of persons or rooms that come again and again. */
+/** A few plain words. */
+const areKinds = ({ profile }: SheetColumn): boolean =>
+	profile.distinct.size <= 4 && [...profile.distinct.keys()].every((v) => /^(?:\p{Ll}+|\p{Lu}+)$/u.test(String(v)));
+
 const isHandleColumn = (c: SheetColumn, sheet: Sheet): boolean =>
 	c.column >= 0 &&
 	isHandleLike(c) &&

@@ -3,7 +3,7 @@ import { addressShare, areDigestKeys, areKeys, isHandleLike, nameScore } from '.
 import type { Context } from './context';
 import { saysWay } from './direction';
 import type { MessageReading, PersonReading, ThreadReading } from './reading';
-import { keysIn } from './refs';
+import { keysIn, type Reference } from './refs';
 import { cell, type Sheet, type SheetColumn } from './sheet';
 
 /**
@@ -109,14 +109,10 @@ export function readThreadSheet(sheet: Sheet, context: Context, persons: PersonR
 	const personSheets = new Set(persons.map((p) => p.sheet));
 	const { rowidColumn } = context.tables[sheet.tables[0]!]!;
 	const list = memberList(sheet, context, personSheets);
-	const ref = (context.references.get(sheet) ?? []).find(
-		(r) =>
-			r.from !== list?.column &&
-			personSheets.has(r.key.sheet) &&
-			r.key.sheet !== sheet &&
-			r.confidence > 0.5 &&
-			r.from.column !== rowidColumn
+	const toPersons = (context.references.get(sheet) ?? []).filter(
+		(r) => r.from !== list?.column && personSheets.has(r.key.sheet) && r.key.sheet !== sheet && r.from.column !== rowidColumn
 	);
+	const ref = toPersons.find((r) => r.confidence > 0.5) ?? onlyPerson(sheet, toPersons);
 	const address = sheet.columns.find((c) => addressShare(c) > 0.4 && c !== list?.column);
 	const titles = sheet.columns
 		.filter(
@@ -137,6 +133,13 @@ export function readThreadSheet(sheet: Sheet, context: Context, persons: PersonR
 		list,
 		peer: ref ? { column: ref.from, key: ref.key } : address ? { column: address, key: null } : null
 	};
+}
+
+/** In a list of few the numbers of persons are as small as those of anything: the one column that has a number of its own for each row. */
+function onlyPerson(sheet: Sheet, refs: readonly Reference[]): Reference | undefined {
+	const own = refs.filter((r) => r.inclusion === 1 && r.from.profile.unique && r.from.profile.filled === sheet.sure.length);
+	const untitled = sheet.columns.every((c) => c.profile.texts === 0 || c.profile.time !== null);
+	return untitled && new Set(own.map((r) => r.from)).size === 1 ? own[0] : undefined;
 }
 
 const LONG_KEY = 5;
