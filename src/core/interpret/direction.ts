@@ -340,8 +340,12 @@ function weighFlag(column: SheetColumn, flagOf: FlagOf, reading: MessageReading,
 	);
 	if (typeof a[0] === 'number' && typeof b[0] === 'number') {
 		const higher = a[0] > b[0] ? 1 : -1;
-		say(higher * 0.3, 'of two numbers the higher is usually sent');
+		say(higher * HIGHER, 'of two numbers the higher is usually sent');
 	}
+	// Nothing but that the one is higher: of two tables alike each may be of one way, and of other numbers than those of
+	// two ways it says nothing.
+	const guessed = !named && Math.abs(outIsA) <= HIGHER;
+	if (guessed && (reading.sheet.tables.length === 2 || (!isTwoWay(a[0], b[0]) && turns < TAKES_TURNS))) return null;
 	const out = outIsA > 0 ? a[0] : b[0];
 	const incoming = outIsA > 0 ? b[0] : a[0];
 	const rest = sorted.slice(2).map(([v]) => v);
@@ -355,6 +359,10 @@ function weighFlag(column: SheetColumn, flagOf: FlagOf, reading: MessageReading,
 		weight
 	};
 }
+
+/** What it says that one of two numbers is higher, and the taking of turns that chance does not give. */
+const HIGHER = 0.3;
+const TAKES_TURNS = 0.15;
 
 /** A flag as a number: words for yes are one, words for no nought. */
 const asNumber = (flag: Flag): number | null => (typeof flag === 'number' ? flag : YES.test(flag) ? 1 : NO.test(flag) ? 0 : null);
