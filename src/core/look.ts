@@ -30,6 +30,7 @@ import {
 	understand,
 	withoutStrangers,
 	addressesOf,
+	isCalledAfter,
 	writersIn,
 	writersOf,
 	type Contact,
@@ -192,6 +193,7 @@ export class Look {
 		if (this.woven?.rows === rows) return { stores: this.woven.stores, weave: this.woven.result };
 		const owners = this.exportOwners();
 		const alone = this.withCommonOwner(this.harvests.map((harvest) => this.readingOf(harvest, owners)));
+		this.markGroups(alone);
 		const stores = this.harvests.map((harvest, i): WovenStore => {
 			const { reading, tables } = this.withBeside(i, alone);
 			const { name, db } = this.groups[i]!;
@@ -245,6 +247,19 @@ export class Look {
 			for (const { i, writers } of records)
 				if (untold(read[i]!) && !writers.has([...owners][0]!)) for (const m of read[i]!.messages) asWrittenTo(m, [...owners][0]!);
 		return read;
+	}
+
+	/** Where exports are called after the one other who writes in them, one that is called otherwise is a group's. */
+	private markGroups(readings: readonly StoreReading[]): void {
+		const ofTwo = this.harvests.flatMap((h, i) => {
+			const [m, ...more] = readings[i]!.messages;
+			if (!(h instanceof ExportHarvest) || h.form === 'mail' || !m?.sender || !m.threadTitled || more.length > 0) return [];
+			const [other, ...others] = [...(writersIn(readings[i]!, h.tables) ?? [])].filter((w) => !ownersTold(m).includes(w));
+			if (ownersTold(m).length === 0 || other === undefined || others.length > 0 || !isName(other)) return [];
+			return [{ m, isCalledSo: isCalledAfter(titleOf(this.files[this.groups[i]!.db]!, h), other) }];
+		});
+		if (ofTwo.filter((one) => one.isCalledSo).length < CALLED_SO) return;
+		for (const { m, isCalledSo } of ofTwo) if (!isCalledSo) m.isGroup = true;
 	}
 
 	/** A store read with the sheets of `others`, null where those have nothing to do with its messages. */
@@ -468,6 +483,9 @@ function asWrittenTo(m: MessageReading, owner: string): void {
 		evidence: [`${owner}, who writes in the other conversations given, does not write in it`]
 	};
 }
+
+/** Exports called after their other side from which all are. */
+const CALLED_SO = 2;
 
 /** What an export is called: its file, its page. */
 const titleOf = (file: GivenFile, { heading }: ExportHarvest): string => `${file.path} ${file.name} ${heading}`;

@@ -111,6 +111,9 @@ describe('several conversations', () => {
 		]);
 		holds(read(Object.fromEntries(files)), ofTwo);
 	});
+	it('a page that is called otherwise than after the one other who writes in it is a group’s', () => {
+		holds(read(Object.fromEntries(THREADS.map((thread) => [`chats/${thread.replaceAll(' ', '_')}.html`, page(thread)])), OWNER));
+	});
 	it('a list of who takes part makes a group also where one other alone wrote', () => {
 		const files = THREADS.map((thread, i) => [
 			`messages/${i}/message_1.json`,

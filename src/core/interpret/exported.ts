@@ -24,8 +24,7 @@ export function ownerAmong(writers: readonly string[], asked: readonly string[],
 	const self = writers.find((w) => SELF.has(w.toLowerCase()));
 	if (self) return { owner: self, why: 'called so by the program that exported it' };
 	if (writers.length === 2) {
-		const called = lettersOf(title);
-		const inTitle = writers.filter((w) => lettersOf(w) !== '' && called.includes(lettersOf(w)));
+		const inTitle = writers.filter((w) => isCalledAfter(title, w));
 		if (inTitle.length === 1) return { owner: writers.find((w) => w !== inTitle[0])!, why: `the file is called after ${inTitle[0]}` };
 	}
 	return null;
@@ -33,6 +32,9 @@ export function ownerAmong(writers: readonly string[], asked: readonly string[],
 
 /** A name of a file has other signs between its words. */
 const lettersOf = (text: string): string => text.toLowerCase().replace(/[^\p{L}\p{M}\d]+/gu, '');
+
+/** Whether the name is in the title of an export. */
+export const isCalledAfter = (title: string, name: string): boolean => lettersOf(name) !== '' && lettersOf(title).includes(lettersOf(name));
 
 export const BY_USER = 'the user says so';
 

@@ -129,7 +129,7 @@ class MessageSheet {
 			if (one) out.push(one);
 		}
 		for (const info of this.threads.values()) if (info.remote !== undefined) info.senders.delete(info.remote);
-		for (const info of this.threads.values()) info.group ||= info.members.length > 1 || info.senders.size > 1;
+		for (const info of this.threads.values()) info.group ||= info.members.length > 1 || info.senders.size > 1 || this.m.isGroup === true;
 		this.titledGroups();
 		if (this.m.participant) this.silentRooms();
 		for (const u of out) this.settle(u);

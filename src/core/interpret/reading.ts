@@ -68,6 +68,8 @@ export interface MessageReading {
 	threadLists?: { owner: string | null };
 	/** The thread's value is the title to show. */
 	threadTitled?: boolean;
+	/** The one conversation that the messages are is a group, though one other alone wrote. */
+	isGroup?: boolean;
 	/** Who takes part in the one conversation that the messages are, as a list beside them says. */
 	takingPart?: string[];
 	/** The column that names the message answered, by its record number (null) or by that column's value. */
