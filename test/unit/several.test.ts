@@ -100,7 +100,7 @@ describe('several conversations', () => {
 	});
 	it('as a file of records each, in folders of their own', () => {
 		const files = OTHERS.map((thread, i) => [
-			`messages/${i}/message_1.json`,
+			`chats/${i}/part_1.json`,
 			JSON.stringify({
 				participants: membersOf(thread).map((name) => ({ name })),
 				messages: of(thread)
@@ -116,7 +116,7 @@ describe('several conversations', () => {
 	});
 	it('a list of who takes part makes a group also where one other alone wrote', () => {
 		const files = THREADS.map((thread, i) => [
-			`messages/${i}/message_1.json`,
+			`chats/${i}/part_1.json`,
 			JSON.stringify({
 				participants: membersOf(thread).map((name) => ({ name })),
 				messages: of(thread).map((s) => ({ sender_name: s.writer, timestamp_ms: s.at, content: s.text }))
