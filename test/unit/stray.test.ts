@@ -7,12 +7,63 @@ import { after, before, describe, it } from 'node:test';
 import { openPaths } from '../../src/cli/files';
 import { Look } from '../../src/core/look';
 import type { Woven } from '../../src/core/weave';
+import { strayTexts } from '../../src/core/harvest/sqlite/stray';
+import type { PageView } from '../../src/core/harvest/sqlite/view';
 import { createDatabase, type Engine } from '../vectors/engine';
 
 const WORDS = ['Wärme', 'boiler', 'meter', 'charge', 'Keller', '温度', 'valve', 'stairs', 'January', 'credit'];
 /** A letter of some pages; no stretch of one is in another. */
 const letter = (n: number, words: number): string =>
 	Array.from({ length: words }, (_, i) => `${WORDS[(i * (n + 3)) % WORDS.length]} ${n}-${i}`).join(' ');
+
+describe('chains of pages that no cell leads to', () => {
+	const USABLE = 512;
+	/** Pages from the second on, each with the number of the next and a text that fills it. */
+	const read = (pages: [next: number, text: string][]): string[] => {
+		const all = pages.map(([next, text]) => {
+			const page = new Uint8Array(USABLE);
+			new DataView(page.buffer).setUint32(0, next);
+			page.set(new TextEncoder().encode(text.padEnd(USABLE, ' and more of the same')).subarray(0, USABLE - 4), 4);
+			return page;
+		});
+		const view: PageView = {
+			pageCount: pages.length + 1,
+			read: (page) => all[page - 2] ?? null,
+			locate: (page) => ({ file: 0, offset: (page - 1) * USABLE, frame: 0 })
+		};
+		return strayTexts(
+			pages.map((_, i) => i + 2),
+			view,
+			USABLE,
+			'utf8'
+		).map((t) => t.text);
+	};
+	it('are put together by their pointers', () => {
+		const [text, ...more] = read([
+			[4, 'The first page of a letter'],
+			[0, 'The last page of it'],
+			[3, 'The second page of it']
+		]);
+		assert.deepEqual(more, []);
+		assert.match(text!, /^The first page.*The second page.*The last page/s);
+	});
+	it('end where two lead to one page: what stands there is of one of them, and nothing tells of which', () => {
+		const texts = read([
+			[4, 'A letter that was here first'],
+			[4, 'Another one, written since'],
+			[0, 'The page that both lead to']
+		]);
+		assert.equal(texts.length, 3);
+		for (const begin of ['A letter', 'Another', 'The page that']) assert.equal(texts.filter((t) => t.includes(begin)).length, 1, begin);
+	});
+	it('stand page by page where they lead round in a circle', () => {
+		const texts = read([
+			[3, 'Somewhere in a letter'],
+			[2, 'Somewhere else in it']
+		]);
+		assert.deepEqual(texts.map((t) => t.slice(0, 14)).sort(), ['Somewhere else', 'Somewhere in a']);
+	});
+});
 
 describe('overflow pages left behind', () => {
 	let folder: string;

@@ -90,32 +90,41 @@ export function strayTexts(free: readonly number[], view: PageView, usable: numb
 		const found = bytes && textPage(bytes, page, usable, view.pageCount, encoding);
 		if (found) pages.set(page, found);
 	}
-	const pointedTo = new Set([...pages.values()].map((p) => p.next));
-	const out: StrayText[] = [];
-	for (const head of pages.values()) {
-		if (pointedTo.has(head.page)) continue;
-		const at = view.locate(head.page);
-		if (!at) continue;
-		const parts: Uint8Array[] = [];
-		const seen = new Set<number>();
+	// A page that was used again has a pointer of before and one of since leading to it: nothing tells which text goes on there.
+	const leading = new Map<number, number>();
+	for (const { next } of pages.values()) leading.set(next, (leading.get(next) ?? 0) + 1);
+	const goesOnAt = (page: number): boolean => leading.get(page) === 1;
+	const taken = new Set<StrayPage>();
+	const chainFrom = (head: StrayPage): StrayPage[] => {
+		const chain: StrayPage[] = [];
 		let here: StrayPage | undefined = head;
-		while (here && !seen.has(here.page) && seen.size < CHAIN_AT_MOST) {
-			seen.add(here.page);
-			const bytes = view.read(here.page)!;
-			// Within the chain a cut letter is whole again; only the first page's is lost.
-			parts.push(bytes.slice(here === head ? here.from : 4, here.to));
-			here = pages.get(here.next);
+		while (here && !taken.has(here) && chain.length < CHAIN_AT_MOST) {
+			taken.add(here);
+			chain.push(here);
+			here = goesOnAt(here.next) ? pages.get(here.next) : undefined;
 		}
-		const whole = new Uint8Array(parts.reduce((n, p) => n + p.length, 0));
-		let to = 0;
-		for (const part of parts) {
-			whole.set(part, to);
-			to += part.length;
-		}
-		const text = withoutEnd(decodeText(whole, 0, whole.length, encoding).replace(/\ufffd+$/, ''));
-		if (isWriting(text)) out.push({ at, page: head.page, length: head.to, text });
+		return chain;
+	};
+	const chains = [...pages.values()].filter(({ page }) => !goesOnAt(page)).map(chainFrom);
+	// What is left leads round in a circle, as no text does: each page stands by itself.
+	for (const page of pages.values()) if (!taken.has(page)) chains.push([page]);
+	return chains.flatMap((chain) => textOfChain(chain, view, encoding) ?? []);
+}
+
+function textOfChain(chain: readonly StrayPage[], view: PageView, encoding: Encoding): StrayText | null {
+	const [head] = chain;
+	const at = head && view.locate(head.page);
+	if (!head || !at) return null;
+	// Within the chain a cut letter is whole again; only the first page's is lost.
+	const parts = chain.map((page) => view.read(page.page)!.subarray(page === head ? page.from : 4, page.to));
+	const whole = new Uint8Array(parts.reduce((n, p) => n + p.length, 0));
+	let to = 0;
+	for (const part of parts) {
+		whole.set(part, to);
+		to += part.length;
 	}
-	return out;
+	const text = withoutEnd(decodeText(whole, 0, whole.length, encoding).replace(/\ufffd+$/, ''));
+	return isWriting(text) ? { at, page: head.page, length: head.to, text } : null;
 }
 
 /** The one table and column that long texts are of, with those known; null where there are several, or none. */
