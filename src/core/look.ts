@@ -16,9 +16,11 @@ import {
 	type Harvested
 } from './harvest';
 import {
+	addressesOf,
 	capturesOf,
 	contactsOf,
 	describeReading,
+	isCalledAfter,
 	keepOwnRows,
 	namedByTitles,
 	ownerAmong,
@@ -29,8 +31,6 @@ import {
 	sheetsOf,
 	understand,
 	withoutStrangers,
-	addressesOf,
-	isCalledAfter,
 	writersIn,
 	writersOf,
 	type Contact,

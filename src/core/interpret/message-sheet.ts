@@ -1,5 +1,5 @@
 /** Gives the columns of a sheet of messages their roles. */
-import { areKeys, addressShare, isConstant, isFurtherTime, isHandleLike, TABLE_NAME } from './columns';
+import { addressShare, areKeys, isConstant, isFurtherTime, isHandleLike, TABLE_NAME } from './columns';
 import { findReply, isOwnNumber } from './companions';
 import type { Context } from './context';
 import { decideDirection, inWords, saysWay } from './direction';
