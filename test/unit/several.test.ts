@@ -38,14 +38,9 @@ function read(
 	files: Record<string, string>,
 	owner: string | null = null
 ): Map<string, { direction: string | null; thread: string; other: string | null }> {
-	const given = Object.entries(files).map(([path, content]) => ({
-		name: path.slice(path.lastIndexOf('/') + 1),
-		path,
-		source: new MemorySource(new TextEncoder().encode(content))
-	}));
-	const look = new Look(given, { reach: 'raw', owner });
-	for (const event of look.run()) void event;
-	const messages = look.findings().weave.threads.flatMap((t) => t.messages);
+	const messages = lookAt(files, owner)
+		.findings()
+		.weave.threads.flatMap((t) => t.messages);
 	return new Map(
 		messages.map((m) => [
 			m.first.text!,
@@ -56,6 +51,17 @@ function read(
 			}
 		])
 	);
+}
+
+function lookAt(files: Record<string, string>, owner: string | null = null): Look {
+	const given = Object.entries(files).map(([path, content]) => ({
+		name: path.slice(path.lastIndexOf('/') + 1),
+		path,
+		source: new MemorySource(new TextEncoder().encode(content))
+	}));
+	const look = new Look(given, { reach: 'raw', owner });
+	for (const event of look.run()) void event;
+	return look;
 }
 
 function holds(found: ReturnType<typeof read>, story: readonly Sent[] = STORY): void {
@@ -93,7 +99,11 @@ describe('several conversations', () => {
 			members: membersOf(thread),
 			messages: of(thread).map((s) => ({ date: iso(s.at), from: s.writer, text: s.text }))
 		}));
-		holds(read({ 'export.json': JSON.stringify({ chats }) }));
+		const content = JSON.stringify({ chats });
+		holds(read({ 'export.json': content }));
+		const [store] = lookAt({ 'export.json': content }).readings();
+		const columns = store!.tables.find((t) => t.name === 'chats')!.columns;
+		assert.equal(columns.find((c) => c.name === 'members')!.role, 'members', 'what it was told by is shown');
 	});
 	it('as a page each, without a word of whose they are', () => {
 		holds(read(Object.fromEntries(OTHERS.map((thread) => [`chats/${thread.replaceAll(' ', '_')}.html`, page(thread)]))), ofTwo);

@@ -122,7 +122,10 @@ function roleOf(column: SheetColumn, sheet: Sheet, reading: StoreReading): Given
 	if (person?.addresses.includes(column) || person?.lists?.includes(column) || person?.cards === column) return other('address');
 	const entries = reading.personEntries.find((e) => e.sheet === sheet);
 	if (entries?.value === column) return other('address');
-	if (reading.threads.some((t) => t.sheet === sheet && t.title === column)) return other('title');
+	const thread = reading.threads.find((t) => t.sheet === sheet);
+	if (thread?.title === column) return other('title');
+	if (thread?.list?.column === column) return { ...other('members'), why: ['its values list who takes part'] };
+	if (thread?.peer?.column === column) return { ...other('other side'), why: ['its values name the one whom each conversation is with'] };
 	return NOTHING;
 }
 

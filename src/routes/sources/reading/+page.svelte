@@ -45,6 +45,8 @@
 		name: 'a name',
 		address: 'a number or address',
 		title: 'a title',
+		members: 'who takes part',
+		'other side': 'the other side',
 		kind: 'the kind of row',
 		answers: 'the message answered',
 		wordings: 'earlier wordings',
