@@ -8,8 +8,10 @@ import { openPaths } from '../../src/cli/files';
 import { Look } from '../../src/core/look';
 import type { Woven } from '../../src/core/weave';
 import { strayTexts } from '../../src/core/harvest/sqlite/stray';
+import { encodeText, type Encoding } from '../../src/core/bytes';
 import type { PageView } from '../../src/core/harvest/sqlite/view';
 import { createDatabase, type Engine } from '../vectors/engine';
+import { Random } from '../vectors/random';
 
 const WORDS = ['Wärme', 'boiler', 'meter', 'charge', 'Keller', '温度', 'valve', 'stairs', 'January', 'credit'];
 /** A letter of some pages; no stretch of one is in another. */
@@ -18,12 +20,25 @@ const letter = (n: number, words: number): string =>
 
 describe('chains of pages that no cell leads to', () => {
 	const USABLE = 512;
-	/** Pages from the second on, each with the number of the next and a text that fills it. */
-	const read = (pages: [next: number, text: string][]): string[] => {
-		const all = pages.map(([next, text]) => {
+	interface Page {
+		next: number;
+		bytes: Uint8Array;
+	}
+	/** A text on as many pages as it fills, the first of them being `first`; each leads to the one behind it, the last to `last`. */
+	const onPages = (text: string, first: number, encoding: Encoding = 'utf8', last = 0): Page[] => {
+		const bytes = encodeText(text, encoding);
+		const count = Math.ceil(bytes.length / (USABLE - 4));
+		return Array.from({ length: count }, (_, i) => ({
+			next: i + 1 < count ? first + i + 1 : last,
+			bytes: bytes.subarray(i * (USABLE - 4), (i + 1) * (USABLE - 4))
+		}));
+	};
+	/** What is told of pages from the second on. */
+	const read = (pages: Page[], encoding: Encoding = 'utf8', known: string[] = [], behind = 0): string[] => {
+		const all = pages.map(({ next, bytes }) => {
 			const page = new Uint8Array(USABLE);
 			new DataView(page.buffer).setUint32(0, next);
-			page.set(new TextEncoder().encode(text.padEnd(USABLE, ' and more of the same')).subarray(0, USABLE - 4), 4);
+			page.set(bytes, 4);
 			return page;
 		});
 		const view: PageView = {
@@ -31,37 +46,75 @@ describe('chains of pages that no cell leads to', () => {
 			read: (page) => all[page - 2] ?? null,
 			locate: (page) => ({ file: 0, offset: (page - 1) * USABLE, frame: 0 })
 		};
-		return strayTexts(
-			pages.map((_, i) => i + 2),
-			view,
-			USABLE,
-			'utf8'
-		).map((t) => t.text);
+		const free = pages.map((_, i) => i + 2);
+		return strayTexts(free, view, USABLE, encoding, known, behind).map((t) => t.text);
 	};
-	it('are put together by their pointers', () => {
-		const [text, ...more] = read([
-			[4, 'The first page of a letter'],
-			[0, 'The last page of it'],
-			[3, 'The second page of it']
-		]);
-		assert.deepEqual(more, []);
-		assert.match(text!, /^The first page.*The second page.*The last page/s);
+	const COMMON =
+		'the boiler was cold again when we came down this morning and nobody from office had called about credit for January so please bring old invoice with you before Thursday evening meeting in Keller Wärme größer überall corridor ladder window valve tenant'.split(
+			' '
+		);
+	const prose = (n: number, words: number): string => {
+		const r = new Random(n);
+		return Array.from({ length: words }, () => r.pick(COMMON)).join(' ');
+	};
+	const LETTERS = [1, 2, 3, 4, 5, 6].map((n) => prose(n, 300));
+	const HAN = '天地玄黄宇宙洪荒日月盈昃辰宿列张寒来暑往秋收冬藏闰余成岁律吕调阳云腾致雨露结为霜';
+	/** Writing without blanks: runs of letters, each begun elsewhere. */
+	const han = (n: number, length: number): string => Array.from({ length }, (_, i) => HAN[(i + n * (1 + (i >> 4))) % HAN.length]).join('');
+
+	it('are put together by their pointers, to the last letter that was stored', () => {
+		const [one, two] = [onPages(LETTERS[0]!, 2), onPages(LETTERS[1]!, 2 + onPages(LETTERS[0]!, 2).length)];
+		assert.equal(one.length > 2, true);
+		assert.deepEqual(read([...one, ...two], 'utf8', LETTERS.slice(2)), LETTERS.slice(0, 2));
 	});
-	it('end where two lead to one page: what stands there is of one of them, and nothing tells of which', () => {
-		const texts = read([
-			[4, 'A letter that was here first'],
-			[4, 'Another one, written since'],
-			[0, 'The page that both lead to']
-		]);
-		assert.equal(texts.length, 3);
-		for (const begin of ['A letter', 'Another', 'The page that']) assert.equal(texts.filter((t) => t.includes(begin)).length, 1, begin);
+	it('give up as many bytes at the end as values behind the text can take', () => {
+		assert.deepEqual(read(onPages(LETTERS[0]!, 2), 'utf8', LETTERS.slice(2), 5), [LETTERS[0]!.slice(0, -5)]);
+	});
+	it('are read where writing has no blanks', () => {
+		const text = han(1, 500);
+		assert.deepEqual(read(onPages(text, 2), 'utf8', [han(2, 900), han(5, 900)]), [text]);
+	});
+	for (const odd of [0, 1]) {
+		it(`are read in UTF-16${odd ? ', where each page begins within a letter' : ''}`, () => {
+			const bytes = encodeText(LETTERS[0]!.slice(0, 1700), 'utf16le').subarray(odd);
+			const pages = onPages('', 2);
+			for (let at = 0; at < bytes.length; at += USABLE - 4)
+				pages.push({ next: at + USABLE - 4 < bytes.length ? pages.length + 3 : 0, bytes: bytes.subarray(at, at + USABLE - 4) });
+			assert.deepEqual(read(pages, 'utf16le', LETTERS.slice(2)), [LETTERS[0]!.slice(odd, 1700)]);
+		});
+	}
+	it('end where the text does not go on with the page that a pointer of before leads to', () => {
+		// The second text was written where the first one went on; its own first page is gone.
+		const [first] = onPages(LETTERS[0]!, 2);
+		const since = onPages(LETTERS[1]!, 2).slice(1);
+		const texts = read(
+			[{ ...first!, next: 3 }, ...since.map((page, i) => ({ ...page, next: i + 1 < since.length ? i + 4 : 0 }))],
+			'utf8',
+			LETTERS.slice(2)
+		);
+		assert.equal(texts.length, 2);
+		assert.equal(LETTERS[0]!.startsWith(texts[0]!), true);
+		assert.equal(LETTERS[1]!.endsWith(texts[1]!), true);
+	});
+	it('go on with the one of two that lead to a page whose text goes on there', () => {
+		const before = { ...onPages(LETTERS[0]!, 2)[0]!, next: 4 };
+		const [a, b] = onPages(LETTERS[1]!, 3);
+		const texts = read([before, { ...a!, next: 4 }, { ...b!, next: 0 }], 'utf8', LETTERS.slice(2));
+		assert.equal(texts.length, 2);
+		assert.equal(LETTERS[0]!.startsWith(texts[0]!), true);
+		assert.equal(LETTERS[1]!.startsWith(texts[1]!) && texts[1]!.length > 900, true);
 	});
 	it('stand page by page where they lead round in a circle', () => {
+		const [a] = onPages(LETTERS[0]!, 2);
+		const [b] = onPages(LETTERS[1]!, 2);
 		const texts = read([
-			[3, 'Somewhere in a letter'],
-			[2, 'Somewhere else in it']
+			{ ...a!, next: 3 },
+			{ ...b!, next: 2 }
 		]);
-		assert.deepEqual(texts.map((t) => t.slice(0, 14)).sort(), ['Somewhere else', 'Somewhere in a']);
+		assert.deepEqual(
+			texts.map((t) => LETTERS.findIndex((l) => l.startsWith(t))),
+			[0, 1]
+		);
 	});
 });
 

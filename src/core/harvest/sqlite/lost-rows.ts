@@ -29,7 +29,7 @@ import {
 } from './page';
 import { placeOf } from './reader';
 import type { RowsInUse } from './rows-in-use';
-import { ENOUGH, type Shape } from './shape';
+import { bytesBehind, ENOUGH, type Shape } from './shape';
 import type { StoreTables } from './store-tables';
 import { longTexts, strayTexts, textsWithin, withoutValueBefore } from './stray';
 import type { PageAt, PageView } from './view';
@@ -183,9 +183,10 @@ export class LostRows {
 		for (let page = 2; page <= db.current.pageCount; page++) {
 			if (db.isFree(page) && !this.chained.has(page) && !this.chains.owned.has(page)) free.push(page);
 		}
-		const found = strayTexts(free, db.current, db.usable, db.encoding);
-		const owner = found.length > 0 ? longTexts(this.book.rows, db.usable) : null;
+		const owner = free.length > 0 ? longTexts(this.book.rows, db.usable) : null;
 		if (!owner) return 0;
+		const behind = bytesBehind(tables.shape(owner.table), owner.column);
+		const found = strayTexts(free, db.current, db.usable, db.encoding, owner.known, behind);
 		const repeated = textsWithin(found, owner.known);
 		let bytes = 0;
 		for (const stray of found) {

@@ -226,3 +226,21 @@ export function entryShape(table: number, columns: number[], count: number): Sha
 	shape.declared[count - 1] = INT;
 	return { ...shape, withoutRowid: true, entryOf: { table, columns } };
 }
+
+/** A letter takes so many bytes at most (two where it takes two units of UTF-16, four bytes in UTF-8). */
+const BYTES_OF_LETTER = 3;
+
+/** Bytes that the values stored behind one of a table's columns take at most, by the rows seen. */
+export function bytesBehind(shape: Shape, column: number): number {
+	let bytes = 0;
+	for (let k = shape.order.indexOf(column) + 1; k < shape.order.length; k++) {
+		if (k === shape.rowidAt) continue;
+		const seen = shape.seen[k]!;
+		const number = seen & REAL ? 8 : seen & INT ? bytesOfInteger(Math.max(Math.abs(shape.low[k]!), Math.abs(shape.high[k]!))) : 0;
+		bytes += Math.max(number, seen & (TEXT | BLOB) ? shape.longest[k]! * BYTES_OF_LETTER : 0);
+	}
+	return bytes;
+}
+
+/** Section 2.1 "Record Format": integers are stored in 1, 2, 3, 4, 6 or 8 bytes. */
+const bytesOfInteger = (magnitude: number): number => [1, 2, 3, 4, 6].find((bytes) => magnitude < 2 ** (8 * bytes - 1)) ?? 8;

@@ -1,0 +1,121 @@
+/**
+ * Whether a text that ends with a page goes on with another: told by what stands on either side of the seam, measured
+ * by other texts of the store. A word or letter that the seam parts must be one that the store's texts have, and the
+ * more surely so the seldomer its halves meet by chance. All counting is of bytes of UTF-8.
+ */
+/** Bytes on either side of a seam that are looked at: words are shorter. */
+const AROUND = 64;
+/** Odds of a seam are not taken for surer than so, either way: one word is but one word. */
+const SUREST = 1e4;
+/** Of halves of words that were never one, so many make no word of the store. */
+const NO_WORD_BY_CHANCE = 0.8;
+
+/**
+ * A word, or one sign: a blank, a mark, or a letter of writing without blanks (the scripts of South-East Asia, and
+ * what Han, kana and beyond take three bytes or four for). The text is UTF-8, a byte to a character.
+ */
+const TOKEN =
+	// eslint-disable-next-line no-control-regex
+	/(?:[0-9A-Za-z]|[\xc2-\xdf][\x80-\xbf]|\xe0[\xa0-\xb7][\x80-\xbf]|\xe1[\x83-\x9d\xa0-\xbf][\x80-\xbf]|[\xea-\xed][\x80-\xbf]{2})+|[\x00-\x7f]|[\xe0-\xef][\x80-\xbf]{2}|[\xf0-\xf4][\x80-\xbf]{3}/g;
+const isWord = (token: string): boolean =>
+	/^[0-9A-Za-z\xc2-\xdf\xea-\xed]/.test(token) || /^(?:\xe0[\xa0-\xb7]|\xe1[\x83-\x9d\xa0-\xbf])/.test(token);
+
+const bytesAsText = (bytes: Uint8Array): string => {
+	let out = '';
+	for (let at = 0; at < bytes.length; at += 8192) out += String.fromCharCode(...bytes.subarray(at, at + 8192));
+	return out;
+};
+
+class Counts {
+	private readonly of = new Map<string, number>();
+	add(key: string, times = 1): void {
+		this.of.set(key, (this.of.get(key) ?? 0) + times);
+	}
+	get = (key: string): number => this.of.get(key) ?? 0;
+	entries = (): IterableIterator<[string, number]> => this.of.entries();
+}
+
+export class Seams {
+	private readonly tokens = new Counts();
+	private readonly pairs = new Counts();
+	private readonly beginnings = new Counts();
+	private readonly ends = new Counts();
+	/** Places between two bytes. */
+	private places = 1;
+	private all = 0;
+	private once = 0;
+
+	/** `texts`: what the store's texts are like, as UTF-8. */
+	constructor(texts: Iterable<Uint8Array>) {
+		for (const text of texts) this.learn(bytesAsText(text));
+		for (const [token, times] of this.tokens.entries()) {
+			this.all += times;
+			if (times === 1) this.once++;
+			for (let i = 1; i <= token.length; i++) {
+				this.beginnings.add(token.slice(0, i), times);
+				this.ends.add(token.slice(-i), times);
+			}
+		}
+	}
+
+	/** How many times likelier the two ends are if the text goes on there than if they met by chance; 0 where no letter comes of it. */
+	odds(before: Uint8Array, after: Uint8Array): number {
+		const head = bytesAsText(before.subarray(-AROUND)).replace(/^[\x80-\xbf]+/, '');
+		const around = head + bytesAsText(after.subarray(0, AROUND));
+		let last = '';
+		for (const { 0: token, index } of around.matchAll(TOKEN)) {
+			const end = index + token.length;
+			if (end > head.length)
+				return this.limited(
+					index === head.length ? this.between(last, token) : index < head.length ? this.within(token, head.length - index) : 0
+				);
+			// What no token takes in is a letter of which a part is missing.
+			last = end === head.length ? token : '';
+		}
+		return 0;
+	}
+
+	private limited = (odds: number): number => (odds === 0 ? 0 : Math.min(SUREST, Math.max(1 / SUREST, odds)));
+
+	/** The seam parts a word or letter after so many bytes of it. */
+	private within(token: string, at: number): number {
+		const times = this.tokens.get(token);
+		if (times === 0) return this.ofUnknown();
+		return (times * this.places) / (this.beginnings.get(token.slice(0, at)) * this.ends.get(token.slice(at)));
+	}
+
+	private between(before: string, after: string): number {
+		if (before === '') return 0;
+		return this.pairOdds(kind(before), kind(after)) * this.wholeOdds(before, this.beginnings) * this.wholeOdds(after, this.ends);
+	}
+
+	private pairOdds(before: string, after: string): number {
+		const [a, b] = [this.pairs.get(before), this.pairs.get(after)];
+		return a === 0 || b === 0 ? 1 : (Math.max(this.pairs.get(`${before}|${after}`), 0.5) * this.places) / (a * b);
+	}
+
+	/** How much likelier a word is to be one than to be a part of one. */
+	private wholeOdds(token: string, parts: Counts): number {
+		if (!isWord(token)) return 1;
+		const times = this.tokens.get(token);
+		return times === 0 ? this.ofUnknown() : times / parts.get(token);
+	}
+
+	/** What a word that the texts do not have says: the less, the more words they have but once. */
+	private ofUnknown = (): number => Math.min(1, (this.once + 1) / (this.all + 2) / NO_WORD_BY_CHANCE);
+
+	private learn(text: string): void {
+		let before = '';
+		this.places += text.length;
+		for (const [token] of text.matchAll(TOKEN)) {
+			if (token.length <= AROUND) this.tokens.add(token);
+			const is = kind(token);
+			this.pairs.add(is);
+			if (before) this.pairs.add(`${before}|${is}`);
+			before = is;
+		}
+	}
+}
+
+/** Of words it counts only that they are. */
+const kind = (token: string): string => (isWord(token) ? 'w' : token);
