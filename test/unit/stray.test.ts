@@ -7,7 +7,7 @@ import { after, before, describe, it } from 'node:test';
 import { openPaths } from '../../src/cli/files';
 import { Look } from '../../src/core/look';
 import type { Woven } from '../../src/core/weave';
-import { strayTexts } from '../../src/core/harvest/sqlite/stray';
+import { strayTexts } from '../../src/core/harvest/sqlite/chains/stray';
 import { encodeText, type Encoding } from '../../src/core/bytes';
 import type { PageView } from '../../src/core/harvest/sqlite/view';
 import { createDatabase, type Engine } from '../vectors/engine';

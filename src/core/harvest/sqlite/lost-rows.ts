@@ -12,7 +12,8 @@ import type { CarveContext, Found, GoesOn } from './carve/found';
 import { surest } from './carve/overlaps';
 import { PageUse, type Database } from './database';
 import { entryRow, saysSomething } from './entries';
-import { FreedChains, type Settled } from './freed-chains';
+import { FreedChains } from './chains/freed-chains';
+import type { Settled } from './chains/overflowing';
 import { learnFromFreed } from './freed-shapes';
 import {
 	cellLength,
@@ -31,7 +32,7 @@ import { placeOf } from './reader';
 import type { RowsInUse } from './rows-in-use';
 import { bytesBehind, ENOUGH, type Shape } from './shape';
 import type { StoreTables } from './store-tables';
-import { longTexts, strayTexts, textsWithin, withoutValueBefore } from './stray';
+import { longTexts, strayTexts, textsWithin, withoutValueBefore } from './chains/stray';
 import type { PageAt, PageView } from './view';
 
 export class LostRows {

@@ -15,7 +15,6 @@ const NO_WORD_BY_CHANCE = 0.8;
  * what Han, kana and beyond take three bytes or four for). The text is UTF-8, a byte to a character.
  */
 const TOKEN =
-	// eslint-disable-next-line no-control-regex
 	/(?:[0-9A-Za-z]|[\xc2-\xdf][\x80-\xbf]|\xe0[\xa0-\xb7][\x80-\xbf]|\xe1[\x83-\x9d\xa0-\xbf][\x80-\xbf]|[\xea-\xed][\x80-\xbf]{2})+|[\x00-\x7f]|[\xe0-\xef][\x80-\xbf]{2}|[\xf0-\xf4][\x80-\xbf]{3}/g;
 const isWord = (token: string): boolean =>
 	/^[0-9A-Za-z\xc2-\xdf\xea-\xed]/.test(token) || /^(?:\xe0[\xa0-\xb7]|\xe1[\x83-\x9d\xa0-\xbf])/.test(token);

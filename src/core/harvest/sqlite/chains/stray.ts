@@ -4,11 +4,11 @@
  * They are told by holding nothing but text, and are put in order by those numbers where the text goes on so. The result
  * is a fragment.
  */
-import { decodeText, encodeText, isCutText, Pieces, readU32Be, type Encoding } from '../../bytes';
-import type { Row } from '../../model';
-import { HarvestedRow } from '../row';
+import { decodeText, encodeText, isCutText, Pieces, readU32Be, type Encoding } from '../../../bytes';
+import type { Row } from '../../../model';
+import { HarvestedRow } from '../../row';
 import { Seams } from './seams';
-import type { PageAt, PageView } from './view';
+import type { PageAt, PageView } from '../view';
 
 export interface StrayText {
 	/** First page of what is left of the chain. */
