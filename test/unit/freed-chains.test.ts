@@ -1,6 +1,6 @@
 /** Chains of overflow pages that freed cells lead to: what is another's by now, and what is left behind a break. */
 import assert from 'node:assert/strict';
-import { readFileSync, mkdtempSync, rmSync } from 'node:fs';
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { after, before, describe, it } from 'node:test';
@@ -28,7 +28,12 @@ describe('chains of freed cells', () => {
 	after(() => rmSync(folder, { recursive: true, force: true }));
 
 	/** Short messages and long ones, then what is done with them; the body stands before the time, so that a break takes both. */
-	function store(name: string, encoding: string, then: (db: Engine, add: (id: number, body: string) => void) => void): Woven[] {
+	function store(
+		name: string,
+		encoding: string,
+		then: (db: Engine, add: (id: number, body: string) => void) => void,
+		after?: (bytes: Buffer) => void
+	): Woven[] {
 		const path = join(folder, name);
 		const db = memoryEngine(path, ['page_size=1024', 'secure_delete=off', `encoding='${encoding}'`]);
 		db.exec('create table notes(id integer primary key, number text, body text, at integer, way integer)');
@@ -37,7 +42,10 @@ describe('chains of freed cells', () => {
 		for (let id = 1; id <= 60; id++) add(id, id % 10 === 0 ? letter(id, 3000 + id) : `A short one about the ${WORDS[id % 11]}, ${id}`);
 		then(db, add);
 		db.close();
-		assert.ok(readFileSync(path).length > 20_000);
+		const bytes = readFileSync(path);
+		assert.ok(bytes.length > 20_000);
+		after?.(bytes);
+		writeFileSync(path, bytes);
 		const look = new Look(openPaths([path]), { reach: 'raw', owner: null });
 		for (const event of look.run()) void event;
 		return look.findings().weave.threads.flatMap((t) => t.messages);
@@ -103,5 +111,44 @@ describe('chains of freed cells', () => {
 		const { text, textRest } = found.first;
 		assert.equal(text!.length * 2 + textRest.lost + textRest.text.length * 2, 3040 * 2);
 		assert.ok(letter(40, 3040).startsWith(text!) && letter(40, 3040).endsWith(textRest.text));
+	});
+
+	it('a chain that leads into a text whose own cell is gone ends there, though as many pages follow as should', () => {
+		const prose = (n: number, length: number): string => {
+			const r = new Random(n);
+			let text = `Letter ${n}`;
+			while (text.length < length) text += ` ${r.pick(WORDS)}`;
+			return text.slice(0, length);
+		};
+		const [one, two] = [prose(101, 3200), prose(102, 3210)];
+		const messages = store(
+			'parted.db',
+			'UTF-8',
+			(db, add) => {
+				for (let id = 90; id < 100; id++) add(id, prose(id, 900));
+				add(101, one);
+				add(102, two);
+				// The first page freed becomes the trunk of the free list.
+				db.exec('delete from notes where id = 20; delete from notes where id in (101, 102)');
+			},
+			(bytes) => {
+				const pageOf = (text: string): number => Math.floor(bytes.indexOf(text) / 1024) + 1;
+				// Where the engine put the middle of each, and which page leads to it.
+				const [from, to] = [one, two].map((text) => pageOf(text.slice(1800, 1830)));
+				const before = Array.from({ length: bytes.length / 1024 }, (_, i) => i * 1024).find(
+					(o) => o > 0 && bytes.readUInt32BE(o) === from
+				)!;
+				bytes.writeUInt32BE(to!, before);
+				const cell = bytes.indexOf('Letter 102');
+				bytes.fill(0, cell - 24, cell + 40);
+			}
+		);
+		const [found, ...others] = of(messages, 101);
+		assert.ok(found);
+		assert.deepEqual(others, []);
+		assert.equal(found.grade, 'fragment');
+		assert.equal(one.startsWith(found.first.text!), true, found.first.text!.slice(-40));
+		assert.equal(found.first.text!.length > 1000 && found.first.text!.length < 2000, true);
+		assert.equal(found.first.sentAt, null);
 	});
 });

@@ -32,8 +32,12 @@ import { placeOf } from './reader';
 import type { RowsInUse } from './rows-in-use';
 import { bytesBehind, ENOUGH, type Shape } from './shape';
 import type { StoreTables } from './store-tables';
+import { SAMPLE } from './chains/seams';
 import { longTexts, strayTexts, textsWithin, withoutValueBefore } from './chains/stray';
 import type { PageAt, PageView } from './view';
+
+/** Letters of a text from which it says how texts go on. */
+const SHORT = 12;
 
 export class LostRows {
 	/** What the carver goes by on pages of the present state, by the shape of the page's owner. */
@@ -163,7 +167,7 @@ export class LostRows {
 			orders.set(row.table, order);
 			return order.fits(row.rowid, inColumns(row, shape, left.values));
 		};
-		for (const { row, shape, left, restOn } of this.chains.settle(fitsRow)) {
+		for (const { row, shape, left, restOn } of this.chains.settle(fitsRow, () => this.textsInUse())) {
 			row.values = inColumns(row, shape, left.values);
 			row.cut = left.cut < 0 ? -1 : shape.order[left.cut]!;
 			row.rest = left.rest ?? undefined;
@@ -172,6 +176,22 @@ export class LostRows {
 			const at = restOn > 0 ? this.db.current.locate(restOn) : null;
 			if (at) addSighting(row, { ...seenOn(at, restOn), length: this.db.usable, standing: row.standing });
 		}
+	}
+
+	/** Texts of rows in use, as many as tell what the store's texts are like. */
+	private textsInUse(): string[] {
+		const out: string[] = [];
+		let letters = 0;
+		for (const row of this.book.rows) {
+			if (row.standing !== 'kept') continue;
+			for (const value of row.values) {
+				if (typeof value !== 'string' || value.length < SHORT) continue;
+				out.push(value);
+				letters += value.length;
+			}
+			if (letters > SAMPLE) break;
+		}
+		return out;
 	}
 
 	/**

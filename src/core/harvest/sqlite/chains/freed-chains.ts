@@ -4,12 +4,14 @@
  *
  * - *whose each page is*, where two cells lead to it (`contested`): whose values behind the pages are what they should
  *   be, or whose payload ends where the page's text does; the other has what lies on its own page, and no more;
+ * - *from which page on a chain is another's* whose own cell is gone (`parted`);
  * - *what of a broken chain is left* (`broken`).
  */
 import type { Row } from '../../../model';
 import type { GoesOn } from '../carve/found';
 import { BrokenChains } from './broken';
 import { contested } from './contested';
+import { PartedChains } from './parted';
 import { distinct, settled, type FitsRow, type Overflowing, type Settled } from './overflowing';
 import { Payloads, type ChainDatabase } from './payloads';
 
@@ -24,7 +26,11 @@ export class FreedChains {
 	private readonly broken: BrokenChains;
 
 	/** `isFree`: whether nothing uses a page now; `isTrunk`: whether it is one of the free list. */
-	constructor(db: ChainDatabase, isFree: (page: number) => boolean, isTrunk: (page: number) => boolean) {
+	constructor(
+		private readonly db: ChainDatabase,
+		private readonly isFree: (page: number) => boolean,
+		isTrunk: (page: number) => boolean
+	) {
 		this.payloads = new Payloads(db);
 		this.broken = new BrokenChains(
 			db,
@@ -41,25 +47,35 @@ export class FreedChains {
 		else for (const page of goesOn.pages) this.owned.add(page);
 	}
 
-	/** Settles whose the pages are. Gives what is left of rows that had been read otherwise; of one row the later counts. */
-	settle(fitsRow: FitsRow): Settled[] {
-		const less = new Set(contested(this.found, this.payloads));
+	/**
+	 * Settles whose the pages are. Gives what is left of rows that had been read otherwise; of one row the later counts.
+	 * `texts`: what the store's texts in use are like.
+	 */
+	settle(fitsRow: FitsRow, texts: () => string[]): Settled[] {
+		const own = this.ownPages(texts);
 		const out: Settled[] = [];
-		for (const one of this.found) {
-			if (!less.has(one)) for (const page of one.pages) this.owned.add(page);
+		for (const [one, pages] of own) {
+			if (pages === one.pages.length) for (const page of one.pages) this.owned.add(page);
 			else {
-				// Nothing behind its own page is sure.
-				one.broke = one.first;
-				const payload = new Uint8Array(one.size);
-				payload.set(one.local);
-				out.push(
-					settled(one, this.payloads.withHole(one, { payload, holeFrom: one.local.length, holeTo: one.size, pages: [], isNext: false }))
-				);
+				one.broke = one.pages[pages]!;
+				out.push(settled(one, this.payloads.beginning(one, pages)));
 			}
 		}
-		const broken = this.found.filter((one) => one.row.grade === 'fragment' || less.has(one));
+		const broken = this.found.filter((one) => one.row.grade === 'fragment' || (own.get(one) ?? Infinity) < one.pages.length);
 		out.push(...this.broken.mended(distinct(broken), fitsRow));
+		for (const [one, pages] of own) for (const page of one.pages.slice(0, pages)) this.owned.add(page);
 		this.found.length = 0;
 		return out;
+	}
+
+	/** How many pages of each chain that was followed to its end are the cell's. */
+	private ownPages(texts: () => string[]): Map<Overflowing, number> {
+		const whole = this.found.filter(({ pages }) => pages.length > 0);
+		const own = new Map(whole.map((one) => [one, one.pages.length]));
+		if (whole.length === 0) return own;
+		for (const one of contested(whole, this.payloads)) own.set(one, 0);
+		const sure = whole.filter((one) => own.get(one)! > 0);
+		for (const [one, pages] of new PartedChains(this.db, this.payloads, this.isFree, sure).settle(texts())) own.set(one, pages);
+		return own;
 	}
 }

@@ -50,6 +50,13 @@ export class Payloads {
 		}
 	}
 
+	/** What the cell and the first of its pages hold, and nothing of what is behind. */
+	beginning(one: GoesOn, pages: number): WithHole {
+		const payload = this.of({ ...one, pages: one.pages.slice(0, pages) });
+		const holeFrom = Math.min(one.size, one.local.length + pages * (this.db.usable - 4));
+		return this.withHole(one, { payload, holeFrom, holeTo: one.size, pages: [], isNext: false });
+	}
+
 	/** What all of a payload weighs beyond what its beginning does; NaN where its values are not what they should be. */
 	gain(one: GoesOn, payload: Uint8Array): number {
 		types.set(one.types);

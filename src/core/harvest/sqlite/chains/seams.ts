@@ -3,6 +3,13 @@
  * by other texts of the store. A word or letter that the seam parts must be one that the store's texts have, and the
  * more surely so the seldomer its halves meet by chance. All counting is of bytes of UTF-8.
  */
+import { decodeText, encodeText, type Encoding } from '../../../bytes';
+
+/** Bytes of texts by which seams are measured, of known ones and of pages each. */
+export const SAMPLE = 1 << 18;
+/** Before anything is known of a store its pointers count as so many that are right, and one that is not. */
+const RIGHT_BEFOREHAND = 200;
+const ROUNDS = 20;
 /** Bytes on either side of a seam that are looked at: words are shorter. */
 const AROUND = 64;
 /** Odds of a seam are not taken for surer than so, either way: one word is but one word. */
@@ -118,3 +125,35 @@ export class Seams {
 
 /** Of words it counts only that they are. */
 const kind = (token: string): string => (isWord(token) ? 'w' : token);
+
+/** Text of any encoding as seams are measured in. */
+export const asUtf8 = (text: Uint8Array, encoding: Encoding): Uint8Array =>
+	encoding === 'utf8' ? text : encodeText(decodeText(text, 0, text.length, encoding), 'utf8');
+
+/** How likely one of those that lead to a page is the one, given how likely it is that any is. */
+export const likely = (odds: number, sum: number, count: number, right: number): number =>
+	((right / count) * odds) / ((right / count) * sum + 1 - right || 1);
+
+/** The share of pages that are what some pointer leads to (expectation and maximisation of a mixture of two). */
+export function shareRight(seams: readonly (readonly number[])[]): number {
+	let right = RIGHT_BEFOREHAND / (RIGHT_BEFOREHAND + 1);
+	for (let round = 0; round < ROUNDS; round++) {
+		let sum = RIGHT_BEFOREHAND;
+		for (const odds of seams) {
+			const all = odds.reduce((s, o) => s + o, 0);
+			sum += likely(all, all, odds.length, right);
+		}
+		right = sum / (seams.length + RIGHT_BEFOREHAND + 1);
+	}
+	return right;
+}
+
+/** As many of the texts as seams are measured by. */
+export function someOf(texts: readonly string[]): string[] {
+	const out: string[] = [];
+	let letters = 0;
+	for (const text of texts) if ((letters += text.length) <= SAMPLE) out.push(text);
+	return out;
+}
+
+export const sampleOf = (texts: readonly string[]): Uint8Array[] => someOf(texts).map((text) => encodeText(text, 'utf8'));

@@ -4,10 +4,10 @@
  * They are told by holding nothing but text, and are put in order by those numbers where the text goes on so. The result
  * is a fragment.
  */
-import { decodeText, encodeText, isCutText, Pieces, readU32Be, type Encoding } from '../../../bytes';
+import { decodeText, isCutText, Pieces, readU32Be, type Encoding } from '../../../bytes';
 import type { Row } from '../../../model';
 import { HarvestedRow } from '../../row';
-import { Seams } from './seams';
+import { asUtf8, likely, SAMPLE, sampleOf, Seams, shareRight, someOf } from './seams';
 import type { PageAt, PageView } from '../view';
 
 export interface StrayText {
@@ -45,16 +45,10 @@ const WRITING = 0.85;
 const WITHOUT_BLANKS = 0.5;
 /** Share of letters that other texts of the store have, from which UTF-16 is read from the right byte on. */
 const KNOWN_LETTERS = 0.7;
-/** Bytes of texts by which seams are measured, of known ones and of pages each. */
-const SAMPLE = 1 << 20;
 /** A page is taken for the next of a chain where it is at least so likely. */
 const SURE = 0.99;
-/** Before anything is known of a store its pointers count as so many that are right, and one that is not. */
-const RIGHT_BEFOREHAND = 200;
-const ROUNDS = 20;
-
 /** Bytes of UTF-8 that go on with a letter begun on the page before. */
-function cutLetter(bytes: Uint8Array, from: number): number {
+export function cutLetter(bytes: Uint8Array, from: number): number {
 	let at = from;
 	while (at < from + 3 && (bytes[at]! & 0xc0) === 0x80) at++;
 	return at;
@@ -149,7 +143,7 @@ export function strayTexts(
 	known: readonly string[],
 	behind: number
 ): StrayText[] {
-	const letters = new Set(encoding === 'utf8' ? [] : sample(known).join(''));
+	const letters = new Set(encoding === 'utf8' ? [] : someOf(known).join(''));
 	const pages = new Map<number, StrayPage>();
 	for (const page of free) {
 		const bytes = view.read(page);
@@ -175,14 +169,6 @@ export function strayTexts(
 	return chains.flatMap((chain) => textOfChain(chain, view, encoding, behind) ?? []);
 }
 
-/** As many of the texts as seams are measured by. */
-function sample(known: readonly string[]): string[] {
-	const out: string[] = [];
-	let letters = 0;
-	for (const text of known) if ((letters += text.length) <= SAMPLE) out.push(text);
-	return out;
-}
-
 /**
  * Which page each goes on with. A page that was used again is led to by a pointer of before, which leads to another's
  * text: so a pointer counts only as far as the text fits at the seam, and as most of the store's pointers are right.
@@ -198,12 +184,12 @@ function joins(
 		const bytes = view.read(page.page)!;
 		if (encoding === 'utf8') return bytes.subarray(4, page.to);
 		const letters = [...bytes.subarray(page.from, page.to), ...(next && page.from % 2 ? [view.read(next.page)![4]!] : [])];
-		return encodeText(decodeText(Uint8Array.from(letters), 0, letters.length, encoding), 'utf8');
+		return asUtf8(Uint8Array.from(letters), encoding);
 	};
 	const some = [...pages.values()]
 		.filter(({ from, to }) => to - from >= LEAST)
 		.filter((_, i) => i % Math.ceil([...pages.values()].reduce((n, { from, to }) => n + to - from, 0) / SAMPLE) === 0);
-	const seams = new Seams([...sample(known).map((text) => encodeText(text, 'utf8')), ...some.map((page) => bytesOf(page))]);
+	const seams = new Seams([...sampleOf(known), ...some.map((page) => bytesOf(page))]);
 	const leading = new Map<StrayPage, { page: StrayPage; odds: number }[]>();
 	for (const page of pages.values()) {
 		const next = pages.get(page.next);
@@ -220,24 +206,6 @@ function joins(
 		for (const { page, odds } of list) if (likely(odds, sum, list.length, right) >= SURE) out.set(page, next);
 	}
 	return out;
-}
-
-/** How likely one of those that lead to a page is the one, given how likely it is that any is. */
-const likely = (odds: number, sum: number, count: number, right: number): number =>
-	((right / count) * odds) / ((right / count) * sum + 1 - right || 1);
-
-/** The share of pages that are what some pointer leads to (expectation and maximisation of a mixture of two). */
-function shareRight(seams: readonly (readonly number[])[]): number {
-	let right = RIGHT_BEFOREHAND / (RIGHT_BEFOREHAND + 1);
-	for (let round = 0; round < ROUNDS; round++) {
-		let sum = RIGHT_BEFOREHAND;
-		for (const odds of seams) {
-			const all = odds.reduce((s, o) => s + o, 0);
-			sum += likely(all, all, odds.length, right);
-		}
-		right = sum / (seams.length + RIGHT_BEFOREHAND + 1);
-	}
-	return right;
 }
 
 function textOfChain(chain: readonly StrayPage[], view: PageView, encoding: Encoding, behind: number): StrayText | null {
