@@ -79,6 +79,35 @@ describe('freed cells', () => {
 		assert.deepEqual(lost.map((m) => m.text).sort(), Array.from({ length: 12 }, (_, i) => `Valve ${(i + 1) * 5} open`).sort());
 	});
 
+	for (const [what, last] of [
+		['fills its block', 'The heating bill came'],
+		['stands right behind another', '']
+	] as const) {
+		it(`one without a head whose end is overwritten is found where it ${what}`, () => {
+			const long = `The pump of the north stair ${'was loud all night and the caretaker did not come; '.repeat(8)}so we called the office.`;
+			const found = harvest((db) => {
+				db.exec('create table letter(id integer primary key, who integer, at integer, mine integer, what text)');
+				const add = (i: number, what: string): void =>
+					void db.run('insert into letter values(?,?,?,?,?)', [i, 1 + (i % 7), Math.floor(START / 1000) + i * 61, i % 2, what]);
+				for (let i = 200; i <= 230; i++) add(i, said(i));
+				// The one before it is freed with it: one block of both, its size that of both.
+				add(231, last === '' ? long : said(231));
+				add(232, last === '' ? said(232) : long);
+				add(233, said(233));
+				if (last === '') db.exec('delete from letter where id = 231; delete from letter where id = 232');
+				else db.exec('delete from letter where id = 232');
+				db.exec('delete from letter where id = 233');
+				add(234, 'Written over the end of it');
+				db.exec('delete from letter where id = 234');
+			});
+			const texts = messagesOf(found).map((m) => m.text ?? '');
+			const left = texts.filter((text) => text.length > 100 && long.startsWith(text));
+			assert.equal(left.length, 1);
+			assert.equal(left[0]!.length < long.length, true);
+			assert.equal(texts.filter((text) => text.includes('The pump of the north stair')).length, 1);
+		});
+	}
+
 	it('what a newer cell lies in keeps nothing of that: no text is another’s, and none comes twice', () => {
 		const texts = new Set<string>();
 		const found = harvest((db) => {

@@ -50,6 +50,29 @@ describe('lost rows', () => {
 		]);
 	});
 
+	it('a part that shares a long piece of its room with several rows gives its number to none of them', () => {
+		const part = (): HarvestedRow => lost(0, 31, [null, ROOM.slice(0, 20), undefined, undefined], 'fragment', 1);
+		const rebuilt = (): HarvestedRow => lost(100, null, [null, ROOM, 'Thursday again', AT], 'rebuilt');
+		const another = lost(200, 7, [null, ROOM, 'On Friday, at the gate', AT + 60_000]);
+		assert.deepEqual(seen(bookOf(another, rebuilt(), part())), [
+			[7, 1],
+			[null, 1],
+			[31, 1]
+		]);
+		assert.deepEqual(seen(bookOf(rebuilt(), part())), [[31, 2]]);
+	});
+
+	it('a part is the known row of its number though its last letters are the head of a cell that is gone', () => {
+		const known = lost(0, 31, [null, ROOM, 'Is the gate open on Thursday?', AT]);
+		assert.deepEqual(seen(bookOf(known, lost(100, 31, [null, ROOM, 'Is9', undefined], 'fragment', 2))), [[31, 2]]);
+		// An earlier wording goes on otherwise.
+		const other = lost(0, 31, [null, ROOM, 'Is the gate open on Thursday?', AT]);
+		assert.deepEqual(seen(bookOf(other, lost(100, 31, [null, ROOM, 'Is the door shut', undefined], 'fragment', 2))), [
+			[31, 1],
+			[31, 1]
+		]);
+	});
+
 	it("whose last byte is another cell's is the row it agrees with in all else, and has its value", () => {
 		const [from, damaged] = ['+447700900104', '+44770090010k'];
 		for (const turned of [false, true]) {

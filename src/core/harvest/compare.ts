@@ -81,6 +81,25 @@ export function isButForItsEnd(known: Row, freed: Row): boolean {
 	return false;
 }
 
+/** Bytes with which a newer cell begins that can pass for letters. */
+const LIKE_LETTERS = 4;
+
+/**
+ * Whether what is left of a row is the known one of its number but for the last letters of a cut text: the beginning of
+ * a cell stood there that is overwritten itself, and can pass for letters.
+ */
+export function isButForItsLastLetters(known: Row, part: Row): boolean {
+	const cut = part.values[part.cut];
+	const whole = known.values[part.cut];
+	if (part.standing !== 'remnant' || part.grade !== 'fragment' || known.rowid === null || known.rowid !== part.rowid) return false;
+	if (typeof cut !== 'string' || typeof whole !== 'string' || part.cut === known.cut) return false;
+	let alike = 0;
+	while (alike < cut.length && cut[alike] === whole[alike]) alike++;
+	if (alike === 0 || cut.length - alike > LIKE_LETTERS) return false;
+	const without = part.values.map((value, k) => (k === part.cut ? undefined : value));
+	return agrees(known, { ...part, values: without, cut: -1 });
+}
+
 /** From here on a number that is a time counts thousandths of a second or less: what its last byte holds is a quarter of one. */
 const THOUSANDTHS = 1e11;
 

@@ -1,7 +1,7 @@
 /** Rows looked up by what they hold: their largest number, their longest text. */
 import type { Row } from '../model';
 import { Chains } from './chains';
-import { agrees, isButForItsEnd, isButForItsLastByte, PREFIX, sharesItsOwn, TELLING } from './compare';
+import { agrees, isButForItsEnd, isButForItsLastByte, isButForItsLastLetters, PREFIX, sharesItsOwn, TELLING } from './compare';
 
 /** Rows that one text can be the longest of, and still tell them: an account's own name is that of all. */
 const SHARED_BY_FEW = 8;
@@ -63,7 +63,8 @@ export class Sought {
 /** Whether a row known is the one sought. Functions of both, since a closure made for each row costs more than it does. */
 export type Fits = (known: Row, sought: Row) => boolean;
 
-export const fits: Fits = (known, sought) => agrees(known, sought) || isButForItsEnd(known, sought) || isButForItsLastByte(known, sought);
+export const fits: Fits = (known, sought) =>
+	agrees(known, sought) || isButForItsEnd(known, sought) || isButForItsLastByte(known, sought) || isButForItsLastLetters(known, sought);
 // A part that has a number gives it to a row that has none only where what they share is that row's own.
 export const fitsWithoutNumber: Fits = (known, sought) =>
 	fits(known, sought) && (known.rowid === null || known.grade !== 'fragment' || sharesItsOwn(known, sought));

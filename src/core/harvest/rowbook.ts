@@ -4,7 +4,7 @@
  */
 import type { Grade, Row, Sighting, Standing, Value } from '../model';
 import { Chains } from './chains';
-import { agrees, lengthOf } from './compare';
+import { agrees, lengthOf, sharesItsOwn } from './compare';
 import {
 	among,
 	ContentChains,
@@ -22,6 +22,8 @@ import { rowOfCell, type HarvestedRow, type RowPlace } from './row';
 
 const STANDING_RANK: Record<Standing, number> = { kept: 0, binned: 1, dropped: 2, remnant: 3 };
 const GRADE_RANK: Record<Grade, number> = { whole: 0, rebuilt: 1, fragment: 2 };
+/** Rows of a table by which it is known whether a text is one row's own. */
+const COMPARED = 4000;
 /** Sightings kept with a row; more are counted. */
 const SIGHTINGS_KEPT = 24;
 
@@ -112,6 +114,18 @@ class TableRows implements RowList {
 		return (this.keptTexts ??= this.indexKept()).find(sought, fit);
 	}
 
+	/** Whether several rows have a text that begins as a row's cut one does, in its column. */
+	hasSeveral({ cut, values }: Row): boolean {
+		const part = values[cut];
+		if (typeof part !== 'string') return false;
+		let several = 0;
+		for (let i = 0; i < this.count && i < COMPARED && several < 2; i++) {
+			const value = this.at(i).values[cut];
+			if (typeof value === 'string' && value.startsWith(part)) several++;
+		}
+		return several >= 2;
+	}
+
 	private indexKept(): ContentChains {
 		const chains = new ContentChains(this.kept.all());
 		for (const row of chains.rows) chains.add(contentKeys(row));
@@ -124,6 +138,9 @@ function lacks(values: readonly (Value | undefined)[]): boolean {
 	for (let k = 1; k < values.length; k++) if (values[k] === undefined) return true;
 	return false;
 }
+
+/** A row without its cut value. */
+const withoutCut = (row: Row): Row => ({ ...row, values: row.values.map((value, k) => (k === row.cut ? undefined : value)), cut: -1 });
 
 /** Never 0, which stands for a row without one. */
 const rowidHash = (rowid: number | bigint | null): number => (rowid === null ? 0 : Number(rowid) + (Number(rowid) >= 0 ? 1 : 0));
@@ -221,7 +238,11 @@ export class RowBook implements KeptTaker {
 		const { row } = sought;
 		const rows = this.of(table);
 		if (row.rowid === null) return rows.withContent(sought, fitsWithoutNumber);
-		return rows.withRowid(row.rowid, row, fits) ?? rows.withContent(sought, givesNumber);
+		const same = rows.withRowid(row.rowid, row, fits);
+		if (same) return same;
+		const known = rows.withContent(sought, givesNumber);
+		// A room's key is long, and that of many rows: by its beginning none of them gets a number.
+		return known && row.grade === 'fragment' && !sharesItsOwn(known, withoutCut(row)) && rows.hasSeveral(row) ? null : known;
 	}
 
 	private join(known: Row, again: Row): Row {

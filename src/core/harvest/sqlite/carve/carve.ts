@@ -56,7 +56,8 @@ export function carve(b: Uint8Array, from: number, to: number, ctx: CarveContext
 			continue;
 		}
 		const whole = b[o] !== 0 && header - o <= BEFORE_HEADER ? wholeCellAt(b, o, to, ctx) : null;
-		const found = whole ?? (block === o ? headlessCellAt(b, o, to, firstFrom(headers, h, headerCount, o + 4), ctx) : null);
+		const found =
+			whole ?? (block === o ? headlessCellAt(b, o, to, firstFrom(headers, h, headerCount, o + 4), clean.at(-1)?.end === o, ctx) : null);
 		// Where a whole head stands, its values overwritten, no freed cell lies.
 		if (!found || (found !== whole && isHeadOfCell(b, o, to, ctx))) continue;
 		if (found.score < 0) overwritten.push(found);

@@ -6,6 +6,7 @@ import { readU16Be } from '../../../bytes';
 import type { CompiledShape } from '../compiled';
 import { sizeOfSerialType } from '../record';
 import { readVarint, sizeOfVarint, varintLength } from '../varint';
+import { localPayload } from '../page';
 import type { CarveContext } from './found';
 import { BEYOND_DOUBT, isLikelier, LEAST, PREFERRED, settle, type Weighed } from './settle';
 import { types } from './weigh';
@@ -50,6 +51,8 @@ class Headless {
 		to: number,
 		/** Whether the record's header can be one that is still there. */
 		private readonly hasHeader: boolean,
+		/** Whether another cell ends here. */
+		private readonly follows: boolean,
 		private readonly ctx: CarveContext
 	) {
 		this.limit = Math.min(to, s + size);
@@ -117,10 +120,18 @@ class Headless {
 	private settle(h: number, body: number, payload: number, count: number, compiled: CompiledShape): void {
 		const covered = h - this.s;
 		const proven = this.ctx.index ? 0 : covered >= 4 ? HEADER_THERE : covered === 3 ? TYPES_THERE : 0;
-		this.consider(
-			settle(this.b, { start: this.s, h, body, payload, count, shape: compiled.shape, rowid: null, headless: true }, this.limit, this.ctx),
-			proven
-		);
+		const around = this.saysAround(h, payload, proven);
+		const attempt = { start: this.s, h, body, payload, count, shape: compiled.shape, rowid: null, headless: true, around };
+		this.consider(settle(this.b, attempt, this.limit, this.ctx), proven);
+	}
+
+	/** What speaks for a cell whose values are overwritten: that it fills the block, or stands right before or behind another. */
+	private saysAround(h: number, payload: number, proven: number): number {
+		const local = localPayload(payload, this.ctx.usable, !this.ctx.index);
+		const end = h + local + (local < payload ? 4 : 0);
+		if (this.ctx.index) return 0;
+		if (end === this.s + this.size) return FILLS_ITS_BLOCK;
+		return this.follows || this.followed(end) ? FOLLOWED + proven : 0;
 	}
 
 	private ofTable(compiled: CompiledShape, count: number): void {
@@ -241,11 +252,11 @@ const isLetter = (byte: number): boolean => (byte >= 0x20 && byte < 0x7f) || byt
 
 /**
  * A cell whose first four bytes became a freeblock's header, starting at `s` (a block's place), or null. `header`: the next
- * place from `s + 4` on where a record's header stands.
+ * place from `s + 4` on where a record's header stands; `follows`: whether another cell ends at `s`.
  */
-export function headlessCellAt(b: Uint8Array, s: number, to: number, header: number, ctx: CarveContext): Weighed | null {
+export function headlessCellAt(b: Uint8Array, s: number, to: number, header: number, follows: boolean, ctx: CarveContext): Weighed | null {
 	if (s + 8 > to || (ctx.encoding !== 'utf8' && isWithinText(b, s))) return null;
-	return new Headless(b, s, readU16Be(b, s + 2), to, header <= s + HEADER_WITHIN, ctx).find();
+	return new Headless(b, s, readU16Be(b, s + 2), to, header <= s + HEADER_WITHIN, follows, ctx).find();
 }
 
 /** Reads serial types into `types` as long as the shape allows them; where they end, or -1. */

@@ -58,6 +58,8 @@ interface Attempt {
 	shape: Shape;
 	rowid: number | bigint | null;
 	headless: boolean;
+	/** What a freeblock's header and what follows say for it, in points: a fragment needs so much less. */
+	around?: number;
 }
 
 const weighed = (a: Attempt, end: number, grade: Grade, score: number, from: Uint8Array, fromBody: number, limit: number): Weighed => ({
@@ -92,7 +94,7 @@ export function settle(b: Uint8Array, a: Attempt, to: number, ctx: CarveContext)
 	// What stands behind a blob fits nothing: it can be what was written over the end of the blob.
 	if (weighedBlobAt >= 0 && score < LEAST.whole) return damaged(b, a, weighedBlobAt, weighedBlobAt + BLOB_HEAD, Math.min(end, to), ctx);
 	if (weighedProof < 1) return null;
-	if (end > to) return score >= leastOfFragment(headless, shape) ? weighed(a, to, 'fragment', score, b, body, limit) : null;
+	if (end > to) return score >= leastOfFragment(a) ? weighed(a, to, 'fragment', score, b, body, limit) : null;
 	return score >= (headless ? 1 : LEAST.whole) ? weighed(a, end, headless ? 'rebuilt' : 'whole', score, b, body, limit) : null;
 }
 
@@ -105,13 +107,13 @@ function damaged(b: Uint8Array, a: Attempt, bad: number, until: number, end: num
 	// In UTF-16 any bytes can pass for text: there no block's size alone proves where a cell's values lie.
 	if (a.shape.entryOf || (a.headless && ctx.encoding !== 'utf8')) return null;
 	const score = weigh(b, a.body, Math.min(until, end), a.count, a.shape, ctx.encoding);
-	if (!(score >= leastOfFragment(a.headless, a.shape))) return null;
+	if (!(score >= leastOfFragment(a))) return null;
 	return { ...weighed(a, end, a.headless ? 'rebuilt' : 'fragment', -1 / (1 + score), b, a.body, end), bad };
 }
 
 /** What a fragment must weigh. Where hardly any row is known, more of the values must speak for it. */
-const leastOfFragment = (headless: boolean, shape: Shape): number =>
-	(headless ? LEAST.headlessFragment : LEAST.fragment) + (shape.rows < 8 ? LITTLE_KNOWN : 0);
+const leastOfFragment = ({ headless, shape, around }: Attempt): number =>
+	(headless ? LEAST.headlessFragment : LEAST.fragment) + (shape.rows < 8 ? LITTLE_KNOWN : 0) - (around ?? 0);
 
 /**
  * A cell that overflows. A chain followed to its end is of it where its values are what they should be; of one that
@@ -123,8 +125,9 @@ function settleOverflowing(b: Uint8Array, a: Attempt, local: number, to: number,
 	const limit = Math.min(h + local, to);
 	// The local part first: most chance likenesses fall here, without a page being read.
 	const here = weigh(b, body, limit, count, shape, ctx.encoding);
-	if (Number.isNaN(here) || weighedBadAt >= 0) return null;
-	if (end > to) return here >= leastOfFragment(a.headless, shape) ? weighed(a, to, 'fragment', here, b, body, limit) : null;
+	if (Number.isNaN(here)) return null;
+	if (weighedBadAt >= 0) return damaged(b, a, weighedBadAt, weighedBadAt, Math.min(end, to), ctx);
+	if (end > to) return here >= leastOfFragment(a) ? weighed(a, to, 'fragment', here, b, body, limit) : null;
 	const first = readU32Be(b, h + local);
 	const goesOn = { local: b.subarray(h, limit), body: body - h, size: a.payload, types, shape, first, pages: [], broke: 0 };
 	const chain = ctx.overflow(goesOn.local, a.payload, first);
@@ -136,7 +139,7 @@ function settleOverflowing(b: Uint8Array, a: Attempt, local: number, to: number,
 		return { ...found, goesOn: { ...goesOn, types: found.types, pages } };
 	}
 	// Pages that are another's by now say nothing for it: its own must do.
-	if (!(weigh(b, body, limit, count, shape, ctx.encoding) >= (agreed ? LEAST.whole : leastOfFragment(a.headless, shape)))) return null;
+	if (!(weigh(b, body, limit, count, shape, ctx.encoding) >= (agreed ? LEAST.whole : leastOfFragment(a)))) return null;
 	const found = weighed(a, end, 'fragment', here, b, body, limit);
 	return { ...found, goesOn: { ...goesOn, types: found.types, broke: chain.complete ? first : chain.broke } };
 }
