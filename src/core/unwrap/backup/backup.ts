@@ -28,7 +28,9 @@ export interface Backup {
 	absent: Named[];
 }
 
-const HASH_NAME = /^[0-9a-f]{32,64}$/i;
+const HASH_NAME = /^([0-9a-f]{32,64})(?:\.\w{1,8})?$/i;
+/** Folders that parts of a hash name, at most one within the other. */
+const FOLDERS_AT_MOST = 4;
 const LIST_AT_MOST = 512 << 20;
 const PLIST_AT_MOST = 64 << 20;
 
@@ -39,17 +41,28 @@ interface Named {
 
 const folderOf = (path: string): string => (path.includes('/') ? path.slice(0, path.lastIndexOf('/')) : '');
 const baseOf = (path: string): string => path.slice(path.lastIndexOf('/') + 1);
+/** The hash that a file is named by, with or without an ending; null where it is named otherwise. */
+const hashOf = (name: string): string | null => HASH_NAME.exec(name)?.[1]!.toLowerCase() ?? null;
+
+/** The folder of a file named by a hash, without those that its first digits name. */
+function rootOf(path: string): string {
+	let folder = folderOf(path);
+	const parts: string[] = [];
+	for (let up = folder; up !== '' && parts.length < FOLDERS_AT_MOST; up = folderOf(up)) {
+		if (!/^[0-9a-f]{1,4}$/i.test(baseOf(up))) break;
+		parts.unshift(baseOf(up).toLowerCase());
+		if (hashOf(baseOf(path))!.startsWith(parts.join(''))) folder = folderOf(up);
+	}
+	return folder;
+}
 
 /** Every backup among the files. */
 export function findBackups(files: readonly GivenFile[]): Backup[] {
-	const hashed = files.filter((f) => HASH_NAME.test(baseOf(f.path)));
+	const hashed = files.filter((f) => hashOf(baseOf(f.path)) !== null);
 	if (hashed.length === 0) return [];
 	const roots = new Map<string, GivenFile[]>();
 	for (const f of hashed) {
-		// Some keep the files in folders named by the first two digits.
-		const folder = folderOf(f.path);
-		const root =
-			baseOf(folder).length === 2 && baseOf(f.path).toLowerCase().startsWith(baseOf(folder).toLowerCase()) ? folderOf(folder) : folder;
+		const root = rootOf(f.path);
 		const list = roots.get(root);
 		if (list) list.push(f);
 		else roots.set(root, [f]);
@@ -78,9 +91,13 @@ function complete(backup: Backup, before: readonly Backup[]): void {
 
 const pathIn = (folder: string, path: string): string => `${folder ? `${folder}/` : ''}${clean(path)}`;
 
-function readBackup(folder: string, hashed: readonly GivenFile[], all: readonly GivenFile[]): Backup | null {
-	const byHash = new Map(hashed.map((f) => [baseOf(f.path).toLowerCase(), f]));
-	const beside = all.filter((f) => folderOf(f.path) === folder && !HASH_NAME.test(baseOf(f.path)) && !f.opened);
+/** The list lies beside the files, or beside the folder that they have for themselves. */
+const readBackup = (root: string, hashed: readonly GivenFile[], all: readonly GivenFile[]): Backup | null =>
+	readBackupIn(root, hashed, all) ?? (root === '' ? null : readBackupIn(folderOf(root), hashed, all));
+
+function readBackupIn(folder: string, hashed: readonly GivenFile[], all: readonly GivenFile[]): Backup | null {
+	const byHash = new Map(hashed.map((f) => [hashOf(baseOf(f.path))!, f]));
+	const beside = all.filter((f) => folderOf(f.path) === folder && hashOf(baseOf(f.path)) === null && !f.opened);
 	for (const list of beside) {
 		const named = namesIn(list, byHash);
 		if (!named) continue;
@@ -158,13 +175,18 @@ function namesInDatabase(list: GivenFile, byHash: ReadonlyMap<string, GivenFile>
 		const hash = columns.find((c) => share(c, (v) => hashIn(v) !== null) > 0.9 && rows.some((r) => byHash.has(hashIn(r.values[c]) ?? '')));
 		if (hash === undefined) continue;
 		const texts = columns.filter((c) => c !== hash && share(c, (v) => typeof v === 'string') > 0.6);
-		const path =
-			texts.find((c) => share(c, (v) => /[/]/.test(textOf(v) ?? '')) > 0.3) ??
-			texts.find((c) => share(c, (v) => /\.\w{1,8}$/.test(textOf(v) ?? '')) > 0.3);
+		const different = (c: number): number => new Set(sample.map((r) => r.values[c])).size;
+		// Areas can have strokes too: of those the path is what differs most.
+		const withStrokes = texts
+			.filter((c) => share(c, (v) => /[/]/.test(textOf(v) ?? '')) > 0.3)
+			.toSorted((a, c) => different(c) - different(a));
+		const path = withStrokes[0] ?? texts.find((c) => share(c, (v) => /\.\w{1,8}$/.test(textOf(v) ?? '')) > 0.3);
 		if (path === undefined) continue;
+		// A program's own database can list its attachments so: their folder is no backup.
+		if (harvest.tables.some((other) => other.index !== table.index && holdsMessages(harvest.book.rowsOf(other.index)))) return null;
 		// A second text, or a number that names a row of another table, is the area that the path is in; it comes first in the tree.
 		const named = areasByKey(harvest, table.index, columns);
-		const area = texts.find((c) => c !== path && new Set(sample.map((r) => r.values[c])).size <= Math.max(40, sample.length * 0.5));
+		const area = texts.find((c) => c !== path && different(c) <= Math.max(40, sample.length * 0.5));
 		return rows.flatMap((r) => {
 			const h = hashIn(r.values[hash]);
 			const p = textOf(r.values[path]);
@@ -173,6 +195,22 @@ function namesInDatabase(list: GivenFile, byHash: ReadonlyMap<string, GivenFile>
 		});
 	}
 	return null;
+}
+
+/** Rows of a table from which it can be told what they are. */
+const FEWEST_MESSAGES = 4;
+/** Times in any unit and epoch are larger; numbers of rows, sizes and flags mostly are not. */
+const LIKE_TIME = 5e8;
+
+/** Whether rows have sentences and times. */
+function holdsMessages(rows: readonly Row[]): boolean {
+	const sample = rows.slice(0, 400);
+	if (sample.length < FEWEST_MESSAGES) return false;
+	const has = (test: (v: Value | undefined) => boolean, least: number): boolean =>
+		sample[0]!.values.some((_, c) => sample.filter((row) => test(row.values[c])).length >= sample.length * least);
+	const isSentence = (v: Value | undefined): boolean => /[^\s/]\s+[^\s/]+\s+[^\s/]/.test(textOf(v) ?? '');
+	const isTime = (v: Value | undefined): boolean => (typeof v === 'number' ? v > LIKE_TIME : /^\d{4}-\d\d-\d\d/.test(textOf(v) ?? ''));
+	return has(isSentence, 0.3) && has(isTime, 0.8);
 }
 
 const MOST_AREAS = 5000;
@@ -199,7 +237,7 @@ function areasByKey(harvest: StoreHarvest, list: number, columns: readonly numbe
 }
 
 function hashIn(v: Value | undefined): string | null {
-	if (typeof v === 'string' && HASH_NAME.test(v)) return v.toLowerCase();
+	if (typeof v === 'string') return hashOf(v);
 	return v && typeof v === 'object' && (v.length === 16 || v.length === 20 || v.length === 32)
 		? Array.from(v, (b) => b.toString(16).padStart(2, '0')).join('')
 		: null;
@@ -210,28 +248,24 @@ function namesInPlist(plist: PlistValue, byHash: ReadonlyMap<string, GivenFile>)
 	const named: Named[] = [];
 	const lengths = new Set([...byHash.keys()].map((h) => h.length));
 	// A partial backup lists what it does not hold.
-	const isHash = (text: string): boolean => lengths.has(text.length) && HASH_NAME.test(text);
+	const isHash = (text: string): boolean => lengths.has(hashOf(text)?.length ?? 0);
 	const put = (hash: string, path: string, area: string | undefined): void =>
-		void named.push({ hash: hash.toLowerCase(), path: area ? `${area}/${path}` : path });
-	/** Path and area among the texts of an entry. */
-	const putEntry = (hash: string, texts: readonly string[], area: string | undefined): void => {
-		const path = texts.find((t) => t.includes('/')) ?? texts[0]!;
-		put(hash, path, texts.find((t) => t !== path && !t.includes('/') && /domain|\./i.test(t)) ?? area);
-	};
+		void named.push({ hash: hashOf(hash)!, path: area ? `${area}/${path}` : path });
+	const entriesFound: Entry[] = [];
 	const visit = (value: PlistValue, key: string, depth: number, area: string | undefined): void => {
 		if (depth > 12 || named.length > 2_000_000 || !isFields(value)) {
 			if (Array.isArray(value) && depth <= 12) for (const inner of value) visit(inner, key, depth + 1, area);
 			return;
 		}
 		const entries = Object.entries(value);
-		const texts = entries.map(([, v]) => v).filter((v): v is string => typeof v === 'string');
-		const hash = isHash(key) ? key : texts.find(isHash);
-		const others = texts.filter((t) => t !== hash && !HASH_NAME.test(t));
+		const texts = entries.filter((entry): entry is [string, string] => typeof entry[1] === 'string');
+		const hash = isHash(key) ? key : texts.find(([, text]) => isHash(text))?.[1];
+		const others = texts.filter(([, text]) => text !== hash && hashOf(text) === null);
 		const isMap = texts.length > 1 && entries.every(([k, v]) => typeof v === 'string' && isHash(k) !== isHash(v));
 		if (hash !== undefined && others.length > 0 && !isMap) {
-			putEntry(hash, others, area);
+			entriesFound.push({ hash, texts: others, area });
 			// A digest that names no file here may be anything, the device's own number for one: the list may lie within.
-			if (byHash.has(hash.toLowerCase())) return;
+			if (byHash.has(hashOf(hash)!)) return;
 		}
 		// Keys of several groups of entries are the areas they are in.
 		const areas = depth > 0 && entries.every(([k, v]) => isFields(v) && !isHash(k));
@@ -242,7 +276,40 @@ function namesInPlist(plist: PlistValue, byHash: ReadonlyMap<string, GivenFile>)
 		}
 	};
 	visit(plist, '', 0, undefined);
+	const key = pathKey(entriesFound);
+	for (const { hash, texts, area } of entriesFound) {
+		const path = (texts.find(([k]) => k === key) ?? texts.find(([, text]) => text.includes('/')) ?? texts[0]!)[1];
+		put(
+			hash,
+			path,
+			texts.find(([k, text]) => text !== path && (AREA_KEY.test(k) || (!text.includes('/') && AREA.test(text))))?.[1] ?? area
+		);
+	}
 	return named.some((n) => byHash.has(n.hash)) ? named : null;
+}
+
+/** An entry of a list: a hash, and what else it has of texts, by their keys. */
+interface Entry {
+	hash: string;
+	texts: [string, string][];
+	area: string | undefined;
+}
+
+const AREA_KEY = /domain|area|space|container|volume/i;
+const AREA = /domain|\./i;
+
+/** The key under which entries have their path: of those with strokes the one whose texts differ most; null where none has any. */
+function pathKey(entries: readonly Entry[]): string | null {
+	const byKey = new Map<string, Set<string>>();
+	for (const { texts } of entries) {
+		for (const [key, text] of texts) {
+			const values = byKey.get(key);
+			if (values) values.add(text);
+			else byKey.set(key, new Set([text]));
+		}
+	}
+	const paths = [...byKey].filter(([, values]) => [...values].some((text) => text.includes('/')));
+	return paths.reduce<[string, Set<string>] | null>((best, of) => (best && best[1].size >= of[1].size ? best : of), null)?.[0] ?? null;
 }
 
 const isFields = (value: PlistValue): value is { [key: string]: PlistValue } =>

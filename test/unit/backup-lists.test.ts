@@ -1,0 +1,113 @@
+/** By what a folder of hash-named files is known as a backup, whatever lies where, and by what it is none. */
+import assert from 'node:assert/strict';
+import { createHash } from 'node:crypto';
+import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { dirname, join } from 'node:path';
+import { after, before, describe, it } from 'node:test';
+import { openPaths } from '../../src/cli/files';
+import { messageLine } from '../../src/cli/lines';
+import { Look } from '../../src/core/look';
+import { unwrap } from '../../src/core/unwrap';
+import { createDatabase, type Engine } from '../vectors/engine';
+
+const PATHS = ['Library/Post/notes.txt', 'Media/IMG_0001.jpg', 'Media/IMG_0002.jpg', 'Library/Words/list.txt'];
+/** Areas have strokes as paths have. */
+const areaOf = (path: string): string => (path.startsWith('Media') ? 'shared/media' : 'apps/post');
+const hashOf = (path: string, length = 40): string => createHash('sha256').update(path).digest('hex').slice(0, length);
+const COUNT = 24;
+
+describe('folders of hash-named files', () => {
+	let folder: string;
+	before(() => (folder = mkdtempSync(join(tmpdir(), 'ombudsman-lists-'))));
+	after(() => rmSync(folder, { recursive: true, force: true }));
+
+	const put = (path: string, bytes: string | Uint8Array): void => {
+		mkdirSync(dirname(path), { recursive: true });
+		writeFileSync(path, bytes);
+	};
+	const pathsIn = async (root: string): Promise<string[]> => {
+		const unwrapped = await unwrap(openPaths([root]), []);
+		return unwrapped.backups.flatMap((backup) => backup.files.filter((f) => !f.opened).map((f) => f.path.slice(root.length + 1))).sort();
+	};
+	const listInto = (path: string, ending = ''): void => {
+		const db = createDatabase(path);
+		db.exec('create table content(object text primary key, root text, name text, size integer)');
+		for (const p of PATHS) db.run('insert into content values(?,?,?,?)', [hashOf(p) + ending, areaOf(p), p, p.length]);
+		db.close();
+	};
+	const expected = PATHS.map((p) => `${areaOf(p)}/${p}`).sort();
+
+	const PLACES: [what: string, place: (hash: string) => string][] = [
+		['beside the list', (hash) => hash],
+		['with an ending', (hash) => `${hash}.bin`],
+		['in folders of their first digits', (hash) => `${hash.slice(0, 2)}/${hash}`],
+		['in folders within folders', (hash) => `${hash.slice(0, 2)}/${hash.slice(2, 4)}/${hash}.data`],
+		['in a folder of their own', (hash) => `content/${hash.slice(0, 2)}/${hash}`]
+	];
+	for (const [what, place] of PLACES) {
+		it(`are a backup where the files lie ${what}: each under its real name`, async () => {
+			const root = join(folder, what);
+			for (const path of PATHS) put(join(root, place(hashOf(path))), `bytes of ${path}`);
+			listInto(join(root, 'list.db'));
+			assert.deepEqual(await pathsIn(root), expected);
+		});
+	}
+
+	it('are one where the list names them with their ending', async () => {
+		const root = join(folder, 'endings');
+		for (const path of PATHS) put(join(root, `${hashOf(path)}.bin`), `bytes of ${path}`);
+		listInto(join(root, 'list.db'), '.bin');
+		assert.deepEqual(await pathsIn(root), expected);
+	});
+
+	it('are one where a property list names area before path', async () => {
+		const root = join(folder, 'plist');
+		const entry = (p: string): string =>
+			`<dict><key>id</key><string>${hashOf(p)}</string><key>area</key><string>${areaOf(p)}</string><key>path</key><string>${p}</string></dict>`;
+		for (const path of PATHS) put(join(root, hashOf(path)), `bytes of ${path}`);
+		put(
+			join(root, 'contents.plist'),
+			`<?xml version="1.0"?><plist version="1.0"><dict><key>Entries</key><array>${PATHS.map(entry).join('')}</array></dict></plist>`
+		);
+		assert.deepEqual(await pathsIn(root), expected);
+	});
+
+	for (const place of ['', 'files/', 'files/xx/']) {
+		it(`are none where a program's own database lists its attachments so (${place || 'beside it'})`, async () => {
+			const root = join(folder, `profile ${place.length}`);
+			const db: Engine = createDatabase((mkdirSync(root, { recursive: true }), join(root, 'talk.db')));
+			db.exec(`create table person(id integer primary key, name text, number text);
+				create table message(id integer primary key, person integer, body text, at integer, mine integer);
+				create table attachment(id integer primary key, message integer, sha256 text, path text, mime text)`);
+			for (const i of [1, 2]) db.run('insert into person values(?,?,?)', [i, `Ada Moor ${i}`, `+44770090010${i}`]);
+			for (let i = 1; i <= COUNT; i++)
+				db.run('insert into message values(?,?,?,?,?)', [
+					i,
+					1 + (i % 2),
+					`The boiler of flat ${i} is cold again`,
+					1_735_700_000 + i * 600,
+					i % 2
+				]);
+			PATHS.forEach((path, i) => {
+				const bytes = Buffer.from(`bytes of ${path}`);
+				const hash = createHash('sha256').update(bytes).digest('hex');
+				put(join(root, place.replace('xx', hash.slice(0, 2)), hash), bytes);
+				db.run("insert into attachment values(?,?,?,?,'image/jpeg')", [i + 1, i * 3 + 1, hash, path]);
+			});
+			db.close();
+			const unwrapped = await unwrap(openPaths([root]), []);
+			assert.deepEqual(unwrapped.backups, []);
+			const look = new Look(unwrapped.files, { reach: 'raw', owner: null });
+			for (const event of look.run()) void event;
+			const { stores, weave } = look.findings();
+			const lines = weave.threads.flatMap((t) =>
+				t.messages.map(
+					(m) => messageLine(m, stores, weave, look.files, look.media, null) as unknown as { attachments: { sha256: string | null }[] }
+				)
+			);
+			assert.equal(lines.length, COUNT);
+			assert.equal(lines.flatMap((line) => line.attachments).filter((a) => a.sha256 !== null).length, PATHS.length);
+		});
+	}
+});
