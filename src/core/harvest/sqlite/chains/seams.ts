@@ -48,6 +48,7 @@ export class Seams {
 	private readonly ends = new Counts();
 	/** Places between two bytes. */
 	private places = 1;
+	/** Bytes of all words and signs, and of those that the texts have but once. */
 	private all = 0;
 	private once = 0;
 
@@ -55,8 +56,8 @@ export class Seams {
 	constructor(texts: Iterable<Uint8Array>) {
 		for (const text of texts) this.learn(bytesAsText(text));
 		for (const [token, times] of this.tokens.entries()) {
-			this.all += times;
-			if (times === 1) this.once++;
+			this.all += times * token.length;
+			if (times === 1) this.once += token.length;
 			for (let i = 1; i <= token.length; i++) {
 				this.beginnings.add(token.slice(0, i), times);
 				this.ends.add(token.slice(-i), times);
@@ -107,7 +108,7 @@ export class Seams {
 		return times === 0 ? this.ofUnknown() : times / parts.get(token);
 	}
 
-	/** What a word that the texts do not have says: the less, the more words they have but once. */
+	/** What a word that the texts do not have says: the less, the more of them is words that they have but once. */
 	private ofUnknown = (): number => Math.min(1, (this.once + 1) / (this.all + 2) / NO_WORD_BY_CHANCE);
 
 	private learn(text: string): void {
@@ -115,6 +116,11 @@ export class Seams {
 		this.places += text.length;
 		for (const [token] of text.matchAll(TOKEN)) {
 			if (token.length <= AROUND) this.tokens.add(token);
+			else {
+				// Digests, keys, packed bytes: of each there is one.
+				this.all += token.length;
+				this.once += token.length;
+			}
 			const is = kind(token);
 			this.pairs.add(is);
 			if (before) this.pairs.add(`${before}|${is}`);

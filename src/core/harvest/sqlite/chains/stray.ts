@@ -7,8 +7,8 @@
 import { decodeText, isCutText, Pieces, readU32Be, type Encoding } from '../../../bytes';
 import type { Row } from '../../../model';
 import { HarvestedRow } from '../../row';
-import { asUtf8, likely, SAMPLE, sampleOf, Seams, shareRight, someOf } from './seams';
 import type { PageAt, PageView } from '../view';
+import { asUtf8, likely, SAMPLE, sampleOf, Seams, shareRight, someOf } from './seams';
 
 export interface StrayText {
 	/** First page of what is left of the chain. */
@@ -47,6 +47,7 @@ const WITHOUT_BLANKS = 0.5;
 const KNOWN_LETTERS = 0.7;
 /** A page is taken for the next of a chain where it is at least so likely. */
 const SURE = 0.99;
+
 /** Bytes of UTF-8 that go on with a letter begun on the page before. */
 export function cutLetter(bytes: Uint8Array, from: number): number {
 	let at = from;
@@ -186,9 +187,9 @@ function joins(
 		const letters = [...bytes.subarray(page.from, page.to), ...(next && page.from % 2 ? [view.read(next.page)![4]!] : [])];
 		return asUtf8(Uint8Array.from(letters), encoding);
 	};
-	const some = [...pages.values()]
-		.filter(({ from, to }) => to - from >= LEAST)
-		.filter((_, i) => i % Math.ceil([...pages.values()].reduce((n, { from, to }) => n + to - from, 0) / SAMPLE) === 0);
+	const telling = [...pages.values()].filter(({ from, to }) => to - from >= LEAST);
+	const each = Math.ceil(telling.reduce((bytes, { from, to }) => bytes + to - from, 0) / SAMPLE);
+	const some = telling.filter((_, i) => i % each === 0);
 	const seams = new Seams([...sampleOf(known), ...some.map((page) => bytesOf(page))]);
 	const leading = new Map<StrayPage, { page: StrayPage; odds: number }[]>();
 	for (const page of pages.values()) {
