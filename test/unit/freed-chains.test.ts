@@ -151,4 +151,33 @@ describe('chains of freed cells', () => {
 		assert.equal(found.first.text!.length > 1000 && found.first.text!.length < 2000, true);
 		assert.equal(found.first.sentAt, null);
 	});
+
+	it('of a row in use keep what comes before a page that was zeroed, and no page where a pointer is wrong', () => {
+		const messages = store(
+			'damaged.db',
+			'UTF-8',
+			() => undefined,
+			(bytes) => {
+				const startOf = (text: string): number => Math.floor(bytes.indexOf(text) / 1024) * 1024;
+				// The page in the middle of either, and the one that leads to it.
+				const [zeroed, behind] = [30, 40].map((n) => startOf(letter(n, 3000).slice(1700, 1730)));
+				bytes.fill(0, zeroed, zeroed! + 1024);
+				const before = Array.from({ length: bytes.length / 1024 }, (_, i) => i * 1024).find(
+					(o) => o > 0 && bytes.readUInt32BE(o) === behind! / 1024 + 1
+				)!;
+				bytes.writeUInt32BE(startOf('A short one about the') / 1024 + 1, before);
+			}
+		);
+		for (const [n, least, most] of [
+			[30, 1000, 2200],
+			[40, 50, 1000]
+		] as const) {
+			const [found, ...others] = of(messages, n);
+			assert.ok(found);
+			assert.deepEqual(others, []);
+			assert.equal(found.grade, 'fragment');
+			assert.equal(letter(n, 3000 + n).startsWith(found.first.text!), true, found.first.text!.slice(-30));
+			assert.equal(found.first.text!.length > least && found.first.text!.length < most, true, String(found.first.text!.length));
+		}
+	});
 });

@@ -1,8 +1,9 @@
 /** The cells that a page's pointer array names (section 1.6), each as its stored values. */
 import { readU32Be } from '../../bytes';
 import type { Value } from '../../model';
+import type { ChainRead } from './carve/found';
 import { PageUse, type Database } from './database';
-import { cellPointer, INTERIOR_INDEX, LEAF_TABLE, localPayload, type PageHeader } from './page';
+import { cellPointer, INTERIOR_INDEX, isBlank, LEAF_TABLE, localPayload, type PageHeader } from './page';
 import { readCutRecord, readRecord } from './record';
 import { readSignedVarint, readVarint, varintLength } from './varint';
 import type { PageAt, PageView } from './view';
@@ -60,7 +61,12 @@ export function eachCell(
 		let cut = -1;
 		if (end <= usable && local === payload) values = readRecord(bytes, cursor, end, db.encoding);
 		else if (end + 4 <= usable) {
-			const chain = db.readOverflow(view, bytes.subarray(cursor, end), payload, readU32Be(bytes, end), () => true);
+			const chain = sureOf(
+				db,
+				view,
+				db.readOverflow(view, bytes.subarray(cursor, end), payload, readU32Be(bytes, end), () => true),
+				local
+			);
 			for (const p of chain.pages) if (view === db.current && db.use[p] === PageUse.Unreached) db.use[p] = PageUse.Overflow;
 			whole = chain.complete;
 			if (!whole) db.note('overflow-broken', { page, cell: i }, at, 'warning');
@@ -77,4 +83,20 @@ export function eachCell(
 		}
 		take(values, rowid, start, end - start + (local < payload ? 4 : 0), whole, cut);
 	}
+}
+
+/** A file without a header is taken to be cut to no less than one part of so many. */
+const CUT_TO = 4;
+
+/**
+ * What of a chain is sure: all of one that ends as it should. Of one that breaks where the file ends, or at a page that
+ * was zeroed, what comes before; else a pointer of it is wrong, and nothing says which: what lies on the cell's own page.
+ */
+function sureOf(db: Database, view: PageView, chain: ChainRead, local: number): ChainRead {
+	if (chain.complete) return chain;
+	const last = chain.pages.at(-1);
+	const zeroed = last !== undefined && isBlank(view.read(last)!);
+	const beyond = chain.broke > db.filePages && chain.broke <= (db.header?.pageCount || db.filePages * CUT_TO);
+	const pages = zeroed ? chain.pages.slice(0, -1) : beyond ? chain.pages : [];
+	return { ...chain, pages, payload: chain.payload.subarray(0, local + pages.length * (db.usable - 4)) };
 }
