@@ -43,6 +43,7 @@ class Counts {
 
 export class Seams {
 	private readonly tokens = new Counts();
+	private readonly kinds = new Counts();
 	private readonly pairs = new Counts();
 	private readonly beginnings = new Counts();
 	private readonly ends = new Counts();
@@ -51,6 +52,8 @@ export class Seams {
 	/** Bytes of all words and signs, and of those that the texts have but once. */
 	private all = 0;
 	private once = 0;
+	/** What a pair says that the texts do not have: the less, the more of theirs they have but once. */
+	private readonly ofUnknownPair: number;
 
 	/** `texts`: what the store's texts are like, as UTF-8. */
 	constructor(texts: Iterable<Uint8Array>) {
@@ -63,6 +66,9 @@ export class Seams {
 				this.ends.add(token.slice(-i), times);
 			}
 		}
+		const pairs = [...this.pairs.entries()].map(([, times]) => times);
+		const all = pairs.reduce((sum, times) => sum + times, 0);
+		this.ofUnknownPair = Math.min(1, (pairs.filter((times) => times === 1).length + 1) / (all + 2) / NO_WORD_BY_CHANCE);
 	}
 
 	/** How many times likelier the two ends are if the text goes on there than if they met by chance; 0 where no letter comes of it. */
@@ -97,8 +103,10 @@ export class Seams {
 	}
 
 	private pairOdds(before: string, after: string): number {
-		const [a, b] = [this.pairs.get(before), this.pairs.get(after)];
-		return a === 0 || b === 0 ? 1 : (Math.max(this.pairs.get(`${before}|${after}`), 0.5) * this.places) / (a * b);
+		const [a, b] = [this.kinds.get(before), this.kinds.get(after)];
+		if (a === 0 || b === 0) return 1;
+		const times = this.pairs.get(before + after);
+		return times > 0 ? (times * this.places) / (a * b) : this.ofUnknownPair;
 	}
 
 	/** How much likelier a word is to be one than to be a part of one. */
@@ -122,8 +130,8 @@ export class Seams {
 				this.once += token.length;
 			}
 			const is = kind(token);
-			this.pairs.add(is);
-			if (before) this.pairs.add(`${before}|${is}`);
+			this.kinds.add(is);
+			if (before) this.pairs.add(before + is);
 			before = is;
 		}
 	}
