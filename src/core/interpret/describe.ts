@@ -123,7 +123,7 @@ function roleOf(column: SheetColumn, sheet: Sheet, reading: StoreReading): Given
 	const entries = reading.personEntries.find((e) => e.sheet === sheet);
 	if (entries?.value === column) return other('address');
 	const thread = reading.threads.find((t) => t.sheet === sheet);
-	if (thread?.title === column) return other('title');
+	if (thread?.title === column) return { ...other('title'), why: ['its values read as names, one for each conversation'] };
 	if (thread?.list?.column === column) return { ...other('members'), why: ['its values list who takes part'] };
 	if (thread?.peer?.column === column) return { ...other('other side'), why: ['its values name the one whom each conversation is with'] };
 	return NOTHING;

@@ -1,4 +1,5 @@
 /** Sheets of threads, what joins them to messages and persons, and columns that tell a thread. */
+import { FILE_COLUMN } from '../harvest';
 import { addressShare, areDigestKeys, areKeys, isHandleLike, nameScore } from './columns';
 import type { Context } from './context';
 import { saysWay } from './direction';
@@ -112,7 +113,9 @@ export function readThreadSheet(sheet: Sheet, context: Context, persons: PersonR
 	const toPersons = (context.references.get(sheet) ?? []).filter(
 		(r) => r.from !== list?.column && personSheets.has(r.key.sheet) && r.key.sheet !== sheet && r.from.column !== rowidColumn
 	);
-	const ref = toPersons.find((r) => r.confidence > 0.5) ?? onlyPerson(sheet, toPersons);
+	// One file for all conversations says of none whom it is with.
+	const telling = toPersons.filter((r) => r.from.name !== FILE_COLUMN || r.from.profile.distinct.size > 1 || sheet.sure.length < 2);
+	const ref = telling.find((r) => r.confidence > 0.5) ?? onlyPerson(sheet, telling);
 	const address = sheet.columns.find((c) => addressShare(c) > 0.4 && c !== list?.column);
 	const titles = sheet.columns
 		.filter(

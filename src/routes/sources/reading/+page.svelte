@@ -385,6 +385,7 @@
 		border: 1px solid var(--rule);
 		border-radius: 2px;
 		padding: 4px 6px;
+		margin-block-end: 2px;
 		max-width: 190px;
 	}
 	table {
