@@ -104,6 +104,11 @@ describe('several conversations', () => {
 		const [store] = lookAt({ 'export.json': content }).readings();
 		const columns = store!.tables.find((t) => t.name === 'chats')!.columns;
 		assert.equal(columns.find((c) => c.name === 'members')!.role, 'members', 'what it was told by is shown');
+		// Whose export it is stands beside the conversations: the one file is with nobody for that.
+		const named = JSON.stringify({ exported_for: OWNER, chats });
+		holds(read({ 'export.json': named }));
+		const [own] = lookAt({ 'export.json': named }).readings();
+		assert.equal(own!.tables.find((t) => t.name === 'chats')!.columns.find((c) => c.name === '(file)')!.role, 'none');
 	});
 	it('as a page each, without a word of whose they are', () => {
 		holds(read(Object.fromEntries(OTHERS.map((thread) => [`chats/${thread.replaceAll(' ', '_')}.html`, page(thread)]))), ofTwo);
