@@ -8,6 +8,18 @@ import { readCutRecord, readRecord } from './record';
 import { readSignedVarint, readVarint, varintLength } from './varint';
 import type { PageAt, PageView } from './view';
 
+/** The chain of overflow pages that a cell leads to, as it was followed. */
+export interface CellChain {
+	/** Where the payload begins on the cell's page, how much of it lies there, and how long it is, in bytes. */
+	from: number;
+	local: number;
+	size: number;
+	/** The page that the cell leads to. */
+	first: number;
+	/** Whether a pointer of it is certainly wrong: it ends elsewhere than it should, though all of the file is there. */
+	wrong: boolean;
+}
+
 /** A cell as it lies on a page: its values in stored order, its rowid, its place, and what is missing of it. */
 export type TakeCell = (
 	values: (Value | undefined)[],
@@ -15,7 +27,8 @@ export type TakeCell = (
 	offset: number,
 	length: number,
 	whole: boolean,
-	cut: number
+	cut: number,
+	chain: CellChain | null
 ) => void;
 
 /** Each cell of a leaf page (or of an interior page of an index tree) as its stored values. */
@@ -59,15 +72,18 @@ export function eachCell(
 		let values: (Value | undefined)[] | null = null;
 		let whole = true;
 		let cut = -1;
+		let goesOn: CellChain | null = null;
 		if (end <= usable && local === payload) values = readRecord(bytes, cursor, end, db.encoding);
 		else if (end + 4 <= usable) {
-			const chain = sureOf(
-				db,
-				view,
-				db.readOverflow(view, bytes.subarray(cursor, end), payload, readU32Be(bytes, end), () => true),
-				local
-			);
-			for (const p of chain.pages) if (view === db.current && db.use[p] === PageUse.Unreached) db.use[p] = PageUse.Overflow;
+			const first = readU32Be(bytes, end);
+			const followed = db.readOverflow(view, bytes.subarray(cursor, end), payload, first, () => true);
+			const chain = sureOf(db, view, followed, local);
+			let { wrong } = chain;
+			for (const p of view === db.current ? chain.pages : []) {
+				if (db.use[p] !== PageUse.Unreached) wrong = true;
+				else db.use[p] = PageUse.Overflow;
+			}
+			goesOn = { from: cursor, local, size: payload, first, wrong };
 			whole = chain.complete;
 			if (!whole) db.note('overflow-broken', { page, cell: i }, at, 'warning');
 			values = readRecord(chain.payload, 0, chain.payload.length, db.encoding);
@@ -81,7 +97,7 @@ export function eachCell(
 			db.note('cell-damaged', { page, cell: i }, at, 'warning');
 			continue;
 		}
-		take(values, rowid, start, end - start + (local < payload ? 4 : 0), whole, cut);
+		take(values, rowid, start, end - start + (local < payload ? 4 : 0), whole, cut, goesOn);
 	}
 }
 
@@ -90,13 +106,13 @@ const CUT_TO = 4;
 
 /**
  * What of a chain is sure: all of one that ends as it should. Of one that breaks where the file ends, or at a page that
- * was zeroed, what comes before; else a pointer of it is wrong, and nothing says which: what lies on the cell's own page.
+ * was zeroed, what comes before; else a pointer of it is wrong, and nothing here says which: what lies on the cell's own page.
  */
-function sureOf(db: Database, view: PageView, chain: ChainRead, local: number): ChainRead {
-	if (chain.complete) return chain;
+function sureOf(db: Database, view: PageView, chain: ChainRead, local: number): ChainRead & { wrong: boolean } {
+	if (chain.complete) return { ...chain, wrong: false };
 	const last = chain.pages.at(-1);
 	const zeroed = last !== undefined && isBlank(view.read(last)!);
 	const beyond = chain.broke > db.filePages && chain.broke <= (db.header?.pageCount || db.filePages * CUT_TO);
 	const pages = zeroed ? chain.pages.slice(0, -1) : beyond ? chain.pages : [];
-	return { ...chain, pages, payload: chain.payload.subarray(0, local + pages.length * (db.usable - 4)) };
+	return { ...chain, wrong: !zeroed && !beyond, pages, payload: chain.payload.subarray(0, local + pages.length * (db.usable - 4)) };
 }

@@ -3,7 +3,7 @@
  * overflow pages left behind. They go into the book, each under the table it is of.
  */
 import { readU32Be } from '../../bytes';
-import type { Method, Row, Sighting, Standing, Table, Value } from '../../model';
+import type { Method, Sighting, Standing, Table, Value } from '../../model';
 import { HarvestedRow, type RowPlace } from '../row';
 import { RowOrder } from '../row-order';
 import { addSighting, type RowBook } from '../rowbook';
@@ -13,7 +13,7 @@ import { surest } from './carve/overlaps';
 import { PageUse, type Database } from './database';
 import { entryRow, saysSomething } from './entries';
 import { FreedChains } from './chains/freed-chains';
-import type { Settled } from './chains/overflowing';
+import { inColumns, type Settled } from './chains/overflowing';
 import { learnFromFreed } from './freed-shapes';
 import {
 	cellLength,
@@ -32,12 +32,9 @@ import { placeOf } from './reader';
 import type { RowsInUse } from './rows-in-use';
 import { bytesBehind, ENOUGH, type Shape } from './shape';
 import type { StoreTables } from './store-tables';
-import { SAMPLE } from './chains/seams';
+import { textsInUse } from './chains/seams';
 import { longTexts, strayTexts, textsWithin, withoutValueBefore } from './chains/stray';
 import type { PageAt, PageView } from './view';
-
-/** Letters of a text from which it says how texts go on. */
-const SHORT = 12;
 
 export class LostRows {
 	/** What the carver goes by on pages of the present state, by the shape of the page's owner. */
@@ -167,7 +164,7 @@ export class LostRows {
 			orders.set(row.table, order);
 			return order.fits(row.rowid, inColumns(row, shape, left.values));
 		};
-		for (const { row, shape, left, restOn } of this.chains.settle(fitsRow, () => this.textsInUse())) {
+		for (const { row, shape, left, restOn } of this.chains.settle(fitsRow, () => textsInUse(this.book.rows))) {
 			row.values = inColumns(row, shape, left.values);
 			row.cut = left.cut < 0 ? -1 : shape.order[left.cut]!;
 			row.rest = left.rest ?? undefined;
@@ -176,22 +173,6 @@ export class LostRows {
 			const at = restOn > 0 ? this.db.current.locate(restOn) : null;
 			if (at) addSighting(row, { ...seenOn(at, restOn), length: this.db.usable, standing: row.standing });
 		}
-	}
-
-	/** Texts of rows in use, as many as tell what the store's texts are like. */
-	private textsInUse(): string[] {
-		const out: string[] = [];
-		let letters = 0;
-		for (const row of this.book.rows) {
-			if (row.standing !== 'kept') continue;
-			for (const value of row.values) {
-				if (typeof value !== 'string' || value.length < SHORT) continue;
-				out.push(value);
-				letters += value.length;
-			}
-			if (letters > SAMPLE) break;
-		}
-		return out;
 	}
 
 	/**
@@ -399,12 +380,3 @@ const seenOn = ({ file, offset, frame }: PageAt, page: number): Omit<Sighting, '
 	method: 'overflow-page',
 	grade: 'fragment'
 });
-
-/** A row's values with those of its record put where they belong. */
-function inColumns(row: Row, shape: Shape, record: readonly (Value | undefined)[]): (Value | undefined)[] {
-	const values = [...row.values];
-	record.forEach((value, k) => {
-		if (k !== shape.rowidAt) values[shape.order[k]!] = value;
-	});
-	return values;
-}

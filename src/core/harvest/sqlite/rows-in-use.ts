@@ -5,6 +5,7 @@ import type { Progress } from '../harvested';
 import { HarvestedRow } from '../row';
 import type { KeptTaker } from '../rowbook';
 import { eachCell, type TakeCell } from './cells';
+import { ChainsInUse } from './chains/in-use';
 import { PageUse, type Database } from './database';
 import { cellPointer, INTERIOR_TABLE, LEAF_TABLE, readPageHeader, type PageHeader } from './page';
 import { CellReader, declaredOrder, placeOf } from './reader';
@@ -20,10 +21,14 @@ export const STEP = 512 << 10;
 type TakeRow = (row: HarvestedRow) => void;
 
 export class RowsInUse {
+	readonly chains: ChainsInUse;
+
 	constructor(
 		private readonly db: Database,
 		private readonly tables: StoreTables
-	) {}
+	) {
+		this.chains = new ChainsInUse(db);
+	}
 
 	/** Reads every row in use once and hands it on; nothing is kept here. */
 	*read(taker: KeptTaker): Generator<Progress, void, void> {
@@ -124,7 +129,7 @@ export class RowsInUse {
 		const shape = this.tables.shape(table.index);
 		const inOrder = declaredOrder(table);
 		const place = placeOf(at, page, method);
-		const add: TakeCell = (stored, rowid, offset, length, whole, cut) => {
+		const add: TakeCell = (stored, rowid, offset, length, whole, cut, chain) => {
 			const count = stored.length;
 			const values = inOrder(stored, rowid);
 			const row = new HarvestedRow(
@@ -140,6 +145,7 @@ export class RowsInUse {
 				length
 			);
 			if (standing === 'kept') learn(shape, row.rowid, values, count);
+			if (chain && standing === 'kept') this.chains.add(row, shape, page, chain);
 			take(row);
 		};
 		eachCell(this.db, bytes, header, page, at, view, table.withoutRowid, add, only);

@@ -1,9 +1,9 @@
-/** Rows found in freed space whose payload overflows, and what is settled of them. */
+/** Rows whose payload overflows, and what is settled of them. */
 import type { Row, Value } from '../../../model';
 import type { GoesOn } from '../carve/found';
 import type { Shape } from '../shape';
 
-/** A row found in freed space whose payload overflows. */
+/** A row whose payload overflows. */
 export interface Overflowing extends GoesOn {
 	row: Row;
 }
@@ -39,4 +39,13 @@ const SAME_END = 32;
 export function distinct(found: readonly Overflowing[]): Overflowing[] {
 	const seen = new Set<Row>();
 	return found.filter(({ row }) => !seen.has(row) && seen.add(row));
+}
+
+/** A row's values with those of its record put where they belong. */
+export function inColumns(row: Row, shape: Shape, record: readonly (Value | undefined)[]): (Value | undefined)[] {
+	const values = [...row.values];
+	record.forEach((value, k) => {
+		if (k !== shape.rowidAt) values[shape.order[k]!] = value;
+	});
+	return values;
 }

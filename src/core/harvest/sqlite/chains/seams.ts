@@ -4,12 +4,15 @@
  * more surely so the seldomer its halves meet by chance. All counting is of bytes of UTF-8.
  */
 import { decodeText, encodeText, type Encoding } from '../../../bytes';
+import type { Row } from '../../../model';
 
 /** Bytes of texts by which seams are measured, of known ones and of pages each. */
 export const SAMPLE = 1 << 18;
 /** Before anything is known of a store its pointers count as so many that are right, and one that is not. */
 const RIGHT_BEFOREHAND = 200;
 const ROUNDS = 20;
+/** Letters of a text from which it says how texts go on. */
+const SHORT = 12;
 /** Bytes on either side of a seam that are looked at: words are shorter. */
 const AROUND = 64;
 /** Odds of a seam are not taken for surer than so, either way: one word is but one word. */
@@ -86,6 +89,12 @@ export class Seams {
 			last = end === head.length ? token : '';
 		}
 		return 0;
+	}
+
+	/** How frequent the words and signs of a text are in the store's texts, by their kinds: the mean of its logarithm. */
+	familiar(text: Uint8Array): number {
+		const tokens = [...bytesAsText(text).matchAll(TOKEN)];
+		return tokens.reduce((sum, [token]) => sum + Math.log(this.kinds.get(kind(token)) + 1), 0) / Math.max(1, tokens.length);
 	}
 
 	private limited = (odds: number): number => (odds === 0 ? 0 : Math.min(SUREST, Math.max(1 / SUREST, odds)));
@@ -171,3 +180,19 @@ export function someOf(texts: readonly string[]): string[] {
 }
 
 export const sampleOf = (texts: readonly string[]): Uint8Array[] => someOf(texts).map((text) => encodeText(text, 'utf8'));
+
+/** Texts of rows in use, as many as tell what the store's texts are like. */
+export function textsInUse(rows: Iterable<Row>): string[] {
+	const out: string[] = [];
+	let letters = 0;
+	for (const row of rows) {
+		if (row.standing !== 'kept') continue;
+		for (const value of row.values) {
+			if (typeof value !== 'string' || value.length < SHORT) continue;
+			out.push(value);
+			letters += value.length;
+		}
+		if (letters > SAMPLE) break;
+	}
+	return out;
+}
