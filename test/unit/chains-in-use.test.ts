@@ -6,7 +6,7 @@ import { join } from 'node:path';
 import { after, before, describe, it } from 'node:test';
 import { openPaths } from '../../src/cli/files';
 import { StoreHarvest } from '../../src/core/harvest/sqlite/harvest';
-import type { Row } from '../../src/core/model';
+import type { Reach, Row } from '../../src/core/model';
 import { loadMemoryEngine, memoryEngine } from '../vectors/engine';
 import { Random } from '../vectors/random';
 
@@ -93,11 +93,11 @@ describe('chains of rows in use', () => {
 		return sure;
 	}
 
-	function rowsInUse(path: string): Row[] {
+	function rowsInUse(path: string, reach: Reach = 'used'): Row[] {
 		const files = openPaths([path]);
 		const harvest = new StoreHarvest({ sources: files.map((file) => file.source), db: 0, wal: -1, journal: -1 });
-		for (const progress of harvest.run('used')) void progress;
-		return harvest.book.rows.filter((row) => harvest.tables[row.table]!.name === 'notes');
+		for (const progress of harvest.run(reach)) void progress;
+		return harvest.book.rows.filter((row) => row.standing === 'kept' && harvest.tables[row.table]!.name === 'notes');
 	}
 
 	for (const encoding of ['UTF-8', 'UTF-16le'])
@@ -152,5 +152,45 @@ describe('chains of rows in use', () => {
 		assert.ok(text.length > one!.text.length - 3 * PAGE, `${text.length} of ${one!.text.length}`);
 		// Its time stands on a page that is not its own.
 		assert.equal(rows.get(one!.id)!.values[3], undefined);
+	});
+
+	it('whose pointer is wrong get the rest that no pointer leads to, where the text surely goes on in it', () => {
+		let [wrongs, put, others] = [0, 0, 0];
+		for (const encoding of ['UTF-8', 'UTF-16be'])
+			for (let seed = 30; seed < 34; seed++) {
+				const { path, texts, sure } = build(seed, encoding, 0.01);
+				for (const row of rowsInUse(path, 'raw')) {
+					const whole = texts.get(Number(row.rowid))!;
+					if (!sure.get(Number(row.rowid))!.wrong) continue;
+					wrongs++;
+					if (row.values[2] === whole && row.grade === 'rebuilt') put++;
+					else if (row.grade === 'fragment' && !whole.startsWith(String(row.values[2]))) others++;
+				}
+			}
+		assert.ok(wrongs >= 20, String(wrongs));
+		assert.ok(put >= wrongs / 4, `${put} of ${wrongs}`);
+		assert.ok(others <= 1, String(others));
+	});
+
+	it('of which a page was zeroed are read in two parts, with the number of bytes between and the time behind them', () => {
+		const { path, texts } = build(40, 'UTF-8', 0);
+		const bytes = readFileSync(path);
+		const chains = [...chainsIn(bytes)].filter(([, chain]) => chain.length > 5).slice(0, 4);
+		for (const [, chain] of chains) {
+			const page = (bytes.readUInt32BE(chain[2]!.pointer) - 1) * PAGE;
+			bytes.fill(0, page, page + PAGE);
+		}
+		writeFileSync(path, bytes);
+		const rows = new Map(rowsInUse(path, 'raw').map((row) => [Number(row.rowid), row]));
+		for (const [id, chain] of chains) {
+			const [row, whole] = [rows.get(id)!, texts.get(id)!];
+			assert.equal(row.grade, 'fragment');
+			const [head, rest] = [String(row.values[2]), row.rest!];
+			assert.ok(whole.startsWith(head) && whole.endsWith(rest.text), `${id}`);
+			assert.equal(head.length + rest.lost + rest.text.length, whole.length);
+			assert.equal(rest.lost, PAGE - 4);
+			assert.ok(head.length > chain[2]!.have - 40);
+			assert.equal(row.values[3], 1_736_000_000 + id * 600);
+		}
 	});
 });

@@ -9,6 +9,8 @@ const BASE = 16_777_619;
 
 class Window<T> {
 	private readonly byHash = new Map<number, { piece: string; of: T }[]>();
+	/** Whether any piece's hash has these last bits: most windows need not be looked up. */
+	private readonly some = new Uint8Array(1 << 16);
 	/** The base to the power of one less than the window. */
 	private readonly lastPower: number;
 
@@ -19,6 +21,7 @@ class Window<T> {
 	add(piece: string, of: T): void {
 		let hash = 0;
 		for (let i = 0; i < this.size; i++) hash = (Math.imul(hash, BASE) + piece.charCodeAt(i)) | 0;
+		this.some[hash & 0xffff] = 1;
 		const list = this.byHash.get(hash);
 		if (list) list.push({ piece, of });
 		else this.byHash.set(hash, [{ piece, of }]);
@@ -29,7 +32,8 @@ class Window<T> {
 		for (let i = 0; i < text.length; i++) {
 			if (i >= this.size) hash = (hash - Math.imul(text.charCodeAt(i - this.size), this.lastPower)) | 0;
 			hash = (Math.imul(hash, BASE) + text.charCodeAt(i)) | 0;
-			const alike = i < this.size - 1 ? undefined : this.byHash.get(hash);
+			if (i < this.size - 1 || this.some[hash & 0xffff] === 0) continue;
+			const alike = this.byHash.get(hash);
 			if (alike) for (const { piece, of } of alike) if (text.startsWith(piece, i - this.size + 1)) take(of);
 		}
 	}

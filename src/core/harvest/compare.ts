@@ -37,7 +37,8 @@ export function agrees(a: Row, b: Row): boolean {
 		const y = b.values[k];
 		if (x === undefined || y === undefined) continue;
 		if (k === a.cut || k === b.cut) {
-			if (k === a.cut ? !beginsWith(y, x) : !beginsWith(x, y)) return false;
+			// Of two that are cut either can be the longer one.
+			if (!(k === a.cut && beginsWith(y, x)) && !(k === b.cut && beginsWith(x, y))) return false;
 		} else if (!sameValue(x, y)) return false;
 		if (x !== null) shared++;
 	}

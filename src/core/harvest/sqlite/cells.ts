@@ -16,6 +16,9 @@ export interface CellChain {
 	size: number;
 	/** The page that the cell leads to. */
 	first: number;
+	/** How many pages of it are sure, and whether that is all of it. */
+	sure: number;
+	complete: boolean;
 	/** Whether a pointer of it is certainly wrong: it ends elsewhere than it should, though all of the file is there. */
 	wrong: boolean;
 }
@@ -83,7 +86,7 @@ export function eachCell(
 				if (db.use[p] !== PageUse.Unreached) wrong = true;
 				else db.use[p] = PageUse.Overflow;
 			}
-			goesOn = { from: cursor, local, size: payload, first, wrong };
+			goesOn = { from: cursor, local, size: payload, first, sure: chain.pages.length, complete: chain.complete, wrong };
 			whole = chain.complete;
 			if (!whole) db.note('overflow-broken', { page, cell: i }, at, 'warning');
 			values = readRecord(chain.payload, 0, chain.payload.length, db.encoding);

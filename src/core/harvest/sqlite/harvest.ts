@@ -81,7 +81,7 @@ export class StoreHarvest implements Harvested {
 		this.known.readIndexes(this.book);
 		// Only now: a free list that names pages in use must not take them away.
 		this.db.markFreePages();
-		this.inUse.chains.settle((table) => (table === undefined ? this.book.rows : this.book.rowsOf(table)));
+		this.lost.addBroken(this.inUse.chains.settle((table) => (table === undefined ? this.book.rows : this.book.rowsOf(table))));
 		this.readSequences();
 		const bytes = this.db.use.reduce((n, use) => n + (use === PageUse.LeafTable ? this.db.pageSize : 0), 0);
 		this.account.push({ space: 'rows in use', bytes, rows: this.book.size - before });

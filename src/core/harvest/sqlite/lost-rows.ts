@@ -13,7 +13,7 @@ import { surest } from './carve/overlaps';
 import { PageUse, type Database } from './database';
 import { entryRow, saysSomething } from './entries';
 import { FreedChains } from './chains/freed-chains';
-import { inColumns, type Settled } from './chains/overflowing';
+import { inColumns, type Overflowing, type Settled } from './chains/overflowing';
 import { learnFromFreed } from './freed-shapes';
 import {
 	cellLength,
@@ -156,6 +156,11 @@ export class LostRows {
 		for (const row of this.entries.splice(0)) this.book.addLost(row, [row.table]);
 	}
 
+	/** Rows in use whose chain breaks: what is left behind the break is looked for with that of others. */
+	addBroken(broken: readonly Overflowing[]): void {
+		this.chains.addInUse(broken);
+	}
+
 	/** Takes back what freed cells were given of pages that are another's, and gives them what is left behind a break. */
 	settleChains(): void {
 		const orders = new Map<number, RowOrder>();
@@ -168,8 +173,9 @@ export class LostRows {
 			row.values = inColumns(row, shape, left.values);
 			row.cut = left.cut < 0 ? -1 : shape.order[left.cut]!;
 			row.rest = left.rest ?? undefined;
-			row.grade = 'fragment';
-			for (const sighting of row.sightings) sighting.grade = 'fragment';
+			// All of it is there, but joined by what it holds.
+			row.grade = left.cut < 0 && !left.values.includes(undefined) ? 'rebuilt' : 'fragment';
+			for (const sighting of row.sightings) sighting.grade = row.grade;
 			const at = restOn > 0 ? this.db.current.locate(restOn) : null;
 			if (at) addSighting(row, { ...seenOn(at, restOn), length: this.db.usable, standing: row.standing });
 		}

@@ -8,17 +8,28 @@ import { readU32Be } from '../../../bytes';
 import { PROVES } from './contested';
 import { settled, type FitsRow, type Overflowing, type Settled } from './overflowing';
 import type { ChainDatabase, Mended, Payloads } from './payloads';
+import { asUtf8, sampleOf, Seams } from './seams';
+import { textsOf } from './overflowing';
 
 const BLANK = 0x20;
+/** Bytes of a text on either side of a seam. */
+const AROUND = 128;
+/** Odds from which a text goes on so surely that a chain is taken that no pointer leads to. */
+const SURELY = 100;
+/** Of so many chains one fits a row's time by chance seldom. */
+const FEW = 8;
 /** Chains are followed no further than that, in pages. */
 const CHAIN_AT_MOST = 65_536;
 /** Cells with a broken chain: of more nothing is proven. */
 const BROKEN_AT_MOST = 2000;
 /** Bytes of payloads that are put together to try them: beyond that it is not known what else would fit, and nothing is proven. */
 const LAID_AT_MOST = 128 << 20;
+/** Bytes of pages that are kept while they are looked at. */
+const LAST_PAGES_AT_MOST = 32 << 20;
 
 export class BrokenChains {
 	private laidBytes = 0;
+	private readonly lastPages = new Map<number, Uint8Array>();
 
 	/** `isFree`: pages that nothing uses and no cell owns; `own`: takes a page for a cell's. */
 	constructor(
@@ -29,14 +40,16 @@ export class BrokenChains {
 		private readonly own: (page: number) => void
 	) {}
 
-	mended(broken: readonly Overflowing[], fitsRow: FitsRow): Settled[] {
+	/** `texts`: what the store's texts in use are like. */
+	mended(broken: readonly Overflowing[], fitsRow: FitsRow, texts: () => string[]): Settled[] {
+		this.lastPages.clear();
 		if (broken.length === 0 || broken.length > BROKEN_AT_MOST) return [];
 		const chains = this.looseChains();
 		const fits = new Map<number, number>();
+		const seams = broken.some(({ inUse }) => inUse) ? new Seams(sampleOf(texts())) : null;
 		const candidates = broken.map((one) => {
-			const all = this.candidates(one, chains).filter(
-				(mended) => mended.isNext || fitsRow(settled(one, this.payloads.withHole(one, mended)))
-			);
+			const found = one.inUse ? this.candidatesInUse(one, one.inUse, chains, fitsRow, seams!) : this.candidates(one, chains, fitsRow);
+			const all = found.filter((mended) => mended.isNext || fitsRow(settled(one, this.payloads.withHole(one, mended))));
 			for (const mended of all) for (const page of mended.pages) fits.set(page, (fits.get(page) ?? 0) + 1);
 			return all;
 		});
@@ -79,7 +92,7 @@ export class BrokenChains {
 	}
 
 	/** The ways in which the end of a broken chain can still be there. */
-	private candidates(one: Overflowing, chains: ReadonlyMap<number, number[][]>): Mended[] {
+	private candidates(one: Overflowing, chains: ReadonlyMap<number, number[][]>, fitsRow: FitsRow): Mended[] {
 		const each = this.db.usable - 4;
 		const need = Math.ceil((one.size - one.local.length) / each);
 		if (one.broke <= 0 || need < 1 || need > CHAIN_AT_MOST || one.size > Math.min(LAID_AT_MOST, this.db.current.pageCount * this.db.usable))
@@ -100,10 +113,61 @@ export class BrokenChains {
 				if (this.laidBytes > LAID_AT_MOST) return [];
 				// Directly behind a trunk, what is left of the trunk's own page is part of it.
 				if (behind && trunk < this.db.usable) consider([one.broke, ...pages], lost, trunk - 4);
-				else consider(pages, need - length, 0);
+				else if (this.canEndOn(one, pages.at(-1)!, before.length, fitsRow)) consider(pages, need - length, 0);
 			}
 		}
 		return out;
+	}
+
+	/**
+	 * The same of a row in use. If only a pointer of it is wrong, all of the rest is there, and the text goes on in it; if a
+	 * page is lost, the rest is one of few chains of the length. The time on its last page must be the row's either way.
+	 */
+	private candidatesInUse(
+		one: Overflowing,
+		{ own, lost }: NonNullable<Overflowing['inUse']>,
+		chains: ReadonlyMap<number, number[][]>,
+		fitsRow: FitsRow,
+		seams: Seams
+	): Mended[] {
+		const each = this.db.usable - 4;
+		const length = Math.ceil((one.size - one.local.length) / each) - own.length - lost;
+		const alike = chains.get(length) ?? [];
+		if (length < 1 || (lost > 0 && alike.length > FEW)) return [];
+		const out: Mended[] = [];
+		for (const pages of alike) {
+			if (this.laidBytes > LAID_AT_MOST) return [];
+			if (!this.canEndOn(one, pages.at(-1)!, own.length, fitsRow)) continue;
+			const mended = this.laid(one, own, pages, own.length + lost, 0);
+			if (mended && (lost > 0 || this.goesOn(one, mended, seams))) out.push({ ...mended, isNext: false });
+		}
+		return out;
+	}
+
+	/** Whether the text surely goes on where a wrong pointer is put right. */
+	private goesOn({ body, types }: Overflowing, { payload, holeTo: seam }: Omit<Mended, 'isNext'>, seams: Seams): boolean {
+		const text = textsOf(body, types).find(({ from, to }) => from < seam && seam < to);
+		if (!text) return false;
+		const at = this.db.encoding === 'utf8' ? seam : seam + ((seam - text.from) % 2);
+		const part = (from: number, to: number): Uint8Array => asUtf8(payload.subarray(from, to), this.db.encoding);
+		return seams.odds(part(Math.max(text.from, at - AROUND), at), part(at, Math.min(text.to, at + AROUND))) >= SURELY;
+	}
+
+	/** Whether what stands behind the text on a payload's last page is what a row of the cell's number can have; true where nothing of that stands there. */
+	private canEndOn(one: Overflowing, page: number, before: number, fitsRow: FitsRow): boolean {
+		const each = this.db.usable - 4;
+		const length = ((one.size - one.local.length - 1) % each) + 1;
+		const values = this.payloads.lastValues(one, this.lastPage(page).subarray(4, 4 + length), one.local.length + before * each);
+		return values === null || fitsRow(settled(one, { values, cut: -1, rest: null }));
+	}
+
+	/** The last page of a chain: asked for with every cell. */
+	private lastPage(page: number): Uint8Array {
+		const known = this.lastPages.get(page);
+		if (known) return known;
+		const bytes = this.db.current.read(page)!.slice();
+		if (this.lastPages.size * this.db.usable < LAST_PAGES_AT_MOST) this.lastPages.set(page, bytes);
+		return bytes;
 	}
 
 	/** Pages of the chain before the one where it breaks. */
@@ -145,11 +209,11 @@ export class BrokenChains {
 		this.payloads.fill(payload, from, pages);
 		const holeTo = from + skip;
 		if (holeTo >= one.size) return null;
-		payload.fill(BLANK, holeFrom, this.payloads.afterCutLetter(payload, holeTo));
+		if (holeTo > holeFrom) payload.fill(BLANK, holeFrom, this.payloads.afterCutLetter(payload, holeTo));
 		const gain = this.payloads.gain(one, payload);
 		const last = pages.at(-1)!;
 		const letters = payload[one.size - 1] !== 0;
-		if (!(gain >= PROVES || (gain > 0 && letters && this.payloads.endsExactly(one, last)))) return null;
+		if (!(gain >= PROVES || (gain > 0 && (one.inUse || (letters && this.payloads.endsExactly(one, last)))))) return null;
 		return { payload, holeFrom, holeTo, pages: [...pages] };
 	}
 }

@@ -47,6 +47,11 @@ export class FreedChains {
 		else for (const page of goesOn.pages) this.owned.add(page);
 	}
 
+	/** Rows in use whose chain breaks. */
+	addInUse(broken: readonly Overflowing[]): void {
+		this.found.push(...broken.slice(0, CELLS_AT_MOST));
+	}
+
 	/**
 	 * Settles whose the pages are. Gives what is left of rows that had been read otherwise; of one row the later counts.
 	 * `texts`: what the store's texts in use are like.
@@ -62,7 +67,7 @@ export class FreedChains {
 			}
 		}
 		const broken = this.found.filter((one) => one.row.grade === 'fragment' || (own.get(one) ?? Infinity) < one.pages.length);
-		out.push(...this.broken.mended(distinct(broken), fitsRow));
+		out.push(...this.broken.mended(distinct(broken), fitsRow, texts));
 		for (const [one, pages] of own) for (const page of one.pages.slice(0, pages)) this.owned.add(page);
 		this.found.length = 0;
 		return out;

@@ -7,7 +7,7 @@ import type { Database } from '../database';
 import { PageUse } from '../database';
 import type { CellChain } from '../cells';
 import { readU32Be } from '../../../bytes';
-import { readPageHeader } from '../page';
+import { isBlank, readPageHeader } from '../page';
 import { readVarint, varintLength } from '../varint';
 import type { HarvestedRow } from '../../row';
 import type { Shape } from '../shape';
@@ -55,10 +55,24 @@ export class ChainsInUse {
 		if (this.cells.length < CELLS_AT_MOST && chain.size <= PAYLOAD_AT_MOST) this.cells.push({ row, shape, page, chain });
 	}
 
-	/** Where a pointer is wrong: leaves of each row only what goes on. `rows`: those in use, of one table or all. */
-	settle(rows: (table?: number) => readonly Row[]): void {
+	/**
+	 * Where a pointer is wrong: leaves of each row only what goes on. `rows`: those in use, of one table or all. Gives
+	 * those whose chain breaks, for what is left of it elsewhere.
+	 */
+	settle(rows: (table?: number) => readonly Row[]): Overflowing[] {
 		const cells = this.cells.splice(0);
-		if (!this.wrong || this.count > CELLS_AT_MOST) return;
+		if (this.count > CELLS_AT_MOST) return [];
+		return this.wrong ? this.settleAll(cells, rows) : cells.flatMap((cell) => (cell.chain.complete ? [] : this.brokenAt(cell)));
+	}
+
+	/** One whose chain ends where the file does, or at a page that was zeroed. */
+	private brokenAt(cell: Leading): Overflowing[] {
+		const one = this.followed(cell);
+		return one ? [left(one, cell.chain.sure, 1)] : [];
+	}
+
+	private settleAll(cells: readonly Leading[], rows: (table?: number) => readonly Row[]): Overflowing[] {
+		const out: Overflowing[] = [];
 		const broken = new Set<Overflowing>();
 		const found = cells.flatMap((cell) => this.followed(cell, broken) ?? []);
 		const led = new Set(found.flatMap(({ pages }) => [...pages]));
@@ -73,10 +87,19 @@ export class ChainsInUse {
 			const likelihoods = of[i]!;
 			const ends = !broken.has(one) ? outOfOrder(one) : one.broke > 0 && !this.isTooLong(one) ? 1 : (1 - right) * BREAKS_AT_END;
 			const pages = ownPages(likelihoods, ends, broken.has(one));
-			if (pages < one.pages.length || broken.has(one)) this.cut(one, pages);
 			own.push(...one.pages.slice(0, pages));
+			if (pages === one.pages.length && !broken.has(one)) return;
+			this.cut(one, pages);
+			out.push(left(one, pages, this.isGone(one.pages[pages] ?? one.broke) ? 1 : 0));
 		});
 		this.mark(led, own);
+		return out;
+	}
+
+	/** Whether nothing is left of a page: it was zeroed, or the file was cut before it. */
+	private isGone(page: number): boolean {
+		const bytes = this.db.current.read(page);
+		return bytes === null || isBlank(bytes);
 	}
 
 	/** Whether more pages follow than should. */
@@ -94,7 +117,7 @@ export class ChainsInUse {
 	}
 
 	/** A cell with all the pages it leads to, rightly or not; null where its record's header does not lie on its page. */
-	private followed({ row, shape, page, chain }: Leading, broken: Set<Overflowing>): Overflowing | null {
+	private followed({ row, shape, page, chain }: Leading, broken?: Set<Overflowing>): Overflowing | null {
 		const local = this.db.current.read(page)!.slice(chain.from, chain.from + chain.local);
 		const body = readVarint(local, 0, local.length);
 		if (!(body <= local.length)) return null;
@@ -106,7 +129,7 @@ export class ChainsInUse {
 		}
 		const { pages, complete, broke } = this.db.readOverflow(this.db.current, local, chain.size, chain.first, this.canOverflow);
 		const one = { row, shape, local, body, size: chain.size, types: Int32Array.from(types), first: chain.first, pages, broke };
-		if (!complete) broken.add(one);
+		if (!complete) broken?.add(one);
 		return one;
 	}
 
@@ -120,9 +143,9 @@ export class ChainsInUse {
 
 	private cut(one: Overflowing, pages: number): void {
 		const { row, shape } = one;
-		const left = this.payloads.beginning(one, pages);
-		row.values = inColumns(row, shape, left.values);
-		row.cut = left.cut < 0 ? -1 : shape.order[left.cut]!;
+		const { values, cut } = this.payloads.beginning(one, pages);
+		row.values = inColumns(row, shape, values);
+		row.cut = cut < 0 ? -1 : shape.order[cut]!;
 		row.grade = 'fragment';
 		for (const sighting of row.sightings) sighting.grade = 'fragment';
 	}
@@ -134,6 +157,14 @@ export class ChainsInUse {
 		for (const page of own) if (use[page] === PageUse.Unreached) use[page] = PageUse.Overflow;
 	}
 }
+
+/** A row of whose chain so many pages are its own; the rest of it is somewhere else, if it is. */
+const left = (one: Overflowing, own: number, lost: number): Overflowing => ({
+	...one,
+	pages: [],
+	broke: one.pages[own] ?? one.broke,
+	inUse: { own: one.pages.slice(0, own), lost }
+});
 
 /** The share of pointers that are right, if each broken chain has one that is wrong, and nearly each wrong one breaks a chain. */
 function rightAtLeast(found: readonly Overflowing[], broken: number): number {

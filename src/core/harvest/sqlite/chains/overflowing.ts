@@ -1,11 +1,14 @@
 /** Rows whose payload overflows, and what is settled of them. */
 import type { Row, Value } from '../../../model';
 import type { GoesOn } from '../carve/found';
-import type { Shape } from '../shape';
+import { sizeOfSerialType } from '../record';
+import { classOfSerialType, TEXT, type Shape } from '../shape';
 
 /** A row whose payload overflows. */
 export interface Overflowing extends GoesOn {
 	row: Row;
+	/** Of a row in use whose chain breaks: the pages that are its own, and how many behind them are certainly lost. */
+	inUse?: { own: readonly number[]; lost: number };
 }
 
 /** Whether a row can have what was found for it, by its number. */
@@ -48,4 +51,22 @@ export function inColumns(row: Row, shape: Shape, record: readonly (Value | unde
 		if (k !== shape.rowidAt) values[shape.order[k]!] = value;
 	});
 	return values;
+}
+
+/** Bytes of a payload. */
+export interface Span {
+	from: number;
+	to: number;
+}
+
+/** Where in a payload texts are stored: its record's body and serial types. */
+export function textsOf(body: number, types: Iterable<number>): Span[] {
+	const out: Span[] = [];
+	let at = body;
+	for (const type of types) {
+		const to = at + sizeOfSerialType(type);
+		if (classOfSerialType(type) === TEXT) out.push({ from: at, to });
+		at = to;
+	}
+	return out;
 }

@@ -5,9 +5,7 @@
  */
 import { isCutText, readU32Be } from '../../../bytes';
 import type { Standing } from '../../../model';
-import { sizeOfSerialType } from '../record';
-import { classOfSerialType, TEXT } from '../shape';
-import type { Overflowing } from './overflowing';
+import { textsOf, type Overflowing, type Span } from './overflowing';
 import type { ChainDatabase, Payloads } from './payloads';
 import { asUtf8, likely, SAMPLE, sampleOf, Seams, shareRight } from './seams';
 import { cutLetter } from './stray';
@@ -23,11 +21,6 @@ const SHIFT_LEAST = 8;
 const SHIFTED = 1.5;
 /** Bytes by which what stands before a seam is told from what does elsewhere. */
 const TOLD_BY = 32;
-
-interface Span {
-	from: number;
-	to: number;
-}
 
 export class PartedChains {
 	private readonly each: number;
@@ -77,7 +70,7 @@ export class PartedChains {
 	private oddsOf(one: Overflowing, seams: Seams, leading: ReadonlyMap<number, ReadonlyMap<string, Leading>>): number[][] {
 		if (one.row.standing !== this.standing) return [];
 		const payload = this.payloads.of(one);
-		const texts = textsOf(one);
+		const texts = textsOf(one.body, one.types);
 		return one.pages.map((page, i) => {
 			const seam = one.local.length + i * this.each;
 			const text = texts.find(({ from, to }) => from < seam && seam < to);
@@ -113,7 +106,7 @@ export class PartedChains {
 		let bytes = 0;
 		for (const one of this.found) {
 			const payload = this.payloads.of(one);
-			for (const text of textsOf(one)) {
+			for (const text of textsOf(one.body, one.types)) {
 				let from = text.from;
 				for (let seam = one.local.length; from < text.to; seam += this.each) {
 					if (seam <= from) continue;
@@ -164,15 +157,3 @@ interface Leading {
 }
 
 const toldBy = (tail: Uint8Array): string => String.fromCharCode(...tail.subarray(-TOLD_BY));
-
-/** Where in a payload texts are stored. */
-function textsOf({ body, types }: Overflowing): Span[] {
-	const out: Span[] = [];
-	let at = body;
-	for (const type of types) {
-		const to = at + sizeOfSerialType(type);
-		if (classOfSerialType(type) === TEXT) out.push({ from: at, to });
-		at = to;
-	}
-	return out;
-}

@@ -93,7 +93,7 @@ export class Payloads {
 		let at = one.body;
 		for (const [k, type] of one.types.entries()) {
 			const end = at + sizeOfSerialType(type);
-			if (end <= holeFrom || at >= holeTo) out.values.push(readValue(payload, at, type, this.db.encoding));
+			if (end <= holeFrom || at >= holeTo || holeFrom === holeTo) out.values.push(readValue(payload, at, type, this.db.encoding));
 			else if (at >= holeFrom) out.values.push(undefined);
 			else {
 				out.values.push(this.cutValue(payload, at, holeFrom, type));
@@ -103,6 +103,19 @@ export class Payloads {
 			at = end;
 		}
 		return out;
+	}
+
+	/** The values that lie on the last page of a payload, `last`; null if others lie behind `from` that do not, or none lies there. */
+	lastValues(one: GoesOn, last: Uint8Array, from: number): (Value | undefined)[] | null {
+		const lastFrom = one.size - last.length;
+		const values: (Value | undefined)[] = [];
+		let at = one.body;
+		for (const type of one.types) {
+			if (at >= from && at < lastFrom) return null;
+			values.push(at >= lastFrom ? readValue(last, at - lastFrom, type, this.db.encoding) : undefined);
+			at += sizeOfSerialType(type);
+		}
+		return values.some((value) => value !== undefined) ? values : null;
 	}
 
 	private cutValue(payload: Uint8Array, from: number, to: number, type: number): Value | undefined {
