@@ -93,6 +93,36 @@ describe('captures', () => {
 		assert.deepEqual(look.weave.gaps, []);
 	});
 
+	it('knows an earlier wording by the older copy where its freed cell has lost its number', () => {
+		store(at('written.db')).close();
+		copyFileSync(at('written.db'), at('written-1.db'));
+		const db = openDatabase(at('written.db'), ['secure_delete=off']);
+		const edited = [12, 25, 38, 51];
+		// Nothing of the wording stays, so that only record and time tell that it is the same message.
+		for (const id of edited) db.run('update letters set body = ? where id = ?', [`Please ring up first 🙂, ${id}`, id]);
+		add(db, 101, 110);
+		db.close();
+		const { find, all, look } = lookAt([at('written.db'), at('written-1.db')]);
+		assert.equal(all.filter((m) => !m.earlierWordingOf).length, 110);
+		for (const id of edited) {
+			assert.equal(find(id).first.text, `Please ring up first 🙂, ${id}`);
+			const { states, firstMissing } = bracketOf(find(id), look.weave.families[0]!);
+			assert.deepEqual(
+				states.map((s) => s.state),
+				['in', 'in']
+			);
+			assert.equal(firstMissing, null);
+			const wordings = all.filter((m) => m.earlierWordingOf === find(id));
+			assert.deepEqual(
+				wordings.map((m) => [m.first.text, m.standing]),
+				[[`The ${WORDS[id % 7]} is spoken of, ${id}`, 'dropped']]
+			);
+			// Its freed cell in the newer copy, and the row in use in the older.
+			const methods = new Set(wordings[0]!.sightings.map(({ method }) => method));
+			assert.ok(methods.has('freed-cell') && methods.has('row-in-use'), [...methods].join());
+		}
+	});
+
 	it('knows the later copy when the newest messages are what was deleted', () => {
 		store(at('a.db')).close();
 		copyFileSync(at('a.db'), at('b.db'));

@@ -186,7 +186,9 @@ export function mergeFamily(family: Family, perStore: readonly Woven[][], stores
 			const standing = m.standing;
 			m.inOlderCapture();
 			const same = m.earlierWordingOf ? null : index.same(m);
-			const main = same ? null : m.earlierWordingOf ? mainOf(becomes.get(m.earlierWordingOf) ?? m.earlierWordingOf) : index.edited(m);
+			if (same && same.record === null) index.becomesWording(same, m);
+			const edited = m.earlierWordingOf ? mainOf(becomes.get(m.earlierWordingOf) ?? m.earlierWordingOf) : index.edited(m);
+			const main = same ? same.earlierWordingOf : edited;
 			const into = same ?? (main && index.wording(main, m));
 			// In another wording it was there all the same.
 			if (main && !m.earlierWordingOf) main.noteIn(capture.store, standing);
@@ -356,6 +358,14 @@ class Merged {
 	edited(m: Woven): Woven | null {
 		for (const c of this.candidates(m)) if (isEdit(c.first, m.first, true)) return c;
 		return null;
+	}
+
+	/** A text without its record number is an earlier wording where `m`, the same of another capture, is one by its number. */
+	becomesWording(text: Woven, m: Woven): void {
+		const main = this.edited(m);
+		if (!main || main === text || main.earlierWordingOf || text.earlierWordingOf) return;
+		text.earlierWordingOf = main;
+		put(this.wordings, main, text);
 	}
 
 	/** An earlier wording of `main` with the text of `m`. */
