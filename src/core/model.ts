@@ -46,6 +46,8 @@ export interface Row {
 	table: number;
 	/** False where only the shape of the row says which table it belongs to, and others share that shape. */
 	tableKnown: boolean;
+	/** It is told only by whose page the row lies on, and other tables look the same: the page can have been another's before. */
+	tableByPage?: boolean;
 	rowid: number | bigint | null;
 	/** In the table's declared column order. */
 	values: (Value | undefined)[];

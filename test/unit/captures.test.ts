@@ -97,12 +97,14 @@ describe('captures', () => {
 		store(at('written.db')).close();
 		copyFileSync(at('written.db'), at('written-1.db'));
 		const db = openDatabase(at('written.db'), ['secure_delete=off']);
-		const edited = [12, 25, 38, 51];
+		const edited = [98, 99, 100, 12, 13, 51];
 		// Nothing of the wording stays, so that only record and time tell that it is the same message.
 		for (const id of edited) db.run('update letters set body = ? where id = ?', [`Please ring up first 🙂, ${id}`, id]);
 		add(db, 101, 110);
 		db.close();
 		const { find, all, look } = lookAt([at('written.db'), at('written-1.db')]);
+		// Some are left in the newer copy as well.
+		let freed = 0;
 		assert.equal(all.filter((m) => !m.earlierWordingOf).length, 110);
 		for (const id of edited) {
 			assert.equal(find(id).first.text, `Please ring up first 🙂, ${id}`);
@@ -117,9 +119,82 @@ describe('captures', () => {
 				wordings.map((m) => [m.first.text, m.standing]),
 				[[`The ${WORDS[id % 7]} is spoken of, ${id}`, 'dropped']]
 			);
-			// Its freed cell in the newer copy, and the row in use in the older.
-			const methods = new Set(wordings[0]!.sightings.map(({ method }) => method));
-			assert.ok(methods.has('freed-cell') && methods.has('row-in-use'), [...methods].join());
+			assert.ok(wordings[0]!.sightings.some(({ method }) => method === 'row-in-use'));
+			if (wordings[0]!.sightings.some(({ method }) => method === 'freed-cell')) freed++;
+		}
+		assert.ok(freed >= 2, String(freed));
+	});
+
+	it('lines up copies of a table that numbers nothing, though a vacuum numbered its rows anew, with what was edited between', () => {
+		const db = createDatabase(at('plain.db'), ['page_size=4096', 'secure_delete=on']);
+		db.exec('create table letters(number text, body text, sent integer, mine integer)');
+		const put = (i: number, body: string, sent = START + i * HOUR): void =>
+			void db.run('insert into letters values(?,?,?,?)', [i % 2 ? '+447700900111' : '+447700900122', body, sent, i % 3 === 0 ? 1 : 0]);
+		for (let i = 1; i <= 80; i++) put(i, `The ${WORDS[i % 7]} is spoken of, ${i}`);
+		// Two that one sent in one moment: neither is a wording of the other.
+		put(7, 'The first of two, 201', START + 90 * HOUR);
+		put(7, 'The second of two, 202', START + 90 * HOUR);
+		db.close();
+		copyFileSync(at('plain.db'), at('plain-1.db'));
+		const later = openDatabase(at('plain.db'), ['secure_delete=on']);
+		later.exec("delete from letters where body like 'The board%' or body like '%, 201'");
+		later.exec("update letters set body = 'Please ring up first, 31' where body like '%, 31'");
+		later.exec('vacuum');
+		later.run('insert into letters values(?,?,?,?)', ['+447700900111', 'One more, 301', START + 99 * HOUR, 0]);
+		later.close();
+		const { find, all, look } = lookAt([at('plain.db'), at('plain-1.db')]);
+		const [family, ...others] = look.weave.families;
+		assert.deepEqual(others, []);
+		assert.deepEqual(
+			family!.captures.map((c) => c.name),
+			['plain-1.db', 'plain.db']
+		);
+		const states = (i: number): string =>
+			bracketOf(find(i), family!)
+				.states.map((s) => s.state)
+				.join(' ');
+		assert.deepEqual(
+			[5, 9, 31, 201, 202, 301].map((i) => [i, states(i), find(i).standing]),
+			[
+				[5, 'in in', 'kept'],
+				[9, 'in out', 'dropped'],
+				[31, 'in in', 'kept'],
+				[201, 'in out', 'dropped'],
+				[202, 'in in', 'kept'],
+				[301, 'before in', 'kept']
+			]
+		);
+		assert.deepEqual(
+			all.filter((m) => m.earlierWordingOf).map((m) => [m.first.text, m.earlierWordingOf === find(31)]),
+			[[`The ${WORDS[31 % 7]} is spoken of, 31`, true]]
+		);
+	});
+
+	it('tells by an older copy whose the rows are that lie on a page another table has by now', () => {
+		const names = ['letters_111', 'letters_122', 'letters_133'];
+		const db = createDatabase(at('tables.db'), ['page_size=1024', 'secure_delete=off']);
+		for (const name of names) db.exec(`create table ${name}(n integer primary key autoincrement, sent integer, mine integer, body text)`);
+		const put = (on: Engine, which: number, i: number): void =>
+			void on.run(`insert into ${names[which]!}(sent, mine, body) values(?,?,?)`, [
+				START + i * HOUR,
+				i % 2,
+				`The ${WORDS[i % 7]} is spoken of, ${i}`
+			]);
+		const which = (i: number): number => (i % 5 < 2 ? 1 : i % 5 === 2 ? 0 : 2);
+		for (let i = 1; i <= 90; i++) put(db, which(i), i);
+		db.close();
+		copyFileSync(at('tables.db'), at('tables-1.db'));
+		const later = openDatabase(at('tables.db'), ['secure_delete=off']);
+		later.exec('delete from letters_122');
+		for (let i = 91; i <= 104; i++) put(later, 2, i);
+		later.close();
+		const { find, all, look } = lookAt([at('tables.db'), at('tables-1.db')]);
+		assert.equal(all.filter((m) => m.grade !== 'fragment').length, 104);
+		assert.equal(look.weave.threads.length, 3);
+		for (let i = 1; i <= 90; i++) {
+			if (which(i) !== 1) continue;
+			assert.equal(find(i).thread, find(1).thread);
+			assert.equal(find(i).standing, 'dropped');
 		}
 	});
 

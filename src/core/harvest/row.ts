@@ -24,6 +24,7 @@ export interface RowPlace {
 export class HarvestedRow implements Row {
 	moreSightings: number | undefined = undefined;
 	rest: Row['rest'] = undefined;
+	tableByPage: boolean | undefined = undefined;
 	private seen: Sighting[] | null = null;
 
 	constructor(

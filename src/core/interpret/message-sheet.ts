@@ -327,7 +327,7 @@ function threadIn(
 ): Pick<MessageReading, 'thread' | 'threadJoin'> {
 	let thread: MessageReading['thread'] = null;
 	for (const [column, r] of best) {
-		if (personSheets.has(r.key.sheet)) continue;
+		if (personSheets.has(r.key.sheet) || isOwnNumber(column, sheet, context.tables)) continue;
 		if (column.profile.distinct.size > sheet.sure.length * 0.8 && sheet.sure.length > 10) continue;
 		// As many rows as messages: another table of messages' own things.
 		if (sheet.sure.length > 10 && r.key.values.size > sheet.sure.length * 0.8 && r.confidence < NAMED_THREAD) continue;

@@ -65,7 +65,8 @@ export function sheetsOf(harvest: Harvested, captures: readonly Harvested[] = []
 			table.index === 0 ||
 			/^sqlite_/i.test(table.name) ||
 			isIndexData(table, harvest.tables) ||
-			harvest.book.rowsOf(table.index).length === 0
+			// One that was emptied since is read by what it held.
+			(harvest.book.rowsOf(table.index).length === 0 && rowsElsewhere(harvest, table.index, captures).length === 0)
 		)
 			continue;
 		const key = JSON.stringify([table.withoutRowid, table.columns.map((c) => [c.name.toLowerCase(), c.type])]);
@@ -255,7 +256,7 @@ function sameKeys(a: Table, b: Table, harvest: Harvested): boolean {
 	return a.columns.some((_, i) => {
 		const [inA, inB] = [a, b].map((t) => harvest.book.rowsOf(t.index).flatMap((r) => (r.standing === 'kept' ? [r.values[i]] : [])));
 		const set = new Set(inA);
-		if (set.size < TELLING_ROWS || set.size < inA!.length || new Set(inB).size < inB!.length) return false;
+		if (set.size < TELLING_ROWS || inB!.length < TELLING_ROWS || set.size < inA!.length || new Set(inB).size < inB!.length) return false;
 		const same = inB!.filter((v) => typeof v === 'string' && v.length > 3 && set.has(v)).length;
 		return same >= Math.min(inA!.length, inB!.length) * SAME_KEYS;
 	});

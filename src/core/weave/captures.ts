@@ -5,9 +5,9 @@
  */
 import { betterStanding, isSameButForItsEnd } from '../harvest';
 import type { Understood } from '../interpret';
-import type { Direction, Standing } from '../model';
+import type { Direction, Standing, Table } from '../model';
 import { isEdit, sameMessage, sameRecord, TELLING, type WovenStore } from './weave';
-import { isOfNoThread, type Woven } from './woven';
+import { isByPage, isOfNoThread, type Woven } from './woven';
 
 /** One store's state at one moment. */
 export interface Capture {
@@ -45,8 +45,16 @@ interface Profile {
 	counter: number;
 }
 
-const recordKey = (store: WovenStore, u: Understood): string | null =>
-	u.row.rowid === null || !u.row.tableKnown ? null : `${store.harvest.tables[u.row.table]!.name}#${u.row.rowid}`;
+/** A row's number, where the store keeps it: rows of a table without one of its own are numbered anew by a vacuum. */
+function recordKey(store: WovenStore, { row }: Understood): string | null {
+	const table = store.harvest.tables[row.table]!;
+	return row.rowid === null || !row.tableKnown || table.rowidColumn < 0 ? null : `${table.name}#${row.rowid}`;
+}
+/** What a table that has no numbers of its own tells its rows apart by (section 2.4 "WITHOUT ROWID", and keys of text). */
+function primaryKeyOf({ row }: Understood, table: Table): string | null {
+	const key = table.rowidColumn < 0 ? table.primaryKey.map((column) => row.values[column]) : [];
+	return key.length > 0 && key.every((value) => value !== undefined && value !== null) ? `${table.name}@${key.join('|')}` : null;
+}
 const contentOf = (u: Understood): string | null =>
 	u.text === null || u.sentAt === null ? null : `${u.sentAt}|${u.direction ?? ''}|${u.text}`;
 
@@ -157,7 +165,10 @@ function compareCaptures(a: Capture, b: Capture, profiles: readonly Profile[]): 
 	const [less, more] = (p.newestKept ?? 0) <= (q.newestKept ?? 0) ? [p, q] : [q, p];
 	const sign = less === p ? -1 : 1;
 	// Nothing in it that the other has not: it is older, or it lost its newest. The engine counts its changes.
-	const within = [...less.records.keys()].every((k) => more.records.has(k));
+	const within =
+		less.records.size > 0
+			? [...less.records.keys()].every((k) => more.records.has(k))
+			: [...less.contents].every((c) => more.contents.has(c));
 	if (within && less.counter > 0 && more.counter > 0 && less.counter !== more.counter) return less.counter < more.counter ? sign : -sign;
 	if (p.newestKept !== q.newestKept) return sign;
 	return p.counter - q.counter || q.kept - p.kept || (a.name < b.name ? -1 : 1);
@@ -181,6 +192,7 @@ export function mergeFamily(family: Family, perStore: readonly Woven[][], stores
 	for (const capture of family.captures.slice(0, -1).reverse()) {
 		const becomes = new Map<Woven, Woven>();
 		const here = perStore[capture.store]!;
+		index.begin(here);
 		// Messages before their earlier wordings, which need to know whose they are.
 		for (const m of [...here.filter((x) => !x.earlierWordingOf), ...here.filter((x) => x.earlierWordingOf)]) {
 			const standing = m.standing;
@@ -311,7 +323,8 @@ function canBeOne(a: Woven, b: Woven): boolean {
 	const [x, y] = [a.first, b.first];
 	if (x.sentAt !== null && y.sentAt !== null && x.sentAt !== y.sentAt) return false;
 	if (x.direction !== null && y.direction !== null && x.direction !== y.direction) return false;
-	return a.thread === b.thread || isOfNoThread(x) || isOfNoThread(y);
+	if (a.thread === b.thread || isOfNoThread(x) || isOfNoThread(y)) return true;
+	return (isByPage(a) || isByPage(b)) && x.sentAt !== null && x.sentAt === y.sentAt && (x.text ?? '').length >= TELLING;
 }
 
 /** The messages merged so far, by record, by key and by text. */
@@ -319,25 +332,52 @@ class Merged {
 	private readonly byRecord = new Map<string, Woven[]>();
 	private readonly byText = new Map<string, Woven[]>();
 	private readonly wordings = new Map<Woven, Woven[]>();
+	/** Messages of tables without numbers, by when, who and where. */
+	private readonly byMoment = new Map<string, Woven[]>();
+	/** How many of the capture that is merged now have each. */
+	private moments = new Map<string, number>();
+	/** Those by text. */
+	private readonly byWording = new Map<string, Woven[]>();
 
 	constructor(private readonly stores: readonly WovenStore[]) {}
+
+	/** The messages of the capture that is merged next. */
+	begin(here: readonly Woven[]): void {
+		this.moments = new Map();
+		for (const m of here) {
+			const moment = m.earlierWordingOf ? null : this.momentOf(m);
+			if (moment !== null) this.moments.set(moment, (this.moments.get(moment) ?? 0) + 1);
+		}
+	}
 
 	private keys(m: Woven): string[] {
 		const { tables } = this.stores[m.store]!;
 		const keys: string[] = [];
 		if (m.record !== null) keys.push(`${tables[m.recordTable]!.name}#${m.record}`);
 		if (m.first.guid) keys.push(`g|${m.first.guid}`);
+		const own = primaryKeyOf(m.first, tables[m.first.row.table]!);
+		if (own !== null) keys.push(own);
 		return keys;
 	}
 
 	add(m: Woven): void {
+		const said = sayingOf(m);
 		if (m.earlierWordingOf) {
 			put(this.wordings, m.earlierWordingOf, m);
+			if (said !== null) put(this.byWording, said, m);
 			return;
 		}
 		for (const key of this.keys(m)) put(this.byRecord, key, m);
-		const said = sayingOf(m);
 		if (said !== null) put(this.byText, said, m);
+		const moment = this.momentOf(m);
+		if (moment !== null) put(this.byMoment, moment, m);
+	}
+
+	/** Of a row in use of a table whose rows nothing numbers for good: when it was sent, by whom, in which thread. */
+	private momentOf({ first, store, thread }: Woven): string | null {
+		const table = this.stores[store]!.harvest.tables[first.row.table]!;
+		const numbered = table.rowidColumn >= 0 || table.primaryKey.length > 0 || first.guid !== null;
+		return numbered || first.row.standing !== 'kept' || first.sentAt === null ? null : `${first.sentAt}|${first.direction}|${thread}`;
 	}
 
 	/** Those of one record or key, the whole ones first: a fragment finds its message later. */
@@ -357,7 +397,19 @@ class Merged {
 
 	edited(m: Woven): Woven | null {
 		for (const c of this.candidates(m)) if (isEdit(c.first, m.first, true)) return c;
-		return null;
+		const moment = this.momentOf(m);
+		const there = moment === null ? [] : (this.byMoment.get(moment) ?? []).filter((c) => c.first.text !== m.first.text);
+		if (
+			moment !== null &&
+			this.moments.get(moment) === 1 &&
+			there.length === 1 &&
+			!there[0]!.seenIn?.has(m.store) &&
+			isEdit(there[0]!.first, m.first, true)
+		)
+			return there[0]!;
+		// Where nothing numbers it: of the same time and text as a wording that another capture has.
+		const known = this.byWording.get(sayingOf(m) ?? '')?.find((w) => w.first.sentAt === m.first.sentAt && canBeOne(w, m));
+		return known?.earlierWordingOf ?? null;
 	}
 
 	/** A text without its record number is an earlier wording where `m`, the same of another capture, is one by its number. */

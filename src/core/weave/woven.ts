@@ -83,7 +83,14 @@ export class Woven {
 		this.seen = null;
 		this.record ??= other.record;
 		this.fill(other.first, other.thread);
+		if (isByPage(this) && !isByPage(other)) this.belongWith(other);
 		if (this.first.textCut && !other.first.textCut && other.first.text !== null) this.first = { ...other.first, row: this.first.row };
+	}
+
+	/** It is of the conversation that another capture knows. */
+	private belongWith({ first, thread }: Woven): void {
+		this.first = { ...first, row: this.first.row };
+		this.thread = thread;
 	}
 
 	/** Takes over what is not known here. */
@@ -147,5 +154,8 @@ export class Woven {
 
 /** Whether nothing that is left of a row says in which conversation it was. */
 export const isOfNoThread = (u: Understood): boolean => u.threadKey === 't:?' || u.threadKey === 'p:?';
+
+/** Whether its table, and so perhaps its conversation, is told only by whose page it lies on. */
+export const isByPage = (m: Woven): boolean => m.first.row.tableByPage === true;
 
 const demote = (s: Sighting): Sighting => (s.standing === 'kept' ? { ...s, standing: 'dropped' } : s);

@@ -315,13 +315,14 @@ export class LostRows {
 			else groups.set(shape, [row]);
 		}
 		for (const [shape, list] of groups) {
-			const table = shape.tables.length === 1 ? shape.tables[0]! : this.tableOf(list, shape, owner);
+			const { table, voted } = shape.tables.length === 1 ? { table: shape.tables[0]!, voted: true } : this.tableOf(list, shape, owner);
 			for (const row of list) {
 				if (row.place.method === 'index-entry') {
 					if (saysSomething(row, shape)) this.entries.push(row);
 					continue;
 				}
 				row.tableKnown = table >= 0;
+				if (table >= 0 && !voted) row.tableByPage = true;
 				row.table = table >= 0 ? table : shape.tables[0]!;
 				const known = this.book.addLost(row, table >= 0 ? [table] : shape.tables);
 				const goesOn = this.goingOn.get(row);
@@ -332,14 +333,14 @@ export class LostRows {
 	}
 
 	/**
-	 * Which of the tables of one shape a page's rows are of; -1 where nothing says. A page can have had another owner
+	 * Which of the tables of one shape a page's rows are of, and whether rows of it say so; -1 where nothing does. A page can have had another owner
 	 * than it has now: rows known in another table, and not in the owner's, say so.
 	 */
-	private tableOf(rows: HarvestedRow[], shape: Shape, owner: Table | null): number {
+	private tableOf(rows: HarvestedRow[], shape: Shape, owner: Table | null): { table: number; voted: boolean } {
 		const own = owner && shape.tables.includes(owner.index) ? owner.index : -1;
 		let most = own < 0 ? 0 : this.book.votes(rows, own);
 		let table = own;
-		if (own >= 0 && most > 0) return own;
+		if (own >= 0 && most > 0) return { table: own, voted: true };
 		for (const candidate of shape.tables) {
 			const votes = candidate === own ? 0 : this.book.votes(rows, candidate);
 			if (votes > most) {
@@ -347,7 +348,7 @@ export class LostRows {
 				table = candidate;
 			}
 		}
-		return table;
+		return { table, voted: most > 0 };
 	}
 
 	private rowOf(found: Found, place: RowPlace, standing: Standing): HarvestedRow {
