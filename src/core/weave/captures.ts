@@ -198,7 +198,7 @@ export function mergeFamily(family: Family, perStore: readonly Woven[][], stores
 			const standing = m.standing;
 			m.inOlderCapture();
 			const same = m.earlierWordingOf ? null : index.same(m);
-			if (same && same.record === null) index.becomesWording(same, m);
+			if (same) index.becomesWording(same, m);
 			const edited = m.earlierWordingOf ? mainOf(becomes.get(m.earlierWordingOf) ?? m.earlierWordingOf) : index.edited(m);
 			const main = same ? same.earlierWordingOf : edited;
 			const into = same ?? (main && index.wording(main, m));
@@ -412,7 +412,7 @@ class Merged {
 		return known?.earlierWordingOf ?? null;
 	}
 
-	/** A text without its record number is an earlier wording where `m`, the same of another capture, is one by its number. */
+	/** A text that lost its number or its time is an earlier wording where `m`, the same of another capture, is one by both. */
 	becomesWording(text: Woven, m: Woven): void {
 		const main = this.edited(m);
 		if (!main || main === text || main.earlierWordingOf || text.earlierWordingOf) return;

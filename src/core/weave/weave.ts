@@ -162,7 +162,7 @@ function weaveStore(store: WovenStore, index: number, names: ThreadNames): Woven
 	// Rows in use first: everything else is measured against them.
 	for (const u of store.understood.messages) if (u.row.standing === 'kept') take(u);
 	for (const u of store.understood.messages) if (u.row.standing !== 'kept') take(u);
-	const joined = joinAcrossTables(messages);
+	const joined = joinRenumbered(joinAcrossTables(messages), store.harvest.tables);
 	if (later.length > 0) placeWithoutNumber(later, joined, names, index);
 	placeCopies(store, joined, (u) => new Woven(u, names.of(u), index));
 	placePreviews(store, joined, (u) => new Woven(u, names.of(u), index));
@@ -256,6 +256,30 @@ function joinAcrossTables(messages: Woven[]): Woven[] {
 		else byContent.set(key, [m]);
 	}
 	return out;
+}
+
+/** Of rows that are twice in a table so many are left by a vacuum, which numbers anew what has no number of its own. */
+const RENUMBERED = 3;
+
+/** Messages of a table without numbers of its own that earlier states have under another number: one message each. */
+function joinRenumbered(messages: Woven[], tables: readonly Table[]): Woven[] {
+	const inUse = ({ standing }: Woven): boolean => standing === 'kept' || standing === 'binned';
+	const byContent = new Map<string, Woven>();
+	const twins = new Map<Woven, Woven>();
+	for (const m of messages) {
+		const { rowidColumn, primaryKey, withoutRowid } = tables[m.first.row.table]!;
+		const key = contentKey(m.first);
+		if (rowidColumn >= 0 || withoutRowid || primaryKey.length > 0 || key === null || m.first.sentAt === null || m.earlierWordingOf)
+			continue;
+		const content = `${m.thread}|${key}`;
+		const first = byContent.get(content);
+		if (!first) byContent.set(content, m);
+		else if (!inUse(m)) twins.set(m, first);
+	}
+	if (twins.size < RENUMBERED) return messages;
+	for (const [m, first] of twins) first.absorb(m.first, m.thread);
+	for (const m of messages) if (m.earlierWordingOf) m.earlierWordingOf = twins.get(m.earlierWordingOf) ?? m.earlierWordingOf;
+	return messages.filter((m) => !twins.has(m));
 }
 
 /** Lost rows without a record number: a copy of a message known, an earlier wording of one, or a message of its own. */
