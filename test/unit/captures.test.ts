@@ -171,6 +171,28 @@ describe('captures', () => {
 		);
 	});
 
+	it('does not take two of one moment for wordings of each other where one has the number by now that the other had', () => {
+		const db = createDatabase(at('moved.db'), ['page_size=4096', 'secure_delete=on']);
+		db.exec('create table letters(number text, body text, sent integer, mine integer)');
+		for (let i = 1; i <= 40; i++)
+			// The 21st and the 22nd at once, by the same hand.
+			db.run('insert into letters values(?,?,?,?)', [
+				'+447700900111',
+				`The ${WORDS[i % 7]} is spoken of, ${i}`,
+				START + (i === 22 ? 21 : i) * HOUR,
+				1
+			]);
+		db.close();
+		copyFileSync(at('moved.db'), at('moved-1.db'));
+		const later = openDatabase(at('moved.db'), ['secure_delete=on']);
+		later.exec("delete from letters where body like '%, 3'");
+		later.exec('vacuum');
+		later.close();
+		const { find, all } = lookAt([at('moved.db'), at('moved-1.db')]);
+		assert.equal(all.length, 40);
+		for (let i = 1; i <= 40; i++) assert.equal(find(i).standing, i === 3 ? 'dropped' : 'kept');
+	});
+
 	it('takes rows that a vacuum numbered anew for one message each, though the log has them under both numbers', () => {
 		const db = createDatabase(at('log.db'), ['page_size=4096', 'journal_mode=wal', 'wal_autocheckpoint=0', 'secure_delete=off']);
 		db.exec('create table letters(number text, body text, sent integer, mine integer)');

@@ -7,7 +7,7 @@ import { betterStanding, isSameButForItsEnd } from '../harvest';
 import type { Understood } from '../interpret';
 import type { Direction, Standing, Table } from '../model';
 import { isEdit, sameMessage, sameRecord, TELLING, type WovenStore } from './weave';
-import { isByPage, isOfNoThread, type Woven } from './woven';
+import { isByPage, isInUse, isOfNoThread, type Woven } from './woven';
 
 /** One store's state at one moment. */
 export interface Capture {
@@ -353,7 +353,8 @@ class Merged {
 	private keys(m: Woven): string[] {
 		const { tables } = this.stores[m.store]!;
 		const keys: string[] = [];
-		if (m.record !== null) keys.push(`${tables[m.recordTable]!.name}#${m.record}`);
+		const { rowidColumn, inferred } = tables[m.recordTable]!;
+		if (m.record !== null && (rowidColumn >= 0 || inferred)) keys.push(`${tables[m.recordTable]!.name}#${m.record}`);
 		if (m.first.guid) keys.push(`g|${m.first.guid}`);
 		const own = primaryKeyOf(m.first, tables[m.first.row.table]!);
 		if (own !== null) keys.push(own);
@@ -415,9 +416,11 @@ class Merged {
 	/** A text that lost its number or its time is an earlier wording where `m`, the same of another capture, is one by both. */
 	becomesWording(text: Woven, m: Woven): void {
 		const main = this.edited(m);
-		if (!main || main === text || main.earlierWordingOf || text.earlierWordingOf) return;
-		text.earlierWordingOf = main;
-		put(this.wordings, main, text);
+		if (!main || main === text || main.earlierWordingOf || text.earlierWordingOf || isInUse(text)) return;
+		for (const w of [text, ...(this.wordings.get(text) ?? [])]) {
+			w.earlierWordingOf = main;
+			put(this.wordings, main, w);
+		}
 	}
 
 	/** An earlier wording of `main` with the text of `m`. */

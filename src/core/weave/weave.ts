@@ -13,7 +13,7 @@ import { findGaps } from './gaps';
 import { listedGaps } from './listed';
 import { ordinalGaps } from './ordinals';
 import { joinSides, turnToOwner, type SidesOfThread } from './sides';
-import { isOfNoThread, Woven } from './woven';
+import { isInUse, isOfNoThread, Woven } from './woven';
 
 export interface WovenStore {
 	/** The store's name: its main file's. */
@@ -244,8 +244,7 @@ function joinAcrossTables(messages: Woven[]): Woven[] {
 	for (const m of messages) {
 		const key = contentKey(m.first);
 		const list = key ? byContent.get(key) : undefined;
-		const inUse = m.standing === 'kept' || m.standing === 'binned';
-		const twin = inUse ? undefined : list?.find((x) => x.thread === m.thread && x.first.row.table !== m.first.row.table);
+		const twin = isInUse(m) ? undefined : list?.find((x) => x.thread === m.thread && x.first.row.table !== m.first.row.table);
 		if (twin) {
 			twin.absorb(m.first, m.thread);
 			continue;
@@ -263,7 +262,6 @@ const RENUMBERED = 3;
 
 /** Messages of a table without numbers of its own that earlier states have under another number: one message each. */
 function joinRenumbered(messages: Woven[], tables: readonly Table[]): Woven[] {
-	const inUse = ({ standing }: Woven): boolean => standing === 'kept' || standing === 'binned';
 	const byContent = new Map<string, Woven>();
 	const twins = new Map<Woven, Woven>();
 	for (const m of messages) {
@@ -274,7 +272,7 @@ function joinRenumbered(messages: Woven[], tables: readonly Table[]): Woven[] {
 		const content = `${m.thread}|${key}`;
 		const first = byContent.get(content);
 		if (!first) byContent.set(content, m);
-		else if (!inUse(m)) twins.set(m, first);
+		else if (!isInUse(m)) twins.set(m, first);
 	}
 	if (twins.size < RENUMBERED) return messages;
 	for (const [m, first] of twins) first.absorb(m.first, m.thread);

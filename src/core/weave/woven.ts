@@ -155,6 +155,8 @@ export class Woven {
 /** Whether nothing that is left of a row says in which conversation it was. */
 export const isOfNoThread = (u: Understood): boolean => u.threadKey === 't:?' || u.threadKey === 'p:?';
 
+export const isInUse = ({ standing }: Woven): boolean => standing === 'kept' || standing === 'binned';
+
 /** Whether its table, and so perhaps its conversation, is told only by whose page it lies on. */
 export const isByPage = (m: Woven): boolean => m.first.row.tableByPage === true;
 

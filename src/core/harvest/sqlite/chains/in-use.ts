@@ -3,31 +3,28 @@
  * pointers are damaged: a wrong one can lead into another's chain, and that can end as this one should. In a database
  * that shows no wrong pointer every chain is believed, and nothing is looked at here.
  */
-import type { Database } from '../database';
-import { PageUse } from '../database';
-import type { CellChain } from '../cells';
 import { readU32Be } from '../../../bytes';
-import { isBlank, readPageHeader } from '../page';
-import { readVarint, varintLength } from '../varint';
+import type { Row } from '../../../model';
 import type { HarvestedRow } from '../../row';
+import { RowOrder } from '../../row-order';
+import type { CellChain } from '../cells';
+import { PageUse, type Database } from '../database';
+import { isBlank, readPageHeader } from '../page';
 import type { Shape } from '../shape';
+import { readVarint, varintLength } from '../varint';
 import { inColumns, type Overflowing } from './overflowing';
 import { PartedChains, RATHER } from './parted';
 import { Payloads } from './payloads';
 import { textsInUse } from './seams';
-import { RowOrder } from '../../row-order';
-import type { Row } from '../../../model';
 
 /** Cells that are settled with each other; where there are more, chains are taken as they are. */
 const CELLS_AT_MOST = 20_000;
 /** Bytes of a payload that are looked at: longer ones are files. */
 const PAYLOAD_AT_MOST = 4 << 20;
-
 /** What is kept of a chain that is another's somewhere is the cell's as surely as that. */
 const SURELY = 0.9;
 /** Of wrong pointers so many lead nowhere by being 0, or not being it. */
 const BREAKS_AT_END = 0.05;
-
 /** For each chain that breaks there are no more wrong pointers than so. */
 const WRONG_FOR_EACH_BROKEN = 2;
 
