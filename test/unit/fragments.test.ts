@@ -33,6 +33,7 @@ function message({ text, grade = 'whole', at = 1, out = true, record = null, thr
 	};
 	const first = {
 		row,
+		reading: { thread: null, threadJoin: null },
 		text,
 		textCut: grade === 'fragment',
 		sentAt: at,

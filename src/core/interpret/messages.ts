@@ -428,12 +428,14 @@ class MessageSheet {
 			if (value !== null) return `t:${value}`;
 		}
 		if (this.isOfTwo) return 'p:two';
-		const other = m.recipient ? (direction === 'out' ? recipient : sender) : (peer ?? sender);
+		// Who wrote says nothing of the conversation of the owner's own messages, which their lost row of a join said.
+		const ownWriter = direction === 'out' && !m.recipient && (this.joined !== null || m.thread !== null);
+		const other = m.recipient ? (direction === 'out' ? recipient : sender) : (peer ?? (ownWriter ? null : sender));
 		const rule = m.direction.value;
 		if (rule.kind === 'sign') return `k:${Math.abs(Number(this.get(row, rule.column) ?? 0))}`;
 		if (other) return `p:${normalAddress(other.address ?? other.name ?? '')}`;
 		const raw = m.peer ? keyOf(this.get(row, m.peer.value)) : null;
-		return raw === null ? 'p:?' : `k:${raw}`;
+		return raw === null || (ownWriter && raw === 0) ? 'p:?' : `k:${raw}`;
 	}
 
 	private thread(key: string, row: Row): ThreadInfo {
@@ -537,9 +539,13 @@ class MessageSheet {
 	private readJoin(): Map<string, string> {
 		const join = this.m.threadJoin!;
 		const map = new Map<string, string>();
+		// Of what is left of lost rows a number can be misread.
+		const isKey = (thread: string | number): boolean =>
+			!join.threadKey || join.threadKey.values.has(thread) || join.thread.profile.distinct.has(thread);
 		for (const row of join.sheet.rows) {
 			const message = keyOf(this.get(row, join.message));
 			const thread = keyOf(this.get(row, join.thread));
+			if (row.standing !== 'kept' && thread !== null && !isKey(thread)) continue;
 			if (message !== null && thread !== null && !map.has(String(message))) map.set(String(message), String(thread));
 		}
 		return map;

@@ -15,7 +15,7 @@ import { readMessages } from './message-sheet';
 import type { Guess, MembersReading, MessageReading, PersonReading, SheetRole, StoreReading, ThreadReading } from './reading';
 import { personEntriesIn } from './person-entries';
 import { isSign } from './profile';
-import { keyOf, keysOf, raiseNamesakes, referencesOf } from './refs';
+import { isNamedAlike, keyOf, keysOf, raiseNamesakes, referencesOf, type Reference } from './refs';
 import { cell, type Sheet, type SheetColumn } from './sheet';
 import { participantsOf } from './participants';
 import { isJoin, isNamed, looksLikeThreads, readThreadSheet } from './threads';
@@ -216,6 +216,7 @@ function readPersons(sheet: Sheet, context: Context): PersonReading | null {
 				!isPath(c) &&
 				!saysNothing(c, 1) &&
 				!isLabel(c, addresses[0]) &&
+				!isKeyOfNamed(c, sheet, context) &&
 				!areDigestKeys(c) &&
 				!(addresses.length > 0 && areKeys(c)) &&
 				!containsAddresses(c) &&
@@ -230,6 +231,8 @@ function readPersons(sheet: Sheet, context: Context): PersonReading | null {
 	if (cards) return { sheet, names: [], addresses: [], cards, via: null };
 	if (addresses.length === 0 && names.length === 0) return null;
 	if (addresses.length === 0 && lists.length > 0) return { sheet, names: wholeName(names), addresses, lists, via: null };
+	// The same few words again and again are kinds of what happened, and nobody's names.
+	if (addresses.length === 0 && names.every((c) => comesBack(c, sheet))) return null;
 	if (addresses.length === 0) addresses.push(...handleBeside(names, sheet));
 	if (addresses.length === 0) addresses.push(...names.splice(0, names.every((c) => isWrittenSmall(c) && c.profile.unique) ? 1 : 0));
 	// Handles without a name beside files are those of the files.
@@ -251,6 +254,23 @@ function readPersons(sheet: Sheet, context: Context): PersonReading | null {
 	const organisation = sheet.columns.find((c) => ORGANISATION_NAMED.test(c.name) && c.profile.texts > 0 && !own.includes(c)) ?? null;
 	return { sheet, names: own, organisation, addresses, lists, via: via ? { column: via.from, key: via.key } : null };
 }
+
+const comesBack = ({ profile: p }: SheetColumn, sheet: Sheet): boolean =>
+	sheet.sure.length >= LISTED_ROWS && !p.many && p.distinct.size < p.filled * LISTED_ONCE;
+const LISTED_ROWS = 8;
+
+/** Handles by which another sheet's rows are known, which have names besides: whom a row is with, and not what it is called. */
+const isKeyOfNamed = (c: SheetColumn, sheet: Sheet, { references }: Context): boolean =>
+	isHandleLike(c) &&
+	(references.get(sheet) ?? []).some(
+		({ from, key, inclusion, confidence }) =>
+			from === c &&
+			inclusion > 0.95 &&
+			confidence > 0.6 &&
+			key.column !== null &&
+			key.sheet !== sheet &&
+			key.sheet.columns.some((n) => n !== key.column && n.column >= 0 && n.profile.name > 0.6 && n.profile.token < 0.9)
+	);
 
 const hasAddresses = (p: PersonReading): boolean => p.addresses.length > 0 || (p.lists?.length ?? 0) > 0 || (p.cards ?? null) !== null;
 
@@ -391,7 +411,8 @@ function chooseMessageSheets(candidates: Candidate[], context: Context): Candida
 		if (c !== best.c && (socialScore(c, context) < 0.5 || beginAlike(c, context))) continue;
 		const referencedByMessages = chosen.some((m) =>
 			(context.references.get(m.sheet) ?? []).some(
-				(r) => r.key.sheet === c.sheet && r.confidence > 0.6 && m.sheet.sure.length > c.sheet.sure.length
+				(r) =>
+					r.key.sheet === c.sheet && r.confidence > 0.6 && m.sheet.sure.length > c.sheet.sure.length && isMeant(r, m.sheet, context.tables)
 			)
 		);
 		if (referencedByMessages) continue;
@@ -479,6 +500,10 @@ function socialScore(c: Candidate, context: Context): number {
 	return score;
 }
 
+/** Rows of any two tables are numbered alike: their own numbers name those of the other only where something says so. */
+const isMeant = ({ from, key }: Reference, sheet: Sheet, tables: readonly Table[]): boolean =>
+	!isOwnNumber(from, sheet, tables) || from.references !== undefined || isNamedAlike(from, key.sheet);
+
 /** Whether most of c's texts are also m's: a copy, or a history of earlier wordings. */
 function repeats(c: Candidate, m: Candidate, context: Context): boolean {
 	const texts = new Set<string>();
@@ -497,6 +522,10 @@ function repeats(c: Candidate, m: Candidate, context: Context): boolean {
 	if (all > 0 && same / all > 0.6) return true;
 	// A history: its rows point to messages, several to one.
 	return (context.references.get(c.sheet) ?? []).some(
-		(r) => r.key.sheet === m.sheet && r.confidence > 0.7 && c.sheet.sure.length < m.sheet.sure.length * 0.5
+		(r) =>
+			r.key.sheet === m.sheet &&
+			r.confidence > 0.7 &&
+			c.sheet.sure.length < m.sheet.sure.length * 0.5 &&
+			isMeant(r, c.sheet, context.tables)
 	);
 }

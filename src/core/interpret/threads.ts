@@ -9,11 +9,11 @@ import { cell, type Sheet, type SheetColumn } from './sheet';
 
 /**
  * A sheet of threads rather than persons: a join leads from it to persons, or it points to them itself, or its rows
- * mostly have no title. A sheet with an address of its own in each row is one of persons.
+ * mostly have no title. A sheet with an address of its own in each row is one of persons, unless it stands before those.
  */
 export function looksLikeThreads(sheet: Sheet, context: Context): boolean {
 	if (memberList(sheet, context, null)) return true;
-	if (sheet.columns.some((c) => addressShare(c) > 0.6 && c.profile.unique && c.profile.filled > sheet.sure.length * 0.6)) return false;
+	if (hasOwnAddresses(sheet)) return !isNamed(sheet) && standsBeforePersons(sheet, context);
 	// A row's own number is no reference, though others have the same.
 	const { rowidColumn } = context.tables[sheet.tables[0]!]!;
 	const own = (context.references.get(sheet) ?? []).some(
@@ -38,6 +38,26 @@ export function looksLikeThreads(sheet: Sheet, context: Context): boolean {
 		(c) => c.profile.texts === 0 || c.profile.filled < sheet.sure.length * 0.6 || c.profile.uuid > 0.6 || c.profile.json > 0.5
 	);
 	return own || joined || untitled || /thread|chat|conv|room|dialog|session/i.test(sheet.name);
+}
+
+/** An address of its own in most of the rows. */
+const hasOwnAddresses = (sheet: Sheet): boolean =>
+	sheet.columns.some((c) => addressShare(c) > 0.6 && c.profile.unique && c.profile.filled > sheet.sure.length * 0.6);
+
+/**
+ * Whether a join leads from a sheet's rows to those of a list of addresses, and another one from what belongs to them:
+ * conversations can be called by the number of whom they are with.
+ */
+function standsBeforePersons(sheet: Sheet, context: Context): boolean {
+	const joined = context.sheets.flatMap((join) => {
+		if (join === sheet || !isJoin(join, context)) return [];
+		const all = (context.references.get(join) ?? []).filter((r) => r.confidence > 0.5);
+		const surest = all.filter((r) => all.find((x) => x.from === r.from) === r);
+		const here = surest.find((r) => r.key.sheet === sheet);
+		return here ? [{ here, others: surest.filter((r) => r.key.sheet !== sheet).map((r) => r.key.sheet) }] : [];
+	});
+	const toPersons = joined.find(({ others }) => others.some(hasOwnAddresses));
+	return toPersons !== undefined && joined.some((j) => j !== toPersons && !j.here.from.profile.unique && !j.others.some(hasOwnAddresses));
 }
 
 /** Whether (nearly) every row says who it is: by a name, or a handle that is no mere key. */
@@ -125,6 +145,7 @@ export function readThreadSheet(sheet: Sheet, context: Context, persons: PersonR
 				addressShare(c) < 0.3 &&
 				c.profile.uuid < 0.3 &&
 				c !== address &&
+				c !== ref?.from &&
 				!areKeys(c) &&
 				!areDigestKeys(c)
 		)

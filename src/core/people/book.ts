@@ -6,12 +6,17 @@
 import { parsePhoneNumberFromString } from 'libphonenumber-js/min';
 import type { Card } from './card';
 
+/** A handle that is a number with its country, and the service's name: the same person's as that number, where that is known. */
+const NUMBER_AT = /^\+?([1-9]\d{7,14})(?::\d+)?@/;
+
 /** A person with a name and the addresses it has. */
 export type Named = Pick<Card, 'name' | 'numbers' | 'emails' | 'handles'>;
 
 export class AddressBook {
 	private readonly byKey = new Map<string, string | null>();
 	private readonly forms = new Map<string, string>();
+	/** Every number of the evidence in its form. */
+	private readonly known = new Set<string>();
 	/** Of numbers written without one. */
 	readonly callingCode: string | undefined;
 
@@ -22,7 +27,9 @@ export class AddressBook {
 		/** What a number is called to which two names are given: by neither, or by the one that comes first. */
 		private readonly conflict: 'neither' | 'first' = 'neither'
 	) {
-		this.callingCode = commonCallingCode([...seen, ...cards.flatMap((c) => c.numbers)]);
+		const all = [...seen, ...cards.flatMap((c) => c.numbers)];
+		this.callingCode = commonCallingCode(all);
+		for (const address of all) if (!NUMBER_AT.test(address)) this.known.add(this.keyOf(address));
 		for (const card of cards) {
 			if (!card.name) continue;
 			for (const address of [...card.numbers, ...card.emails, ...card.handles]) {
@@ -47,7 +54,9 @@ export class AddressBook {
 			const number = numeric
 				? parsePhoneNumberFromString(bare.replace(/^00/, '+'), this.callingCode ? { defaultCallingCode: this.callingCode } : undefined)
 				: undefined;
-			key = number ? number.number : numeric ? bare.replace(/[^\d+]/g, '') : bare.toLowerCase();
+			const within = NUMBER_AT.exec(bare)?.[1];
+			if (within !== undefined && this.known.has(`+${within}`)) key = `+${within}`;
+			else key = number ? number.number : numeric ? bare.replace(/[^\d+]/g, '') : bare.toLowerCase();
 			this.forms.set(address, key);
 		}
 		return key;

@@ -8,6 +8,7 @@ import { isCutText, MemorySource, indexOfBytes, SliceSource, type ByteSource, ty
 import { filesWithin, hasMagic } from '../harvest';
 import type { Note } from '../model';
 import { clean, findBackups, pathAmong, type Backup } from './backup/backup';
+import { statedCopies } from './backup/copies';
 import { findPageKey, UnlockedPages, type PageKey } from './cipher/pages';
 import { UnlockedJournal, UnlockedLog } from './cipher/sidefiles';
 import { isSalted, unlockSalted } from './cipher/salted';
@@ -94,6 +95,8 @@ class Work {
 			if (backup.locked) out.locked.push(backup.folder);
 			kept.push(...backup.files);
 		}
+		for (const { folder, date } of statedCopies(kept).toReversed())
+			for (const file of kept) if (file.path.startsWith(`${folder}/`) && !out.takenAt.has(file.path)) out.takenAt.set(file.path, date);
 		const renamed = new Map(out.backups.flatMap((b) => [...b.renamed]));
 		for (const other of out.others) other.path = pathAmong(renamed, other.path) ?? other.path;
 		out.files = this.sideFilesUnlocked(kept);

@@ -7,7 +7,7 @@ import { betterStanding, isSameButForItsEnd } from '../harvest';
 import type { Understood } from '../interpret';
 import type { Direction, Standing, Table } from '../model';
 import { isEdit, sameMessage, sameRecord, TELLING, type WovenStore } from './weave';
-import { isByPage, isInUse, isOfNoThread, type Woven } from './woven';
+import { isByPage, isInUse, isOfNoThread, isThreadGuessed, type Woven } from './woven';
 
 /** One store's state at one moment. */
 export interface Capture {
@@ -201,7 +201,7 @@ export function mergeFamily(family: Family, perStore: readonly Woven[][], stores
 			if (same) index.becomesWording(same, m);
 			const edited = m.earlierWordingOf ? mainOf(becomes.get(m.earlierWordingOf) ?? m.earlierWordingOf) : index.edited(m);
 			const main = same ? same.earlierWordingOf : edited;
-			const into = same ?? (main && index.wording(main, m));
+			const into = same ?? (main && (index.wording(main, m) ?? index.looseWording(main, m)));
 			// In another wording it was there all the same.
 			if (main && !m.earlierWordingOf) main.noteIn(capture.store, standing);
 			own.note(into ?? m, capture.store, standing);
@@ -324,6 +324,7 @@ function canBeOne(a: Woven, b: Woven): boolean {
 	if (x.sentAt !== null && y.sentAt !== null && x.sentAt !== y.sentAt) return false;
 	if (x.direction !== null && y.direction !== null && x.direction !== y.direction) return false;
 	if (a.thread === b.thread || isOfNoThread(x) || isOfNoThread(y)) return true;
+	if (isThreadGuessed(x) !== isThreadGuessed(y) && x.sentAt !== null && x.sentAt === y.sentAt) return true;
 	return (isByPage(a) || isByPage(b)) && x.sentAt !== null && x.sentAt === y.sentAt && (x.text ?? '').length >= TELLING;
 }
 
@@ -416,11 +417,25 @@ class Merged {
 	/** A text that lost its number or its time is an earlier wording where `m`, the same of another capture, is one by both. */
 	becomesWording(text: Woven, m: Woven): void {
 		const main = this.edited(m);
-		if (!main || main === text || main.earlierWordingOf || text.earlierWordingOf || isInUse(text)) return;
+		if (main) this.becomesWordingOf(main, text);
+	}
+
+	private becomesWordingOf(main: Woven, text: Woven): boolean {
+		if (main === text || main.earlierWordingOf || text.earlierWordingOf || isInUse(text)) return false;
 		for (const w of [text, ...(this.wordings.get(text) ?? [])]) {
 			w.earlierWordingOf = main;
 			put(this.wordings, main, w);
 		}
+		return true;
+	}
+
+	/** A text without a number that a newer capture has, where only `m`, the same of this one, shows whose wording it is. */
+	looseWording(main: Woven, m: Woven): Woven | null {
+		if (m.first.sentAt === null) return null;
+		const same = this.byText
+			.get(sayingOf(m) ?? '')
+			?.find((c) => c.record === null && c.first.sentAt === m.first.sentAt && !c.seenIn?.has(m.store) && canBeOne(c, m));
+		return same && this.becomesWordingOf(main, same) ? same : null;
 	}
 
 	/** An earlier wording of `main` with the text of `m`. */

@@ -14,6 +14,7 @@ import { listedGaps } from './listed';
 import { ordinalGaps } from './ordinals';
 import { joinSides, turnToOwner, type SidesOfThread } from './sides';
 import { isInUse, isOfNoThread, Woven } from './woven';
+import { Moments } from './one-moment';
 
 export interface WovenStore {
 	/** The store's name: its main file's. */
@@ -291,6 +292,7 @@ function placeWithoutNumber(later: Understood[], messages: Woven[], names: Threa
 		if (w.first.text !== null) put(byText, w.first.text.slice(0, 12), w);
 	};
 	messages.forEach(index);
+	const moments = new Moments([...messages]);
 	const whole = [...later.filter((u) => u.row.grade !== 'fragment'), ...later.filter((u) => u.row.grade === 'fragment')];
 	for (const u of whole) {
 		const thread = names.of(u);
@@ -307,12 +309,21 @@ function placeWithoutNumber(later: Understood[], messages: Woven[], names: Threa
 			continue;
 		}
 		const woven = new Woven(u, thread, store);
-		const edited = near.find((w) => !w.earlierWordingOf && compatible(w) && w.first.row.table === u.row.table && isEdit(w.first, u, false));
+		const edited = near.find(
+			(w) =>
+				!w.earlierWordingOf &&
+				compatible(w) &&
+				w.first.row.table === u.row.table &&
+				isEdit(w.first, u, isWhole(u) && !(w.first.guid && u.guid) && moments.isAlone(w))
+		);
 		if (edited) woven.earlierWordingOf = edited;
 		messages.push(woven);
 		index(woven);
 	}
 }
+
+/** Of a part of a row the time may be another's. */
+const isWhole = ({ row }: Understood): boolean => row.grade !== 'fragment' && row.tableKnown;
 
 function put<K>(map: Map<K, Woven[]>, key: K, w: Woven): void {
 	const list = map.get(key);

@@ -83,7 +83,11 @@ export class Woven {
 		this.seen = null;
 		this.record ??= other.record;
 		this.fill(other.first, other.thread);
-		if (isByPage(this) && !isByPage(other)) this.belongWith(other);
+		if (
+			(isByPage(this) && !isByPage(other)) ||
+			(isThreadGuessed(this.first) && !isThreadGuessed(other.first) && !isOfNoThread(other.first))
+		)
+			this.belongWith(other);
 		if (this.first.textCut && !other.first.textCut && other.first.text !== null) this.first = { ...other.first, row: this.first.row };
 	}
 
@@ -154,6 +158,10 @@ export class Woven {
 
 /** Whether nothing that is left of a row says in which conversation it was. */
 export const isOfNoThread = (u: Understood): boolean => u.threadKey === 't:?' || u.threadKey === 'p:?';
+
+/** Whether only its writer says in which conversation it was, where the store says it of others by itself: a group's, perhaps. */
+export const isThreadGuessed = ({ reading: m, threadKey }: Understood): boolean =>
+	(m.threadJoin !== null || (m.thread !== null && m.thread.value.column >= 0)) && /^[pk]:/.test(threadKey);
 
 export const isInUse = ({ standing }: Woven): boolean => standing === 'kept' || standing === 'binned';
 

@@ -140,7 +140,8 @@ export class Database {
 				}
 				const trial = new LaidView(files.sources, files.db, this.pageSize, wal.pageCount, over);
 				const alone = new LaidView(files.sources, files.db, this.pageSize, pageCount, new Map());
-				if (this.related(alone, trial) && (this.sane(trial) || !this.sane(alone))) pageCount = wal.pageCount;
+				if ((this.related(alone, trial) || this.beganWith(alone, wal)) && (this.sane(trial) || !this.sane(alone)))
+					pageCount = wal.pageCount;
 				else {
 					over.clear();
 					this.logForeign = true;
@@ -162,6 +163,19 @@ export class Database {
 	private related(a: PageView, b: PageView): boolean {
 		const [before, after] = [declarationsOn(a.read(1)), declarationsOn(b.read(1))];
 		return before.size === 0 || after.size === 0 || [...before].some((name) => after.has(name));
+	}
+
+	/**
+	 * Whether the log's first page 1 came of the database's: it declares a table of it, or has most of its bytes in their
+	 * places. All tables can have been replaced since.
+	 */
+	private beganWith(database: PageView, wal: Wal): boolean {
+		const frame = wal.frames.find((f) => f.kind === 'committed' && f.page === 1);
+		const before = database.read(1);
+		if (!frame || !before) return false;
+		const after = this.files.sources[this.files.wal]!.read(frame.offset, this.pageSize);
+		const names = declarationsOn(after);
+		return [...declarationsOn(before)].some((name) => names.has(name)) || bytesKept(before, after) > MOSTLY_KEPT;
 	}
 
 	/** Whether page 1 is a schema page whose root pages are the roots of b-trees: a foreign log or journal fails here. */
@@ -295,6 +309,22 @@ const useOf = (type: number): PageUse =>
 			: type === LEAF_INDEX
 				? PageUse.LeafIndex
 				: PageUse.InteriorIndex;
+
+/** Share of what the database's first page has behind its header that must stand there in the log's as well. */
+const MOSTLY_KEPT = 0.6;
+const DATABASE_HEADER = 100;
+
+/** Share of a page's bytes, noughts apart, that another has in the same places; 0 where there are hardly any. */
+function bytesKept(page: Uint8Array, other: Uint8Array): number {
+	let [all, same] = [0, 0];
+	for (let i = DATABASE_HEADER; i < page.length; i++) {
+		if (page[i] === 0) continue;
+		all++;
+		if (page[i] === other[i]) same++;
+	}
+	return all < FEWEST_BYTES ? 0 : same / all;
+}
+const FEWEST_BYTES = 20;
 
 /** Names of the tables that a schema page declares, freed declarations included; in any encoding. */
 function declarationsOn(page: Uint8Array | null): Set<string> {

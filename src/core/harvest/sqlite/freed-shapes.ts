@@ -2,6 +2,7 @@
  * What the rows of a table look like where hardly one of them is in use: learned from freed cells that prove themselves
  * whole, before damaged ones are judged by it.
  */
+import type { Encoding } from '../../bytes';
 import type { Value } from '../../model';
 import { carve } from './carve/carve';
 import type { CarveContext, Found } from './carve/found';
@@ -29,7 +30,7 @@ export function learnFromFreed(db: Database, unknown: readonly Shape[], contexts
 		for (const ctx of contexts)
 			for (const { from, to } of ranges) {
 				const found = carve(bytes, from, to, ctx).filter((f) => f.grade === 'whole' && unknown.includes(f.shape));
-				for (const one of provenOf(found)) learnCell(one);
+				for (const one of provenOf(found)) learnCell(one, db.encoding);
 			}
 	}
 }
@@ -53,8 +54,8 @@ function provenOf(found: readonly Found[]): Found[] {
 	return proven;
 }
 
-function learnCell({ shape, values: stored, rowid }: Found): void {
+function learnCell({ shape, values: stored, rowid }: Found, encoding: Encoding): void {
 	const values: (Value | undefined)[] = [];
 	shape.order.forEach((c, k) => (values[c] = stored[k]));
-	learn(shape, rowid, values, stored.length);
+	learn(shape, rowid, values, stored.length, encoding);
 }

@@ -144,7 +144,7 @@ export class RowsInUse {
 				offset,
 				length
 			);
-			if (standing === 'kept') learn(shape, row.rowid, values, count);
+			if (standing === 'kept') learn(shape, row.rowid, values, count, this.db.encoding);
 			if (chain && standing === 'kept') this.chains.add(row, shape, page, chain);
 			take(row);
 		};

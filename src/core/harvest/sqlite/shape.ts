@@ -2,6 +2,7 @@
  * What the rows of a table look like, from its declaration and from the rows in use: the measure by which freed
  * bytes are taken for a row or not. Tables of the same shape (a table per contact, say) share one.
  */
+import type { Encoding } from '../../bytes';
 import type { Table, Value } from '../../model';
 import { readMagnitude, scanned, sizeOfSerialType } from './record';
 import { storedOrder } from './schema';
@@ -107,8 +108,19 @@ export const shapeKey = (table: Table): string =>
 		table.columns.map((c) => [c.name, c.type, c.notNull, c.virtual])
 	]);
 
-/** Takes a row that is certain into account. `values` in declared order. */
-export function learn(shape: Shape, rowid: number | bigint | null, values: (Value | undefined)[], stored: number): void {
+/** Bytes that a text takes as it is stored. */
+const sizeOfText = (text: string, encoding: Encoding): number =>
+	encoding !== 'utf8' ? text.length * 2 : /^[\x00-\x7f]*$/.test(text) ? text.length : encoder.encode(text).length;
+const encoder = new TextEncoder();
+
+/** Takes a row that is certain into account. `values` in declared order. Lengths of texts are in bytes, as they are stored. */
+export function learn(
+	shape: Shape,
+	rowid: number | bigint | null,
+	values: (Value | undefined)[],
+	stored: number,
+	encoding: Encoding
+): void {
 	shape.rows++;
 	if (stored < shape.fewest) shape.fewest = stored;
 	if (rowid !== null) {
@@ -125,8 +137,9 @@ export function learn(shape: Shape, rowid: number | bigint | null, values: (Valu
 		if (value === null || value === undefined) shape.seen[k]! |= NULL;
 		else if (typeof value === 'string') {
 			shape.seen[k]! |= TEXT;
-			if (value.length < shape.shortest[k]!) shape.shortest[k] = value.length;
-			if (value.length > shape.longest[k]!) shape.longest[k] = value.length;
+			const size = sizeOfText(value, encoding);
+			if (size < shape.shortest[k]!) shape.shortest[k] = size;
+			if (size > shape.longest[k]!) shape.longest[k] = size;
 		} else if (typeof value === 'object') {
 			shape.seen[k]! |= BLOB;
 			if (value.length < shape.shortest[k]!) shape.shortest[k] = value.length;
@@ -149,8 +162,7 @@ function learnLead(shape: Shape, column: number, byte: number): void {
 }
 
 /**
- * As `learn`, from the record last scanned: nothing but its numbers is read. Lengths of texts are in bytes here, in
- * characters there; they are compared with much room. Returns the largest magnitude among the numbers, the first
+ * As `learn`, from the record last scanned: nothing but its numbers is read. Returns the largest magnitude among the numbers, the first
  * column's left out (see `contentKeys`).
  */
 export function learnScanned(shape: Shape, rowid: number | bigint, b: Uint8Array): number {

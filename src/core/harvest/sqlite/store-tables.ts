@@ -135,7 +135,7 @@ export class StoreTables {
 		const count = samples[0]?.length ?? 0;
 		if (!table || table.withoutRowid || count < 2 || samples.some((s) => s.length !== count)) return;
 		const shape = entryShape(table.index, entryColumns(book, table, samples, count), count);
-		for (const s of samples) learn(shape, null, s, count);
+		for (const s of samples) learn(shape, null, s, count, db.encoding);
 		index.shape = shape;
 		this.shapes.push(shape);
 	}

@@ -1,15 +1,17 @@
 /**
  * Backups of a device on a computer: a folder of files named by hashes, with a list that gives their real names. Known
- * by that structure alone: a database (or a property list) beside or above the files, whose rows name them by those
- * hashes, with a path in the same row. Property lists beside it state the device, the date, and whether it is locked.
+ * by that structure alone: a database (or a property list, or JSON) beside or above the files, whose rows name them by those
+ * hashes, with a path in the same row. What lies beside it states the device, the date, and whether it is locked.
  */
 import { CachedSource } from '../../bytes';
 import { hasMagic, StoreHarvest } from '../../harvest';
 import type { Row, Value } from '../../model';
 import type { GivenFile } from '../gather';
-import { readPlist, type PlistValue } from '../plist/plist';
+import { isFields, isJson, readFields, type Fields } from './fields';
+import { baseOf, folderOf } from './paths';
+import { statedBy, type Stated } from './stated';
 
-export interface Backup {
+export interface Backup extends Stated {
 	/** Folder it was found in, as given; '' for the top. */
 	folder: string;
 	/** Its files under their real names. */
@@ -18,12 +20,6 @@ export interface Backup {
 	taken: Set<string>;
 	/** Real paths by those given. */
 	renamed: Map<string, string>;
-	/** When it was made, ms UTC, as it states. */
-	date: number | null;
-	device: string | null;
-	locked: boolean;
-	/** It states that it holds only what changed since the one before. */
-	partial: boolean;
 	/** What it lists and does not hold, by the hash it is named by. */
 	absent: Named[];
 }
@@ -32,15 +28,12 @@ const HASH_NAME = /^([0-9a-f]{32,64})(?:\.\w{1,8})?$/i;
 /** Folders that parts of a hash name, at most one within the other. */
 const FOLDERS_AT_MOST = 4;
 const LIST_AT_MOST = 512 << 20;
-const PLIST_AT_MOST = 64 << 20;
 
 interface Named {
 	hash: string;
 	path: string;
 }
 
-const folderOf = (path: string): string => (path.includes('/') ? path.slice(0, path.lastIndexOf('/')) : '');
-const baseOf = (path: string): string => path.slice(path.lastIndexOf('/') + 1);
 /** The hash that a file is named by, with or without an ending; null where it is named otherwise. */
 const hashOf = (name: string): string | null => HASH_NAME.exec(name)?.[1]!.toLowerCase() ?? null;
 
@@ -82,7 +75,7 @@ function complete(backup: Backup, before: readonly Backup[]): void {
 	for (const { hash, path } of backup.absent) {
 		const own = pathIn(backup.folder, path);
 		const held = before
-			.filter((b) => b.device === backup.device && b.date !== null)
+			.filter((b) => b.device === backup.device && b.serial === backup.serial && b.date !== null)
 			.toReversed()
 			.flatMap((b) => b.files.filter((f) => f.path === pathIn(b.folder, path) && (f.origin ?? '').toLowerCase().includes(hash)))[0];
 		if (held) backup.files.push({ ...held, name: baseOf(own), path: own });
@@ -107,7 +100,7 @@ function readBackupIn(folder: string, hashed: readonly GivenFile[], all: readonl
 		const used = new Set<string>();
 		const renamed = new Map<string, string>();
 		const absent: Named[] = [];
-		for (const { hash, path } of named) {
+		for (const { hash, path } of named.names) {
 			const file = byHash.get(hash);
 			if (path === '') continue;
 			if (!file) {
@@ -128,7 +121,7 @@ function readBackupIn(folder: string, hashed: readonly GivenFile[], all: readonl
 				taken.add(file.path);
 				files.push({ ...file, path: own, origin: file.origin ?? file.path });
 			}
-		return { folder, files, taken, renamed, absent, ...statedBy(beside) };
+		return { folder, files, taken, renamed, absent, ...statedBy(beside, named.harvest) };
 	}
 	return null;
 }
@@ -151,18 +144,20 @@ export const clean = (path: string): string =>
 		.join('/')
 		.replace(/[\u0000-\u001f]/g, '_');
 
-function namesIn(list: GivenFile, byHash: ReadonlyMap<string, GivenFile>): Named[] | null {
+/** The names that a list gives, and its tables, where it is a database. */
+function namesIn(list: GivenFile, byHash: ReadonlyMap<string, GivenFile>): { names: Named[]; harvest: StoreHarvest | null } | null {
 	if (list.source.size > LIST_AT_MOST) return null;
 	const head = list.source.read(0, 100);
 	if (hasMagic(head)) return namesInDatabase(list, byHash);
-	if (list.source.size > PLIST_AT_MOST) return null;
-	const plist = readPlist(list.source.read(0, list.source.size));
-	return plist ? namesInPlist(plist, byHash) : null;
+	const fields = readFields(list.source);
+	if (fields === null || (isJson(head) && holdsWriting(fields))) return null;
+	const names = namesInFields(fields, byHash);
+	return names && { names, harvest: null };
 }
 
 const textOf = (v: Value | undefined): string | null => (typeof v === 'string' ? v : null);
 
-function namesInDatabase(list: GivenFile, byHash: ReadonlyMap<string, GivenFile>): Named[] | null {
+function namesInDatabase(list: GivenFile, byHash: ReadonlyMap<string, GivenFile>): { names: Named[]; harvest: StoreHarvest } | null {
 	const harvest = new StoreHarvest({ sources: [new CachedSource(list.source)], db: 0, wal: -1, journal: -1 });
 	for (const step of harvest.run('used')) void step;
 	for (const table of harvest.tables) {
@@ -187,12 +182,13 @@ function namesInDatabase(list: GivenFile, byHash: ReadonlyMap<string, GivenFile>
 		// A second text, or a number that names a row of another table, is the area that the path is in; it comes first in the tree.
 		const named = areasByKey(harvest, table.index, columns);
 		const area = texts.find((c) => c !== path && different(c) <= Math.max(40, sample.length * 0.5));
-		return rows.flatMap((r) => {
+		const names = rows.flatMap((r) => {
 			const h = hashIn(r.values[hash]);
 			const p = textOf(r.values[path]);
 			const within = area === undefined ? named?.(r) : (textOf(r.values[area]) ?? '');
 			return h && p ? [{ hash: h, path: within === undefined ? p : `${within}/${p}` }] : [];
 		});
+		return { names, harvest };
 	}
 	return null;
 }
@@ -214,8 +210,14 @@ function holdsMessages(rows: readonly Row[]): boolean {
 }
 
 const MOST_AREAS = 5000;
-/** Fewer numbers may be the kinds of the entries. */
+/** Fewer numbers may be the kinds of the entries, unless the column is called as the table of areas is. */
 const FEWEST_AREAS = 3;
+const plainName = (name: string): string =>
+	name
+		.toLowerCase()
+		.replace(/[^a-z]/g, '')
+		.replace(/(id|key|no|s)$/, '');
+const isCalledAs = (column: string, table: string): boolean => plainName(column).length > 2 && plainName(column) === plainName(table);
 
 /** How a row names its area by the number of a row in another, smaller table of names; null where none does. */
 function areasByKey(harvest: StoreHarvest, list: number, columns: readonly number[]): ((row: Row) => string | undefined) | null {
@@ -229,7 +231,8 @@ function areasByKey(harvest: StoreHarvest, list: number, columns: readonly numbe
 		const key = columns.find(
 			(c) =>
 				rows.every((r) => typeof r.values[c] === 'number' && names.has(r.values[c])) &&
-				new Set(rows.map((r) => r.values[c])).size >= Math.max(FEWEST_AREAS, names.size * 0.5)
+				(isCalledAs(harvest.tables[list]!.columns[c]!.name, table.name) ||
+					new Set(rows.map((r) => r.values[c])).size >= Math.max(FEWEST_AREAS, names.size * 0.5))
 		);
 		if (key !== undefined) return (row) => names.get(row.values[key] as number);
 	}
@@ -243,8 +246,24 @@ function hashIn(v: Value | undefined): string | null {
 		: null;
 }
 
+/**
+ * Whether there are sentences among fields: an export of conversations can state the digests of its files, and is no list
+ * of a backup. What ends as a file's name does, or has strokes, is none.
+ */
+function holdsWriting(fields: Fields): boolean {
+	let left = FIELDS_ASKED;
+	const visit = (value: Fields, depth: number): boolean => {
+		if (left-- <= 0 || depth > 12) return false;
+		if (typeof value === 'string') return /\S\s+\S+\s+\S/.test(value) && !/\/|\.\w{1,8}$/.test(value);
+		if (Array.isArray(value)) return value.some((inner) => visit(inner, depth + 1));
+		return isFields(value) && Object.values(value).some((inner) => visit(inner, depth + 1));
+	};
+	return visit(fields, 0);
+}
+const FIELDS_ASKED = 200_000;
+
 /** A list that gives names by hash, or hashes by name, or both in entries of their own; perhaps area by area. */
-function namesInPlist(plist: PlistValue, byHash: ReadonlyMap<string, GivenFile>): Named[] | null {
+function namesInFields(fields: Fields, byHash: ReadonlyMap<string, GivenFile>): Named[] | null {
 	const named: Named[] = [];
 	const lengths = new Set([...byHash.keys()].map((h) => h.length));
 	// A partial backup lists what it does not hold.
@@ -252,7 +271,7 @@ function namesInPlist(plist: PlistValue, byHash: ReadonlyMap<string, GivenFile>)
 	const put = (hash: string, path: string, area: string | undefined): void =>
 		void named.push({ hash: hashOf(hash)!, path: area ? `${area}/${path}` : path });
 	const entriesFound: Entry[] = [];
-	const visit = (value: PlistValue, key: string, depth: number, area: string | undefined): void => {
+	const visit = (value: Fields, key: string, depth: number, area: string | undefined): void => {
 		if (depth > 12 || named.length > 2_000_000 || !isFields(value)) {
 			if (Array.isArray(value) && depth <= 12) for (const inner of value) visit(inner, key, depth + 1, area);
 			return;
@@ -275,7 +294,7 @@ function namesInPlist(plist: PlistValue, byHash: ReadonlyMap<string, GivenFile>)
 			else if (isHash(k)) put(k, inner, area);
 		}
 	};
-	visit(plist, '', 0, undefined);
+	visit(fields, '', 0, undefined);
 	const key = pathKey(entriesFound);
 	for (const { hash, texts, area } of entriesFound) {
 		const path = (texts.find(([k]) => k === key) ?? texts.find(([, text]) => text.includes('/')) ?? texts[0]!)[1];
@@ -310,30 +329,4 @@ function pathKey(entries: readonly Entry[]): string | null {
 	}
 	const paths = [...byKey].filter(([, values]) => [...values].some((text) => text.includes('/')));
 	return paths.reduce<[string, Set<string>] | null>((best, of) => (best && best[1].size >= of[1].size ? best : of), null)?.[0] ?? null;
-}
-
-const isFields = (value: PlistValue): value is { [key: string]: PlistValue } =>
-	value !== null && typeof value === 'object' && !Array.isArray(value) && !(value instanceof Date) && !(value instanceof Uint8Array);
-
-/** What the property lists beside the files state: date, device, whether it is locked. */
-function statedBy(beside: readonly GivenFile[]): Pick<Backup, 'date' | 'device' | 'locked' | 'partial'> {
-	let date: number | null = null;
-	let device: string | null = null;
-	let locked = false;
-	let partial = false;
-	for (const file of beside) {
-		if (file.source.size > PLIST_AT_MOST || hasMagic(file.source.read(0, 16))) continue;
-		const plist = readPlist(file.source.read(0, file.source.size));
-		if (plist === null || typeof plist !== 'object' || Array.isArray(plist) || plist instanceof Date || plist instanceof Uint8Array)
-			continue;
-		for (const [key, value] of Object.entries(plist)) {
-			if (value instanceof Date && !Number.isNaN(value.getTime()) && value.getTime() > Date.UTC(1996, 0, 1))
-				date = Math.max(date ?? 0, value.getTime());
-			if (typeof value === 'string' && /^(device|display)?\s*name$/i.test(key)) device ??= value;
-			if (typeof value === 'boolean' && /encrypt|locked/i.test(key)) locked ||= value;
-			if (typeof value === 'boolean' && /full|whole|complete/i.test(key)) partial ||= !value;
-			if (typeof value === 'boolean' && /incremental|partial/i.test(key)) partial ||= value;
-		}
-	}
-	return { date, device, locked, partial };
 }

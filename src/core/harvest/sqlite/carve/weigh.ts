@@ -70,7 +70,7 @@ export function weigh(b: Uint8Array, body: number, limit: number, count: number,
 			} else {
 				score += Math.min(size, 12) * 0.5;
 				if (shape.rows >= 40 && size > shape.longest[k]! * 4 + 200) score -= 2;
-				if (encoding === 'utf8' && size !== shape.longest[k] && isOneLength(shape, k)) score += OTHER_LENGTH;
+				if (size !== shape.longest[k] && isOneLength(shape, k)) score += OTHER_LENGTH;
 				else if (isTooShort(shape, k, size)) score += OTHER_LENGTH;
 			}
 		} else if (cls === INT || cls === REAL) {
