@@ -5,8 +5,8 @@
 import type { Row, Table, Value } from '../model';
 import { numbersByPlace } from './numbers';
 import { profileOf } from './profile';
-import { keyOf, type Key, type Reference } from './refs';
-import { cell, sampleOf, type Sheet, type SheetColumn } from './sheet';
+import { isNamedAlike, keyOf, type Key, type Reference } from './refs';
+import { cell, isOwnNumber, sampleOf, type Sheet, type SheetColumn } from './sheet';
 
 /** Column number of a column whose values stand in another table. */
 export const ASIDE = -2;
@@ -21,6 +21,10 @@ export interface Aside {
 	rows: ReadonlyMap<string, readonly Row[]>;
 }
 
+/** How sure a key must be: of texts anywhere, and where other messages have theirs in their own rows. */
+export const LIKELY_KEY = 0.4;
+export const SURE_KEY = 0.75;
+
 /** Share of a table's texts that may belong to one and the same message (its parts). */
 const ONE_TO_ONE = 0.6;
 
@@ -33,10 +37,18 @@ export function asideColumn(
 	least: number
 ): SheetColumn | null {
 	if (messages.family || texts.sheet.family) return null;
+	// Rows of any two tables are numbered alike: it says something where nothing else could have the texts, or it is named so.
+	const isChance = (r: Reference, of: Sheet): boolean =>
+		least >= SURE_KEY &&
+		r.key.column === null &&
+		isOwnNumber(r.from, of, tables) &&
+		r.from.references === undefined &&
+		!isNamedAlike(r.from, r.key.sheet);
 	const there = (references.get(texts.sheet) ?? []).find(
 		(r) =>
 			r.key.sheet === messages &&
 			r.from !== texts.text &&
+			!isChance(r, texts.sheet) &&
 			r.confidence > least &&
 			r.coverage > 0.3 &&
 			(r.from.profile.many || r.from.profile.distinct.size > texts.sheet.sure.length * ONE_TO_ONE)
@@ -46,6 +58,7 @@ export function asideColumn(
 		(r) =>
 			r.key.sheet === texts.sheet &&
 			r.key.column !== texts.text &&
+			!isChance(r, messages) &&
 			r.confidence > least &&
 			r.coverage > 0.3 &&
 			(r.from.profile.many || r.from.profile.distinct.size > messages.sure.length * ONE_TO_ONE)

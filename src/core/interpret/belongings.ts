@@ -71,6 +71,16 @@ function exportedFile(stated: string): StatedFile {
 const statesFile = ({ path, name, hash, type, size }: StatedFile): boolean =>
 	path !== null || name !== null || hash !== null || (type !== null && (size !== null || !/^text\//i.test(type)));
 
+/** Whether a file is what is left of a lost row that states another one: the beginning of its name, or all of it, and nothing more. */
+const isPartOf = (file: StatedFile, other: StatedFile): boolean =>
+	file.name !== null &&
+	file.size === null &&
+	file.hash === null &&
+	(file.path === null || file.path === file.name) &&
+	file.type === other.type &&
+	(other.size !== null || other.hash !== null) &&
+	(other.name ?? '').startsWith(file.name);
+
 /** Belongings of one message, at most. */
 const MOST = 200;
 
@@ -122,7 +132,7 @@ export class Belongings {
 			const value = from ? messageKeyOf(row, from, this.tables) : this.keyOfMessage(row, key, number);
 			if (value !== null) out.push(...(byKey.get(value) ?? []));
 		}
-		return out;
+		return out.length < 2 ? out : out.filter((file) => !out.some((other) => other !== file && isPartOf(file, other)));
 	}
 
 	attachedTo(m: MessageReading, row: Row, number: number | null = null): Attached[] {

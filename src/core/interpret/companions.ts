@@ -11,7 +11,7 @@ import { DELETED_NAMED } from './kinds';
 import { isNamedAlike, keyOf, type Reference } from './refs';
 import { textScore } from './columns';
 import type { Context } from './context';
-import { cell, type Sheet, type SheetColumn } from './sheet';
+import { cell, isOwnNumber, type Sheet, type SheetColumn } from './sheet';
 import { timeOf } from './time';
 
 const SAMPLED = 500;
@@ -332,9 +332,6 @@ function attachedTo(sheet: Sheet, m: MessageReading, context: Context): Attached
 		time: time ? { value: time, reading: time.profile.time! } : null
 	};
 }
-
-export const isOwnNumber = (c: SheetColumn, sheet: Sheet, tables: readonly Table[]): boolean =>
-	c.path.length === 0 && tables[sheet.tables[0]!]!.rowidColumn === c.column;
 
 const ANSWER_HINT = /repl|quot|answer|parent|in_?resp|origin|assoc|refers?_?to|thread_orig/i;
 

@@ -117,12 +117,15 @@ function ownerAmongSenders(reading: MessageReading, context: Context): Guess<Dir
 	if (!party || (!reading.thread && !reading.threadJoin)) return null;
 	const column = party.value;
 	const threads = new Map<string, Set<Flag>>();
+	/** Those in which rows name nobody. */
+	const unnamed = new Set<string>();
 	const joined = reading.threadJoin ? joinMap(reading, context) : null;
 	for (const row of reading.sheet.sure.slice(0, ROWS)) {
 		const sender = keyOf(cell(row, column, context.tables));
 		const thread = joined
 			? joined.get(String(joinKey(reading, row, context)))
 			: String(keyOf(cell(row, reading.thread!.value, context.tables)));
+		if (thread !== undefined && (sender === null || sender === 0)) unnamed.add(thread);
 		if (sender === null || thread === undefined) continue;
 		const set = threads.get(thread);
 		if (set) set.add(sender);
@@ -138,6 +141,8 @@ function ownerAmongSenders(reading: MessageReading, context: Context): Guess<Dir
 	const share = best[1] / threads.size;
 	const named = namedOwner([party], reading.sheet, context);
 	if (named) return named;
+	// Where nobody is named in more conversations than anybody is, the owner's rows are those.
+	if (unnamed.size > best[1]) return null;
 	if (threads.size >= 2 && share > 0.5 && best[1] > (next?.[1] ?? 0)) {
 		return {
 			value: { kind: 'sender', column, owner: [best[0]] },

@@ -18,6 +18,12 @@ const isFileNamed = (c: SheetColumn): boolean => FILE_NAMED.test(c.name) && c.pr
 const FILE_NAMED = /file_?(name|path|uri|url)$|(^|_)path$/i;
 const isMime = (c: SheetColumn): boolean => c.profile.texts > 0 && c.profile.mime > 0.5;
 
+/** Whether most values state folders as well as a name. */
+const hasStrokes = ({ profile: p }: SheetColumn): boolean => {
+	const values = [...p.distinct.keys()].slice(0, 200);
+	return values.filter((v) => /[\\/]/.test(String(v))).length > values.length * 0.5;
+};
+
 const SIZE_NAMED = /size|bytes|length|len$/i;
 const DIGEST_NAMED = /hash|sha|md5|digest|sum/i;
 /** Bytes: numbers that go so high are no counts of things. */
@@ -31,10 +37,12 @@ export function fileColumns(sheet: Sheet, tables: readonly Table[], except: read
 	const free = sheet.columns.filter((c) => !except.includes(c) && c.column >= 0);
 	const paths = free.filter((c) => isPath(c) && !isMime(c));
 	const mime = free.find(isMime) ?? null;
-	const path = paths.find((c) => /path|uri|url|local|file/i.test(c.name)) ?? paths[0] ?? null;
+	const placed = paths.filter(hasStrokes);
+	const path = [...placed, ...paths].find((c) => /path|uri|url|local|file/i.test(c.name)) ?? placed[0] ?? paths[0] ?? null;
 	if (!path && !mime) return null;
 	const beside = (c: SheetColumn): boolean => c.profile.filled <= (path ?? mime!).profile.filled * NAMES_BESIDE + 1;
 	const name =
+		paths.find((c) => c !== path && !hasStrokes(c)) ??
 		paths.find((c) => c !== path) ??
 		free.find((c) => c !== path && /name|title/i.test(c.name) && c.profile.texts > 0 && !c.profile.time && beside(c)) ??
 		null;

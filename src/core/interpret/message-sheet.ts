@@ -1,6 +1,6 @@
 /** Gives the columns of a sheet of messages their roles. */
 import { addressShare, areKeys, isConstant, isFurtherTime, isHandleLike, TABLE_NAME } from './columns';
-import { findReply, isOwnNumber } from './companions';
+import { findReply } from './companions';
 import type { Context } from './context';
 import { decideDirection, inWords, saysWay } from './direction';
 import { isPath } from './files';
@@ -25,7 +25,7 @@ import { participantsOf } from './participants';
 import { nameIn } from './people';
 import { blankReading, type Guess, type MessageReading, type PersonReading } from './reading';
 import { isNamedAlike, type Key, type Reference } from './refs';
-import type { Sheet, SheetColumn } from './sheet';
+import { isOwnNumber, type Sheet, type SheetColumn } from './sheet';
 import { findThreadJoin, isJoin, isThreadKey, looksLikeThreads } from './threads';
 import { listedReactions, listedWordings } from './listed-within';
 import { listOfParties, type ListOfParties } from './listed-parties';

@@ -5,9 +5,9 @@
 import type { Table } from '../model';
 import { cardsColumn, listsOfAddresses } from './address-lists';
 import { dropChanceKeys } from './beside';
-import { asideColumn } from './aside';
+import { asideColumn, LIKELY_KEY, SURE_KEY } from './aside';
 import { addressShare, areDigestKeys, areKeys, bestText, bestTime, isHandleLike, nameScore, TABLE_NAME, textScore } from './columns';
-import { findCompanions, isOwnNumber } from './companions';
+import { findCompanions } from './companions';
 import type { Context } from './context';
 import { correctColumns, correctedText, correctionFor, roleWanted, type Correction } from './correction';
 import { isPath } from './files';
@@ -16,7 +16,7 @@ import type { Guess, MembersReading, MessageReading, PersonReading, SheetRole, S
 import { personEntriesIn } from './person-entries';
 import { isSign } from './profile';
 import { isNamedAlike, keyOf, keysOf, raiseNamesakes, referencesOf, type Reference } from './refs';
-import { cell, type Sheet, type SheetColumn } from './sheet';
+import { cell, isOwnNumber, type Sheet, type SheetColumn } from './sheet';
 import { participantsOf } from './participants';
 import { isJoin, isNamed, looksLikeThreads, readThreadSheet } from './threads';
 
@@ -190,8 +190,6 @@ function readTextsAside(context: Context): Set<Sheet> {
 const hasNamesAndAddresses = (sheet: Sheet, names: SheetColumn): boolean =>
 	names.profile.name > 0.6 && sheet.columns.some((c) => c !== names && addressShare(c) > 0.6 && c.profile.unique);
 
-const LIKELY_KEY = 0.4;
-const SURE_KEY = 0.75;
 /** Rows from which texts say that they are somebody's messages, and share of them that must read as sentences. */
 const WRITINGS = 20;
 const PROSE = 0.5;

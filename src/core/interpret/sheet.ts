@@ -328,3 +328,7 @@ function openFields(sheet: Sheet, column: SheetColumn, stored: Stored, sample: R
 
 const insideOf = (row: Row, column: SheetColumn): Value | undefined =>
 	plain(at(openStored(row, column.column, column.stored!), column.path));
+
+/** Whether a column is the record number of its sheet's rows. */
+export const isOwnNumber = (c: SheetColumn, sheet: Sheet, tables: readonly Table[]): boolean =>
+	c.path.length === 0 && tables[sheet.tables[0]!]!.rowidColumn === c.column;
