@@ -24,6 +24,7 @@ export interface Aside {
 /** How sure a key must be: of texts anywhere, and where other messages have theirs in their own rows. */
 export const LIKELY_KEY = 0.4;
 export const SURE_KEY = 0.75;
+const EACH_THE_OTHER = 0.9;
 
 /** Share of a table's texts that may belong to one and the same message (its parts). */
 const ONE_TO_ONE = 0.6;
@@ -37,9 +38,11 @@ export function asideColumn(
 	least: number
 ): SheetColumn | null {
 	if (messages.family || texts.sheet.family) return null;
-	// Rows of any two tables are numbered alike: it says something where nothing else could have the texts, or it is named so.
+	// Rows of any two tables are numbered alike: it says something where nothing else could have the texts, where it is named
+	// so, or where each has the other.
 	const isChance = (r: Reference, of: Sheet): boolean =>
 		least >= SURE_KEY &&
+		Math.min(r.inclusion, r.coverage) < EACH_THE_OTHER &&
 		r.key.column === null &&
 		isOwnNumber(r.from, of, tables) &&
 		r.from.references === undefined &&

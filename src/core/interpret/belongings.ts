@@ -71,15 +71,18 @@ function exportedFile(stated: string): StatedFile {
 const statesFile = ({ path, name, hash, type, size }: StatedFile): boolean =>
 	path !== null || name !== null || hash !== null || (type !== null && (size !== null || !/^text\//i.test(type)));
 
-/** Whether a file is what is left of a lost row that states another one: the beginning of its name, or all of it, and nothing more. */
-const isPartOf = (file: StatedFile, other: StatedFile): boolean =>
-	file.name !== null &&
-	file.size === null &&
-	file.hash === null &&
-	(file.path === null || file.path === file.name) &&
-	file.type === other.type &&
-	(other.size !== null || other.hash !== null) &&
-	(other.name ?? '').startsWith(file.name);
+/** Whether a file is what is left of a lost row that states another one: the beginning of its name or its path. */
+function isPartOf(file: StatedFile, other: StatedFile): boolean {
+	if (file.type !== other.type || file.name === null) return false;
+	if (file.path !== null && other.path !== null && file.path !== other.path && other.path.startsWith(file.path) && file.size === other.size)
+		return file.hash === null || file.hash === other.hash;
+	const nothingMore = file.size === null && file.hash === null && (file.path === null || file.path === file.name);
+	return nothingMore && (other.size !== null || other.hash !== null) && (other.name ?? '').startsWith(file.name);
+}
+
+/** One file stated twice: once in use, and once in what is left of an older row. */
+const isSame = (a: StatedFile, b: StatedFile): boolean =>
+	(a.path !== null || a.hash !== null) && a.path === b.path && a.hash === b.hash && a.name === b.name && a.size === b.size;
 
 /** Belongings of one message, at most. */
 const MOST = 200;
@@ -132,7 +135,9 @@ export class Belongings {
 			const value = from ? messageKeyOf(row, from, this.tables) : this.keyOfMessage(row, key, number);
 			if (value !== null) out.push(...(byKey.get(value) ?? []));
 		}
-		return out.length < 2 ? out : out.filter((file) => !out.some((other) => other !== file && isPartOf(file, other)));
+		return out.length < 2
+			? out
+			: out.filter((file, i) => !out.some((other, k) => other !== file && (isPartOf(file, other) || (k < i && isSame(file, other)))));
 	}
 
 	attachedTo(m: MessageReading, row: Row, number: number | null = null): Attached[] {

@@ -9,6 +9,7 @@ import type { Context } from './context';
 import { bestText, bestTime, TABLE_NAME } from './columns';
 import { namedOwner } from './named-owner';
 import { ownerOfPair } from './parties';
+import { timeOf } from './time';
 import { cell, type Sheet, type SheetColumn } from './sheet';
 
 type Flag = string | number;
@@ -497,7 +498,8 @@ function receiptDifference(
 		const isRead = READ_NAMED.test(name) && p.distinct.size <= 3;
 		const isReceived = RECEIVED_NAMED.test(name) && p.time;
 		const isDelivered = DELIVERED_NAMED.test(name) && (p.time || p.distinct.size <= 4);
-		if (!isRead && !isReceived && !isDelivered) continue;
+		const isEarlier = !isRead && !isReceived && !isDelivered && standsEarlier(other, reading, rows, context);
+		if (!isRead && !isReceived && !isDelivered && !isEarlier) continue;
 		const rate = { a: 0, b: 0, na: 0, nb: 0 };
 		for (const row of rows) {
 			const value = flagOf(row);
@@ -516,9 +518,27 @@ function receiptDifference(
 		if (!rate.na || !rate.nb) continue;
 		const difference = rate.a / rate.na - rate.b / rate.nb;
 		// Unread or received rows are incoming; delivery marks are the sender's.
-		score += (isDelivered ? difference : -difference) * 0.8;
+		score += (isDelivered ? difference : -difference) * (isEarlier ? EARLIER_SAYS : 0.8);
 	}
-	return Math.max(-1, Math.min(1, score));
+	return Math.max(-EARLIER_SAYS, Math.min(EARLIER_SAYS, score));
+}
+const EARLIER_SAYS = 1.6;
+const EARLIER_LEAST = 5;
+const EARLIER_SHARE = 0.98;
+
+/** Whether a further time is that of the message, or before it, wherever it stands: when it was sent elsewhere, before it came in. */
+function standsEarlier(column: SheetColumn, { time }: MessageReading, rows: readonly Row[], { tables }: Context): boolean {
+	const reading = column.profile.time;
+	if (!reading || !time) return false;
+	let [all, earlier] = [0, 0];
+	for (const row of rows) {
+		const value = cell(row, column, tables);
+		const [at, sent] = [value === 0 ? null : timeOf(value, reading), timeOf(cell(row, time.value, tables), time.reading)];
+		if (at === null || sent === null) continue;
+		all++;
+		if (at <= sent) earlier++;
+	}
+	return all >= EARLIER_LEAST && earlier >= all * EARLIER_SHARE;
 }
 
 /** Tables of one shape as boxes: received in one, sent in the other. */

@@ -39,9 +39,11 @@ export function writerInThread(
 	const references = (context.references.get(sheet) ?? []).filter((r) => r.confidence >= LEAST_CONFIDENCE && !used.has(r.from));
 	for (const thread of references) {
 		const list = thread.key.sheet;
-		const { rowidColumn } = context.tables[list.tables[0]!]!;
+		const { rowidColumn, primaryKey } = context.tables[list.tables[0]!]!;
 		const named = list.columns.filter((c) => isAddress(c, list) && isKeyed(c) === keyed);
 		for (const partner of named.filter((c) => !keyed || (c !== thread.key.column && c.column !== rowidColumn))) {
+			// The list's own key, where its rows are named by something else, is the conversation and nobody in it.
+			if (partner !== thread.key.column && primaryKey.length === 1 && partner.column === primaryKey[0]) continue;
 			const partners = partnersBy(thread, partner, context);
 			for (const writer of writers) {
 				const owner = writer === thread.from ? null : ownerBeside(sheet, thread.from, writer, partners, context);
