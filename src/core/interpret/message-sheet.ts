@@ -43,9 +43,7 @@ export function readMessages(
 	const personSheets = new Set(persons.map((p) => p.sheet));
 	const used = new Set<SheetColumn>([text.value, ...(time ? [time.value] : [])]);
 	const best = new Map<SheetColumn, Reference>();
-	const counter = counterOf(sheet, context);
-	for (const r of refs)
-		if (!best.has(r.from) && r.from !== counter && r.confidence >= 0.45 && !isJoin(r.key.sheet, context)) best.set(r.from, r);
+	for (const r of refs) if (!best.has(r.from) && r.confidence >= 0.45 && !isJoin(r.key.sheet, context)) best.set(r.from, r);
 	leaveToNamed(best, refs);
 	toTheEnd(best, refs, personSheets, context);
 	preferThreads(best, refs, sheet, personSheets, context);
@@ -118,33 +116,6 @@ export function readMessages(
 	reading.listedReactions = listedReactions(sheet, context.tables);
 	return reading;
 }
-
-/**
- * The column that counts rows within what the rest of the primary key names, a conversation mostly: its small numbers are
- * keys of anything, and name nothing. Null where the last column of the key does not.
- */
-function counterOf(sheet: Sheet, { tables }: Context): SheetColumn | null {
-	const { primaryKey } = tables[sheet.tables[0]!]!;
-	const last = primaryKey.length < 2 ? undefined : primaryKey.at(-1);
-	const column = sheet.columns.find((c) => c.column === last && c.path.length === 0);
-	if (!column || column.profile.ints < column.profile.filled || column.profile.low > 1 || column.profile.time) return null;
-	const ends = new Map<string, { rows: number; high: number }>();
-	for (const row of sheet.sure) {
-		const number = Number(row.values[last!]);
-		const of = primaryKey
-			.slice(0, -1)
-			.map((c) => `${typeof row.values[c]}:${String(row.values[c])}`)
-			.join('|');
-		const end = ends.get(of) ?? { rows: 0, high: 0 };
-		ends.set(of, { rows: end.rows + 1, high: Math.max(end.high, number) });
-	}
-	const counted = [...ends.values()].filter(({ rows, high }) => high <= rows * COUNTED_APART + FEW_COUNTED).length;
-	return counted >= ends.size * MOSTLY_COUNTED ? column : null;
-}
-/** Numbers given out to numbers left: where more than half were deleted it is still a count. */
-const COUNTED_APART = 4;
-const FEW_COUNTED = 8;
-const MOSTLY_COUNTED = 0.8;
 
 /** Names of persons, the longest first. */
 const namesOf = (persons: readonly PersonReading[], { tables }: Context): string[] =>

@@ -8,6 +8,7 @@ import { dropChanceKeys } from './beside';
 import { asideColumn, LIKELY_KEY, SURE_KEY } from './aside';
 import { addressShare, areDigestKeys, areKeys, bestText, bestTime, isHandleLike, nameScore, TABLE_NAME, textScore } from './columns';
 import { findCompanions } from './companions';
+import { counterOf } from './counter';
 import type { Context } from './context';
 import { correctColumns, correctedText, correctionFor, roleWanted, type Correction } from './correction';
 import { isPath } from './files';
@@ -31,7 +32,7 @@ export function readStore(
 	beside: ReadonlySet<Sheet> = new Set()
 ): StoreReading {
 	const keys = sheets.flatMap((s) => keysOf(s, tables));
-	const references = new Map(sheets.map((s) => [s, referencesOf(s, keys, tables)]));
+	const references = new Map(sheets.map((s) => [s, withoutCounter(s, referencesOf(s, keys, tables), tables)]));
 	raiseNamesakes(references, tables);
 	const context: Context = { tables, sheets, keys, references, owner };
 	dropChanceKeys(context, beside);
@@ -139,7 +140,7 @@ export function readStore(
 			roles.set(m.threadJoin.sheet, { value: 'message-thread', confidence: 0.8, evidence: ['each row joins a message and a thread'] });
 	const naming = [...messageSheets, ...threadKeys, ...roles.keys(), ...persons.filter(hasAddresses).map((p) => p.sheet)];
 	const meant = persons.filter(
-		(p) => hasAddresses(p) || messages.some((m) => isPartyOf(p.sheet, m)) || isNamedBy(p.sheet, naming, context)
+		(p) => hasNamedAddresses(p) || messages.some((m) => isPartyOf(p.sheet, m)) || isNamedBy(p.sheet, naming, context)
 	);
 	for (const person of meant)
 		if (!roles.has(person.sheet))
@@ -160,6 +161,12 @@ export function readStore(
 		members,
 		...companions
 	};
+}
+
+/** The numbers that a column counts name no rows of other sheets. */
+function withoutCounter(sheet: Sheet, references: Reference[], tables: readonly Table[]): Reference[] {
+	const counter = counterOf(sheet, tables);
+	return counter ? references.filter((r) => r.from !== counter) : references;
 }
 
 /** Gives sheets of messages whose texts stand in another one a column that reads them; those others. */
@@ -200,10 +207,7 @@ const isWriting = (text: Guess<SheetColumn> | null, sheet: Sheet): boolean =>
 function readPersons(sheet: Sheet, context: Context): PersonReading | null {
 	const lists = listsOfAddresses(sheet, context.tables);
 	const addresses = sheet.columns.filter(
-		(c) =>
-			c.profile.filled > 0 &&
-			!lists.includes(c) &&
-			(addressShare(c) > 0.4 || (isHandleLike(c) && /addr|handle|phone|number|mail|jid|login|user|nick/i.test(c.name)))
+		(c) => c.profile.filled > 0 && !lists.includes(c) && (addressShare(c) > 0.4 || (isHandleLike(c) && HANDLE_NAMED.test(c.name)))
 	);
 	const names = sheet.columns
 		.filter(
@@ -270,7 +274,13 @@ const isKeyOfNamed = (c: SheetColumn, sheet: Sheet, { references }: Context): bo
 			key.sheet.columns.some((n) => n !== key.column && n.column >= 0 && n.profile.name > 0.6 && n.profile.token < 0.9)
 	);
 
+const HANDLE_NAMED = /addr|handle|phone|number|mail|jid|login|user|nick/i;
+
 const hasAddresses = (p: PersonReading): boolean => p.addresses.length > 0 || (p.lists?.length ?? 0) > 0 || (p.cards ?? null) !== null;
+
+/** Whether addresses are surely such: single words with a name beside each are a program's settings as well. */
+const hasNamedAddresses = (p: PersonReading): boolean =>
+	(hasAddresses(p) && p.addresses.length === 0) || p.addresses.some((c) => addressShare(c) > 0.4 || HANDLE_NAMED.test(c.name));
 
 const isPartyOf = (sheet: Sheet, m: MessageReading): boolean =>
 	[m.peer, m.sender, m.recipient, m.participant].some((party) => party?.key?.sheet === sheet);

@@ -4,6 +4,7 @@
  */
 import { cell, keyOf, messageKeyOf, type MessageReading, type SheetColumn } from '../interpret';
 import type { Gap } from '../model';
+import { messagesOf } from './across';
 import type { WovenStore } from './weave';
 import type { Woven } from './woven';
 
@@ -19,7 +20,7 @@ const LISTS_MESSAGES = 0.8;
 export function listedGaps(store: WovenStore, messages: readonly Woven[], numbered: readonly Gap[]): Gap[] {
 	const gaps: Gap[] = [];
 	for (const m of store.reading.messages) {
-		const own = messages.filter((w) => w.first.reading === m && !w.earlierWordingOf);
+		const own = messagesOf(messages, m);
 		gaps.push(...byCounter(store, m, own), ...byList(store, m, own));
 	}
 	return gaps.flatMap((gap) => {

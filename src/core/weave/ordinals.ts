@@ -4,8 +4,9 @@
  */
 import { cell, type MessageReading, type SheetColumn } from '../interpret';
 import type { Gap, Row, Table } from '../model';
+import { messagesOf, valueAcross } from './across';
 import type { WovenStore } from './weave';
-import type { Woven } from './woven';
+import { isOfNoThread, type Woven } from './woven';
 
 /** Messages with a number from which a column says anything; share of them that must have one. */
 const ENOUGH = 12;
@@ -20,12 +21,14 @@ interface Numbered {
 	number: number;
 }
 
-/** `numbered`: gaps told from record numbers. What they count already is not counted again. */
-export function ordinalGaps(store: WovenStore, messages: readonly Woven[], numbered: readonly Gap[]): Gap[] {
+/**
+ * `store`: the newest of `stores` that is a capture of the messages' store. `numbered`: gaps told from record numbers. What
+ * they count already is not counted again.
+ */
+export function ordinalGaps(store: WovenStore, stores: readonly WovenStore[], messages: readonly Woven[], numbered: readonly Gap[]): Gap[] {
 	const left = numbered.map((gap) => ({ gap, count: gap.count }));
 	return store.reading.messages.flatMap((reading) => {
-		const own = messages.filter((w) => w.first.reading === reading && !w.earlierWordingOf);
-		const runs = ordinalsOf(reading, own, store.tables);
+		const runs = ordinalsOf(reading, messagesOf(messages, reading), store.tables, stores);
 		return runs.flatMap((run) => {
 			const gap: Gap = { ...run, store: store.name, table: reading.sheet.name };
 			for (const known of left) {
@@ -44,17 +47,19 @@ const isSameStretch = (a: Gap, b: Gap): boolean =>
 
 type Run = Omit<Gap, 'store' | 'table'>;
 
-function ordinalsOf(reading: MessageReading, own: readonly Woven[], tables: readonly Table[]): Run[] {
+function ordinalsOf(reading: MessageReading, own: readonly Woven[], tables: readonly Table[], stores: readonly WovenStore[]): Run[] {
 	for (const column of reading.sheet.columns) {
 		if (!canNumber(column, reading, tables)) continue;
 		const known = own.flatMap((message): Numbered[] => {
-			if (!reading.sheet.tables.includes(message.first.row.table)) return [];
-			const number = cell(message.first.row, column, tables);
+			const number = valueAcross(message, column, stores);
 			return typeof number === 'number' && message.first.sentAt !== null ? [{ message, number }] : [];
 		});
 		if (known.length < Math.max(ENOUGH, own.length * NEARLY_ALL)) continue;
 		const others = numbersOfOthers(reading.sheet.rows, own, column, tables);
-		for (const groups of [[known], byThread(known)]) if (areNumbered(groups)) return groups.flatMap((group) => missing(group, others));
+		const withNumber = new Set(known.map((k) => k.message));
+		const loose = new Set(own.filter((m) => !withNumber.has(m) && m.first.sentAt !== null));
+		for (const groups of [[known], byThread(known)])
+			if (areNumbered(groups)) return groups.flatMap((group) => missing(group, others, loose));
 	}
 	return [];
 }
@@ -111,7 +116,8 @@ function numbersOfOthers(rows: readonly Row[], own: readonly Woven[], column: Sh
 	return others;
 }
 
-function missing(group: readonly Numbered[], others: Map<number, number>): Run[] {
+/** `loose`: messages that were found without their number: each takes up one between whose neighbours it was sent. */
+function missing(group: readonly Numbered[], others: Map<number, number>, loose: Set<Woven>): Run[] {
 	const sorted = [...group].sort((a, b) => a.number - b.number);
 	const runs: Run[] = [];
 	const add = (from: number, to: number, left: Woven | null, right: Woven | null): void => {
@@ -123,6 +129,14 @@ function missing(group: readonly Numbered[], others: Map<number, number>): Run[]
 		}
 		const threads = [...new Set([left?.thread, right?.thread].filter((t) => t !== undefined))];
 		const [after, before] = [left?.first.sentAt ?? null, right?.first.sentAt ?? null];
+		for (const m of loose) {
+			const at = m.first.sentAt!;
+			if (count === 0) break;
+			if (at < (after ?? -Infinity) || at > (before ?? Infinity)) continue;
+			if (!isOfNoThread(m.first) && !threads.includes(m.thread)) continue;
+			loose.delete(m);
+			count--;
+		}
 		if (count > 0) runs.push({ from, to, count, after, before, why: 'numbering', threads, certainThread: threads.length === 1 });
 	};
 	const [first] = sorted;

@@ -90,7 +90,7 @@ export function weave(stores: readonly WovenStore[], canonical: (party: Party) =
 		const elsewhere = all.filter((m) => familyOf[m.store] !== i && threads.has(m.thread));
 		const numbered = findGaps(f, stores, merged[i]!, elsewhere);
 		const newest = stores[f.captures.at(-1)!.store]!;
-		const counted = [...numbered, ...ordinalGaps(newest, merged[i]!, numbered)];
+		const counted = [...numbered, ...ordinalGaps(newest, stores, merged[i]!, numbered)];
 		return [...counted, ...listedGaps(newest, merged[i]!, counted)];
 	});
 	return { threads, gaps, families, familyOf, compared };

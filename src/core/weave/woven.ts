@@ -130,6 +130,11 @@ export class Woven {
 		if (this.first.files.length === 0 && other.first.files.length > 0) this.first = { ...this.first, files: other.first.files };
 	}
 
+	/** The same message as older captures have it. */
+	get copies(): readonly Woven[] {
+		return this.fromCaptures ?? [];
+	}
+
 	/** Every place where it was seen; put together only when asked for. */
 	get sightings(): Sighting[] {
 		return this.gathered().sightings;
