@@ -140,7 +140,10 @@ export function readStore(
 			roles.set(m.threadJoin.sheet, { value: 'message-thread', confidence: 0.8, evidence: ['each row joins a message and a thread'] });
 	const naming = [...messageSheets, ...threadKeys, ...roles.keys(), ...persons.filter(hasAddresses).map((p) => p.sheet)];
 	const meant = persons.filter(
-		(p) => hasNamedAddresses(p) || messages.some((m) => isPartyOf(p.sheet, m)) || isNamedBy(p.sheet, naming, context)
+		(p) =>
+			hasNamedAddresses(p) ||
+			messages.some((m) => isPartyOf(p.sheet, m)) ||
+			(isNamedBy(p.sheet, naming, context) && p.names.some(areWrittenAsNames))
 	);
 	for (const person of meant)
 		if (!roles.has(person.sheet))
@@ -281,6 +284,12 @@ const hasAddresses = (p: PersonReading): boolean => p.addresses.length > 0 || (p
 /** Whether addresses are surely such: single words with a name beside each are a program's settings as well. */
 const hasNamedAddresses = (p: PersonReading): boolean =>
 	(hasAddresses(p) && p.addresses.length === 0) || p.addresses.some((c) => addressShare(c) > 0.4 || HANDLE_NAMED.test(c.name));
+
+/** With a capital in most of them, or in a script that has none: words of a program, and what was searched for, are not. */
+const areWrittenAsNames = ({ profile }: SheetColumn): boolean => {
+	const values = [...profile.distinct.keys()].slice(0, 200).map(String);
+	return values.filter((v) => /\p{Lu}|\p{Lo}/u.test(v)).length >= values.length * 0.5;
+};
 
 const isPartyOf = (sheet: Sheet, m: MessageReading): boolean =>
 	[m.peer, m.sender, m.recipient, m.participant].some((party) => party?.key?.sheet === sheet);
