@@ -43,6 +43,8 @@ export interface Harvested {
 	readonly encoding: Encoding;
 	/** How often the store was changed, by its own count; 0 where it keeps none. */
 	readonly changeCounter: number;
+	/** Which version of the engine wrote it last; counters of two are of two files. */
+	readonly engineVersion: number;
 	/** Goes as far as `reach`, from where an earlier call ended. */
 	run(reach: Reach): Generator<Progress, void, void>;
 }

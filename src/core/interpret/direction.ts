@@ -6,6 +6,7 @@ import type { Row, Value } from '../model';
 import type { DirectionRule, Guess, MessageReading } from './reading';
 import { keyOf } from './refs';
 import type { Context } from './context';
+import { counterOf } from './counter';
 import { bestText, bestTime, TABLE_NAME } from './columns';
 import { namedOwner } from './named-owner';
 import { ownerOfPair } from './parties';
@@ -181,8 +182,9 @@ function isFlagColumn(column: SheetColumn, reading: MessageReading): boolean {
 
 function flagRule(reading: MessageReading, context: Context): Guess<DirectionRule> | null {
 	let best: Weighed | null = null;
+	const counter = counterOf(reading.sheet, context.tables);
 	for (const column of reading.sheet.columns) {
-		if (column === reading.peer?.value || column === reading.sender?.value) continue;
+		if (column === reading.peer?.value || column === reading.sender?.value || column === counter) continue;
 		const whole = isFlagColumn(column, reading)
 			? weighFlag(column, (row) => keyOf(cell(row, column, context.tables)), reading, context)
 			: null;

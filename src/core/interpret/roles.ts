@@ -219,7 +219,7 @@ function readPersons(sheet: Sheet, context: Context): PersonReading | null {
 				c.profile.name > 0.6 &&
 				!addresses.includes(c) &&
 				!isPath(c) &&
-				!saysNothing(c, 1) &&
+				(!saysNothing(c, 1) || isPartOfName(c)) &&
 				!isLabel(c, addresses[0]) &&
 				!isKeyOfNamed(c, sheet, context) &&
 				!areDigestKeys(c) &&
@@ -342,6 +342,8 @@ const isKindOfAddress = (value: unknown): boolean =>
 /** What a number is for ("home", "mobile"): a few words beside addresses that differ. */
 const isLabel = (c: SheetColumn, address: SheetColumn | undefined): boolean =>
 	address !== undefined &&
+	// Families share a name.
+	!isPartOfName(c) &&
 	((/label|type|kind/i.test(c.name) &&
 		(c.profile.distinct.size < c.profile.filled * 0.8 || [...c.profile.distinct.keys()].every(isKindOfAddress))) ||
 		c.profile.distinct.size * 2 < c.profile.filled) &&
@@ -392,6 +394,8 @@ function containsAddresses(c: SheetColumn): boolean {
 const ORGANISATION_NAMED = /org(ani[sz]ation|$)|company|firm(a|$)/i;
 const GIVEN_NAMED = /first|given|fore|^z?f_?name/i;
 const FAMILY_NAMED = /last|sur_?name|family|^z?l_?name/i;
+
+const isPartOfName = ({ name }: SheetColumn): boolean => GIVEN_NAMED.test(name) || FAMILY_NAMED.test(name);
 
 /** The columns that make a person's name, given name first: mostly one. */
 function wholeName(ranked: readonly SheetColumn[]): SheetColumn[] {

@@ -43,6 +43,7 @@ interface Profile {
 	lowest: number;
 	highest: number;
 	counter: number;
+	engine: number;
 }
 
 /** A row's number, where the store keeps it: rows of a table without one of its own are numbered anew by a vacuum. */
@@ -71,7 +72,8 @@ function profileOf(store: WovenStore): Profile {
 		oldest: null,
 		lowest: Infinity,
 		highest: 0,
-		counter: store.harvest.changeCounter
+		counter: store.harvest.changeCounter,
+		engine: store.harvest.engineVersion
 	};
 	for (const u of store.understood.messages) {
 		const key = recordKey(store, u);
@@ -164,12 +166,14 @@ function compareCaptures(a: Capture, b: Capture, profiles: readonly Profile[]): 
 	const q = profiles[b.store]!;
 	const [less, more] = (p.newestKept ?? 0) <= (q.newestKept ?? 0) ? [p, q] : [q, p];
 	const sign = less === p ? -1 : 1;
-	// Nothing in it that the other has not: it is older, or it lost its newest. The engine counts its changes.
+	// Nothing in it that the other has not: it is older, or it lost its newest. The engine counts its changes; a copy that
+	// another engine wrote has a count of its own.
 	const within =
 		less.records.size > 0
 			? [...less.records.keys()].every((k) => more.records.has(k))
 			: [...less.contents].every((c) => more.contents.has(c));
-	if (within && less.counter > 0 && more.counter > 0 && less.counter !== more.counter) return less.counter < more.counter ? sign : -sign;
+	if (within && less.engine === more.engine && less.counter > 0 && more.counter > 0 && less.counter !== more.counter)
+		return less.counter < more.counter ? sign : -sign;
 	if (p.newestKept !== q.newestKept) return sign;
 	return p.counter - q.counter || q.kept - p.kept || (a.name < b.name ? -1 : 1);
 }

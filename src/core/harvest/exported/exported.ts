@@ -85,6 +85,7 @@ export class ExportHarvest implements Harvested {
 	readonly notes: Note[] = [];
 	readonly encoding: Encoding;
 	readonly changeCounter = 0;
+	readonly engineVersion = 0;
 	readonly book = new EntryRows();
 	/** How dates were read that could be read in more than one way, for the screen. */
 	readonly dates: { column: string; order: string; why: string; runnerUp: string | null }[] = [];

@@ -44,6 +44,8 @@ export class Database {
 	readonly header: DatabaseHeader | null;
 	/** How often the database was changed, as its present first page counts; 0 where that is not known. */
 	readonly changeCounter: number;
+	/** The version of the engine that wrote that page; 0 where it is not known. */
+	readonly engineVersion: number;
 	readonly pageSize: number;
 	readonly usable: number;
 	/** From the header, or where that is gone from the texts themselves. */
@@ -74,6 +76,7 @@ export class Database {
 		this.current = this.layState();
 		const first = readDatabaseHeader(this.current.read(1) ?? new Uint8Array(0));
 		this.changeCounter = first?.magic ? first.changeCounter : 0;
+		this.engineVersion = first?.magic ? first.engineVersion : 0;
 		this.encoding = first?.magic ? first.encoding : (this.header?.encoding ?? 'utf8');
 		const pages = Math.max(this.current.pageCount, this.filePages);
 		this.use = new Uint8Array(pages + 1);

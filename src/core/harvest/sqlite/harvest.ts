@@ -47,6 +47,10 @@ export class StoreHarvest implements Harvested {
 		return this.db.changeCounter;
 	}
 
+	get engineVersion(): number {
+		return this.db.engineVersion;
+	}
+
 	/** Goes as far as `reach`, from where an earlier call ended. */
 	*run(reach: Reach): Generator<Progress, void, void> {
 		if (this.reached === null) {

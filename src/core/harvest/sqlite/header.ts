@@ -13,6 +13,7 @@
  * | 52 | 4 | largest root page (auto-vacuum), or 0 |
  * | 56 | 4 | text encoding: 1 UTF-8, 2 UTF-16le, 3 UTF-16be |
  * | 92 | 4 | the change counter for which the size is valid |
+ * | 96 | 4 | version number of the engine that changed it last |
  */
 import { readU16Be, readU32Be, type ByteSource, type Encoding } from '../../bytes';
 import { cellLength, cellPointer, LEAF_INDEX, LEAF_TABLE, readPageHeader } from './page';
@@ -28,6 +29,8 @@ export interface DatabaseHeader {
 	pageCount: number;
 	/** How often the file was changed (section 1.3.7). */
 	changeCounter: number;
+	/** The engine's version that changed it last. */
+	engineVersion: number;
 	freelistTrunk: number;
 	freelistCount: number;
 	autoVacuum: boolean;
@@ -54,6 +57,7 @@ export function readDatabaseHeader(b: Uint8Array): DatabaseHeader | null {
 		encoding: encodingCode === 2 ? 'utf16le' : encodingCode === 3 ? 'utf16be' : 'utf8',
 		pageCount: countValid ? readU32Be(b, 28) : 0,
 		changeCounter: readU32Be(b, 24),
+		engineVersion: readU32Be(b, 96),
 		freelistTrunk: readU32Be(b, 32),
 		freelistCount: readU32Be(b, 36),
 		autoVacuum: readU32Be(b, 52) !== 0,
