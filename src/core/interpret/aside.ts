@@ -5,8 +5,8 @@
 import type { Row, Table, Value } from '../model';
 import { numbersByPlace } from './numbers';
 import { profileOf } from './profile';
-import { isNamedAlike, keyOf, type Key, type Reference } from './refs';
-import { cell, isOwnNumber, sampleOf, type Sheet, type SheetColumn } from './sheet';
+import { isMeant, keyOf, type Key, type Reference } from './refs';
+import { cell, sampleOf, type Sheet, type SheetColumn } from './sheet';
 
 /** Column number of a column whose values stand in another table. */
 export const ASIDE = -2;
@@ -41,12 +41,7 @@ export function asideColumn(
 	// Rows of any two tables are numbered alike: it says something where nothing else could have the texts, where it is named
 	// so, or where each has the other.
 	const isChance = (r: Reference, of: Sheet): boolean =>
-		least >= SURE_KEY &&
-		Math.min(r.inclusion, r.coverage) < EACH_THE_OTHER &&
-		r.key.column === null &&
-		isOwnNumber(r.from, of, tables) &&
-		r.from.references === undefined &&
-		!isNamedAlike(r.from, r.key.sheet);
+		least >= SURE_KEY && Math.min(r.inclusion, r.coverage) < EACH_THE_OTHER && r.key.column === null && !isMeant(r, of, tables);
 	const there = (references.get(texts.sheet) ?? []).find(
 		(r) =>
 			r.key.sheet === messages &&

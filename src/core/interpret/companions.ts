@@ -6,9 +6,9 @@
 import type { Row, Table } from '../model';
 import type { Aside } from './aside';
 import type { AttachedReading, AttachmentReading, BinReading, CopyReading, MessageReading } from './reading';
-import { fileColumns, isPath } from './files';
+import { fileColumns, isPath, isSizeNamed } from './files';
 import { DELETED_NAMED } from './kinds';
-import { isNamedAlike, keyOf, type Reference } from './refs';
+import { isMeant, isNamedAlike, keyOf, type Reference } from './refs';
 import { textScore } from './columns';
 import type { Context } from './context';
 import { cell, isOwnNumber, type Sheet, type SheetColumn } from './sheet';
@@ -221,7 +221,7 @@ function binOf(sheet: Sheet, m: MessageReading, context: Context): BinReading | 
 
 function attachmentsOf(sheet: Sheet, m: MessageReading, others: readonly Sheet[], context: Context): AttachmentReading | null {
 	// A row's own number names no message, though messages have the same.
-	const direct = toMessages(sheet, m, context).find((r) => !isOwnNumber(r.from, sheet, context.tables));
+	const direct = toMessages(sheet, m, context).find((r) => !isOwnNumber(r.from, sheet, context.tables) && !isSizeNamed(r.from));
 	const own = sheet.columns.filter((c) => isOwnNumber(c, sheet, context.tables));
 	const columns = fileColumns(sheet, context.tables, [direct?.from, ...own]);
 	if (!columns) return null;
@@ -310,8 +310,7 @@ function ofSilent(sheet: Sheet, m: MessageReading, { tables, keys }: Context): P
 
 function attachedTo(sheet: Sheet, m: MessageReading, context: Context): AttachedReading | null {
 	if (sheet === m.threadJoin?.sheet) return null;
-	// Rows of anything are numbered as messages are: their own number links them only where its name says so.
-	const link = toMessages(sheet, m, context).find((r) => !isOwnNumber(r.from, sheet, context.tables) || r.confidence > NAMES_MESSAGES);
+	const link = toMessages(sheet, m, context).find((r) => isMeant(r, sheet, context.tables));
 	if (!link) return null;
 	const rest = sheet.columns.filter((c) => c !== link.from && c.column >= 0 && !isOwnNumber(c, sheet, context.tables));
 	const who = (context.references.get(sheet) ?? []).find((r) => r.from !== link.from && r.key.sheet !== m.sheet && r.confidence > 0.4);

@@ -25,6 +25,7 @@ const hasStrokes = ({ profile: p }: SheetColumn): boolean => {
 };
 
 const SIZE_NAMED = /size|bytes|length|len$/i;
+export const isSizeNamed = (c: SheetColumn): boolean => SIZE_NAMED.test(c.name);
 const DIGEST_NAMED = /hash|sha|md5|digest|sum/i;
 /** Bytes: numbers that go so high are no counts of things. */
 const LARGE = 20_000;

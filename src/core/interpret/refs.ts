@@ -1,7 +1,7 @@
 /** Which columns are keys into which sheets: found from the values, the schema's own words being one more hint. */
 import type { Table, Value } from '../model';
 import type { Profile } from './profile';
-import { cell, type Sheet, type SheetColumn } from './sheet';
+import { cell, isOwnNumber, type Sheet, type SheetColumn } from './sheet';
 
 export interface Key {
 	sheet: Sheet;
@@ -185,7 +185,7 @@ export function referencesOf(sheet: Sheet, keys: readonly Key[], tables: readonl
 			if (typeof relevant[0] === 'string' && p.averageLength > 4) confidence += 0.35;
 			else
 				confidence +=
-					Math.min(0.3, coverage * 0.3) + (relevant.length >= 5 ? 0.1 : 0) - (relevant.length <= 3 && key.values.size > 6 ? 0.25 : 0);
+					Math.min(0.3, coverage * 0.3) + (relevant.length >= 5 ? 0.1 : 0) - (relevant.length <= 3 && key.values.size > 6 && named === 0 ? 0.25 : 0);
 			// One, two, three … are as well the kinds of anything.
 			if (isEnumeration(p) && !declared && named === 0) confidence -= inclusion < 0.95 ? 0.3 : 0.2;
 			// A number that the table itself gives no column for is seldom what others name its rows by.
@@ -211,6 +211,10 @@ const comesAgain = (p: Profile): boolean => isCounted(p) && p.distinct.size <= p
 const isNameless = (key: Key, tables: readonly Table[]): boolean =>
 	key.column === null && key.sheet.tables.every((t) => tables[t]!.rowidColumn < 0);
 const NAMELESS = 0.2;
+
+/** Rows of any two tables are numbered alike: their own numbers name those of the other only where something says so. */
+export const isMeant = ({ from, key }: Reference, sheet: Sheet, tables: readonly Table[]): boolean =>
+	!isOwnNumber(from, sheet, tables) || from.references !== undefined || isNamedAlike(from, key.sheet);
 
 const SURE = 0.7;
 const LIKELY = 0.5;

@@ -16,7 +16,7 @@ import { readMessages } from './message-sheet';
 import type { Guess, MembersReading, MessageReading, PersonReading, SheetRole, StoreReading, ThreadReading } from './reading';
 import { personEntriesIn } from './person-entries';
 import { isSign } from './profile';
-import { isNamedAlike, keyOf, keysOf, raiseNamesakes, referencesOf, type Reference } from './refs';
+import { isMeant, keyOf, keysOf, raiseNamesakes, referencesOf, type Reference } from './refs';
 import { cell, isOwnNumber, type Sheet, type SheetColumn } from './sheet';
 import { participantsOf } from './participants';
 import { isJoin, isNamed, looksLikeThreads, readThreadSheet } from './threads';
@@ -107,7 +107,8 @@ export function readStore(
 		const address = sheet.columns.find((c) => addressShare(c) > 0.5 && c !== toThread?.from);
 		// A list of persons that has each once, under the key of his conversation, joins nobody to it.
 		const listed = personSheets.has(sheet) && toThread?.from.profile.unique;
-		if (toThread && !listed && (toPerson || address) && !threadKeys.has(sheet)) {
+		const joins = toThread && !listed && (toPerson || address) && joinsOnce(sheet, toThread.from, toPerson?.from ?? address!, tables);
+		if (joins && !threadKeys.has(sheet)) {
 			members.push({
 				sheet,
 				thread: toThread.from,
@@ -165,6 +166,14 @@ export function readStore(
 		...companions
 	};
 }
+
+/** Whether each pair of values is there once, or nearly so: who takes part in a conversation does so once. Calls come again. */
+function joinsOnce(sheet: Sheet, thread: SheetColumn, person: SheetColumn, tables: readonly Table[]): boolean {
+	const rows = sheet.rows.filter((row) => row.standing === 'kept');
+	const pairs = new Set(rows.map((row) => `${keyOf(cell(row, thread, tables))}|${keyOf(cell(row, person, tables))}`));
+	return pairs.size >= rows.length * PAIRS_ONCE;
+}
+const PAIRS_ONCE = 0.9;
 
 /** The numbers that a column counts name no rows of other sheets. */
 function withoutCounter(sheet: Sheet, references: Reference[], tables: readonly Table[]): Reference[] {
@@ -520,10 +529,6 @@ function socialScore(c: Candidate, context: Context): number {
 		score += 0.5;
 	return score;
 }
-
-/** Rows of any two tables are numbered alike: their own numbers name those of the other only where something says so. */
-const isMeant = ({ from, key }: Reference, sheet: Sheet, tables: readonly Table[]): boolean =>
-	!isOwnNumber(from, sheet, tables) || from.references !== undefined || isNamedAlike(from, key.sheet);
 
 /** Whether most of c's texts are also m's: a copy, or a history of earlier wordings. */
 function repeats(c: Candidate, m: Candidate, context: Context): boolean {

@@ -84,6 +84,8 @@ export function isJoin(sheet: Sheet, context: Context): boolean {
 	const { rowidColumn } = context.tables[sheet.tables[0]!]!;
 	// Numbers or addresses of persons, each with its kind, join nothing.
 	if (sheet.columns.some((c) => addressShare(c) > 0.6)) return false;
+	// Nor does what has words of its own: a list of conversations with the last message of each.
+	if (sheet.columns.some((c) => c.profile.texts > 0 && c.profile.prose > 0.5)) return false;
 	const strong = (context.references.get(sheet) ?? []).filter((r) => r.confidence > 0.5 && r.from.column !== rowidColumn);
 	// Two columns of persons alone join nothing: a conversation names whom it is with, and who takes part.
 	const surest = [...new Set(strong.map((r) => r.from))].map((from) => strong.find((r) => r.from === from)!.key.sheet);

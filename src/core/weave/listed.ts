@@ -23,11 +23,17 @@ export function listedGaps(store: WovenStore, messages: readonly Woven[], number
 		const own = messagesOf(messages, m);
 		gaps.push(...byCounter(store, m, own), ...byList(store, m, own));
 	}
+	const left = numbered.map((gap) => ({ gap, count: gap.count }));
 	return gaps.flatMap((gap) => {
-		const counted = numbered
-			.filter((n) => gap.threads.length === 0 || gap.threads.some((t) => n.threads.includes(t)))
-			.reduce((sum, n) => sum + n.count, 0);
-		return gap.count > counted ? [{ ...gap, count: gap.count - counted }] : [];
+		let { count } = gap;
+		const isOf = (known: Gap): boolean => gap.threads.length === 0 || gap.threads.some((t) => known.threads.includes(t));
+		// Those that surely are of this thread first: of the others nobody knows of which they are.
+		for (const known of [...left.filter((l) => isOf(l.gap)), ...left.filter((l) => !isOf(l.gap) && !l.gap.certainThread)]) {
+			const counted = Math.min(count, known.count);
+			known.count -= counted;
+			count -= counted;
+		}
+		return count > 0 ? [{ ...gap, count }] : [];
 	});
 }
 

@@ -13,7 +13,7 @@ import { findGaps } from './gaps';
 import { listedGaps } from './listed';
 import { ordinalGaps } from './ordinals';
 import { joinSides, turnToOwner, type SidesOfThread } from './sides';
-import { isInUse, isOfNoThread, Woven } from './woven';
+import { isInUse, isOfNoThread, isThreadGuessed, Woven } from './woven';
 import { Moments } from './one-moment';
 
 export interface WovenStore {
@@ -206,7 +206,7 @@ export const sameRecord = (a: Understood, b: Understood): boolean => a.text === 
 /** Whether b is another wording of a: the same record and time, another text. */
 export function isEdit(a: Understood, b: Understood, sameRecord: boolean): boolean {
 	if (a.text === null || b.text === null || a.sentAt === null || a.sentAt !== b.sentAt) return false;
-	if (a.threadKey !== b.threadKey && !isOfNoThread(b)) return false;
+	if (a.threadKey !== b.threadKey && !isOfNoThread(b) && !isThreadGuessed(b)) return false;
 	if (a.direction !== null && b.direction !== null && a.direction !== b.direction) return false;
 	if (sameRecord) return true;
 	if (a.guid && b.guid) return a.guid === b.guid;
@@ -300,7 +300,7 @@ function placeWithoutNumber(later: Understood[], messages: Woven[], names: Threa
 		// One whose time is known can be one whose time is lost.
 		const near = u.sentAt !== null ? [...(byTime.get(u.sentAt) ?? []), ...alike.filter((w) => w.first.sentAt === null)] : alike;
 		const compatible = (w: Woven): boolean =>
-			(w.thread === thread || isOfNoThread(u) || isOfNoThread(w.first)) &&
+			(w.thread === thread || isOfNoThread(u) || isOfNoThread(w.first) || isThreadGuessed(u)) &&
 			(u.direction === null || w.first.direction === null || u.direction === w.first.direction);
 		const keyed = u.guid ? (byGuid.get(u.guid) ?? []).find((w) => sameMessage(w.first, u) || sameRecord(w.first, u)) : undefined;
 		const twin = keyed ?? near.find((w) => compatible(w) && sameMessage(w.first, u));

@@ -1,0 +1,96 @@
+/** Stores laid out plainly, copied up to three times: every message once with all that is known of it, and no number a gap that has been seen. */
+import assert from 'node:assert/strict';
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { after, before, describe, it } from 'node:test';
+import { contactLines } from '../../src/cli/contacts';
+import { openPaths } from '../../src/cli/files';
+import { messageLine } from '../../src/cli/lines';
+import { Look } from '../../src/core/look';
+import { writePlainly, type Plain } from '../vectors/plainly';
+
+const SEEDS = Array.from({ length: 36 }, (_, i) => i + 1);
+
+interface Line {
+	id: string;
+	thread: string;
+	text: string | null;
+	sentAt: string;
+	direction: string;
+	correspondent: string | null;
+	person: string | null;
+	standing: string;
+	grade: string;
+	captures?: { state: string }[];
+	earlierWordingOf?: string;
+	attachments: { sha256: string | null }[];
+}
+
+const STANDINGS = { in: 'kept', binned: 'binned', out: 'dropped', before: 'dropped' };
+
+const factsOf = (line: Line): object => ({
+	direction: line.direction,
+	correspondent: line.correspondent,
+	person: line.person,
+	standing: line.standing,
+	grade: line.grade,
+	states: line.captures?.map((c) => c.state) ?? null,
+	files: line.attachments.map((a) => a.sha256)
+});
+const expected = (m: Plain): object => ({
+	direction: m.out ? 'out' : 'in',
+	correspondent: m.correspondent,
+	person: m.person,
+	standing: STANDINGS[m.states.at(-1)!],
+	grade: 'whole',
+	states: m.states.length > 1 ? m.states : null,
+	files: m.sha256 === null ? [] : [m.sha256]
+});
+
+describe('stores laid out plainly', () => {
+	let folder: string;
+	before(() => (folder = mkdtempSync(join(tmpdir(), 'ombudsman-plainly-'))));
+	after(() => rmSync(folder, { recursive: true, force: true }));
+
+	for (const seed of SEEDS)
+		it(`seed ${seed}`, () => {
+			const made = writePlainly(join(folder, String(seed)), seed);
+			// Given in another order than they were made in.
+			const look = new Look(openPaths(made.folders.toReversed()), { reach: 'raw', owner: made.owner });
+			for (const event of look.run()) void event;
+			const { stores, weave } = look.findings();
+			const lines = weave.threads.flatMap((t) =>
+				t.messages.map((m) => messageLine(m, stores, weave, look.files, look.media, null) as unknown as Line)
+			);
+			const now = lines.filter((l) => !l.earlierWordingOf && l.grade !== 'fragment');
+			const threads = new Map<string, string>();
+			const texts = new Set<string | null>();
+			for (const m of made.messages) {
+				for (const text of [m.text, ...m.wordings]) texts.add(text);
+				const what = `${made.made}: ${m.text ?? '(a file alone)'}`;
+				const same = now.filter((l) => l.text === m.text && Date.parse(l.sentAt) === m.at);
+				const seen = m.states.some((s) => s === 'in' || s === 'binned');
+				if (!seen) assert.equal(same.length <= 1 && same.every((l) => l.standing === 'remnant' || l.standing === 'dropped'), true, what);
+				if (!seen) continue;
+				assert.equal(same.length, 1, `${what}, so often`);
+				assert.deepEqual(factsOf(same[0]!), expected(m), what);
+				assert.equal(threads.get(m.thread) ?? same[0]!.thread, same[0]!.thread, `${what}: its thread`);
+				threads.set(m.thread, same[0]!.thread);
+			}
+			assert.equal(new Set(threads.values()).size, threads.size, `${made.made}: threads`);
+			const strange = now.filter((l) => l.text !== null && !texts.has(l.text));
+			assert.deepEqual(
+				strange.filter((l) => l.standing === 'kept' || l.standing === 'binned').map((l) => l.text),
+				[],
+				`${made.made}: never said`
+			);
+			if (made.people.length > 0) {
+				const names = new Set(contactLines(look).flatMap((c) => (c as unknown as { name: string | null }).name ?? []));
+				assert.deepEqual([...names].sort(), [...made.people].sort(), `${made.made}: contacts`);
+			}
+			if (made.written === null) return;
+			const counted = weave.gaps.reduce((n, gap) => n + gap.count, 0);
+			assert.equal(now.length + counted <= made.written, true, `${made.made}: ${now.length} found and ${counted} in gaps`);
+		});
+});
