@@ -110,4 +110,71 @@ describe('folders of hash-named files', () => {
 			assert.equal(lines.flatMap((line) => line.attachments).filter((a) => a.sha256 !== null).length, PATHS.length);
 		});
 	}
+
+	const FIELDS = { id: 'digest', root: 'area', path: 'path' };
+	const entries = PATHS.map((p) => ({ [FIELDS.id]: hashOf(p), [FIELDS.root]: areaOf(p), [FIELDS.path]: p }));
+
+	it('are one where JSON lists them, and says what it is of', async () => {
+		const root = join(folder, 'json');
+		for (const path of PATHS) put(join(root, hashOf(path)), `bytes of ${path}`);
+		put(join(root, 'contents.json'), JSON.stringify({ madeAt: '2025-02-09T20:14:00Z', deviceName: 'Fennel 3', sealed: true, entries }));
+		assert.deepEqual(await pathsIn(root), expected);
+		const [backup] = (await unwrap(openPaths([root]), [])).backups;
+		assert.deepEqual([backup!.date, backup!.device, backup!.locked], [Date.UTC(2025, 1, 9, 20, 14), 'Fennel 3', true]);
+	});
+
+	it('are none where JSON has what somebody wrote beside the digests of files', async () => {
+		const root = join(folder, 'export');
+		for (const path of PATHS) put(join(root, hashOf(path)), `bytes of ${path}`);
+		put(join(root, 'messages.json'), JSON.stringify(entries.map((e) => ({ ...e, text: 'The boiler is cold again' }))));
+		assert.deepEqual((await unwrap(openPaths([root]), [])).backups, []);
+	});
+
+	it('are one where a column called as a table of names gives the area by number, of which there are two', async () => {
+		const root = join(folder, 'numbers');
+		for (const path of PATHS) put(join(root, hashOf(path)), `bytes of ${path}`);
+		const db = createDatabase(join(root, 'list.db'));
+		db.exec(`create table area(id integer primary key, name text); create table state(name text, value text);
+			create table file(id integer primary key, area_id integer, path text, digest text)`);
+		const areas = [...new Set(PATHS.map(areaOf))];
+		for (const name of areas) db.run('insert into area(name) values(?)', [name]);
+		for (const p of PATHS) db.run('insert into file(area_id, path, digest) values(?,?,?)', [areas.indexOf(areaOf(p)) + 1, p, hashOf(p)]);
+		for (const row of [
+			['created', '1739132040'],
+			['device', 'Fennel 3'],
+			['locked', '0']
+		])
+			db.run('insert into state values(?,?)', row);
+		db.close();
+		assert.deepEqual(await pathsIn(root), expected);
+		const [backup] = (await unwrap(openPaths([root]), [])).backups;
+		assert.deepEqual([backup!.date, backup!.device, backup!.locked], [1_739_132_040_000, 'Fennel 3', false]);
+	});
+
+	it('take what a partial one lacks from the same device, and not from another of its name', async () => {
+		const root = join(folder, 'partial');
+		const write = (name: string, serial: string, day: string, paths: readonly string[]): void => {
+			for (const path of paths) put(join(root, name, hashOf(path)), `${serial}: ${path}`);
+			const stated = { made: `2025-02-${day}T08:00:00Z`, deviceName: 'Fennel 3', serial, incremental: paths.length < PATHS.length };
+			put(join(root, name, 'contents.json'), JSON.stringify({ ...stated, entries }));
+		};
+		write('a', 'S1', '01', PATHS);
+		write('b', 'S2', '02', PATHS);
+		write('c', 'S1', '03', PATHS.slice(0, 1));
+		const { backups } = await unwrap(openPaths([root]), []);
+		const last = backups.at(-1)!.files.filter((f) => !f.opened);
+		const texts = last.map((f) => new TextDecoder().decode(f.source.read(0, f.source.size)));
+		assert.deepEqual(texts.sort(), PATHS.map((p) => `S1: ${p}`).sort());
+	});
+
+	it('that have their own names have the date that a file at their top states, with the device; settings state none', async () => {
+		const root = join(folder, 'copies');
+		put(join(root, 'copy', 'state.json'), JSON.stringify({ copiedAt: '2025-02-09T20:14:00Z', serial: 'S1' }));
+		put(join(root, 'copy', 'Library', 'notes.txt'), 'bytes of notes');
+		put(join(root, 'profile', 'settings.json'), JSON.stringify({ installedAt: '2025-02-09T20:14:00Z', deviceName: 'laptop' }));
+		put(join(root, 'profile', 'notes.txt'), 'bytes of notes');
+		const { takenAt } = await unwrap(openPaths([root]), []);
+		assert.equal(takenAt.get(join(root, 'copy', 'Library', 'notes.txt')), Date.UTC(2025, 1, 9, 20, 14));
+		assert.equal(takenAt.has(join(root, 'profile', 'notes.txt')), false);
+	});
 });

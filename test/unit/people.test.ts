@@ -99,6 +99,12 @@ describe('the names a book gives', () => {
 		assert.equal(book.callingCode, '44');
 		assert.equal(book.nameOf('odile@marrow.EXAMPLE'), 'Odile Marchetti');
 	});
+	it('knows the number that a handle begins with, where the evidence has it with its country', () => {
+		assert.equal(book.nameOf('33639980417@talk.example'), 'Odile Marchetti');
+		assert.equal(book.nameOf('33639980417:3@talk.example'), 'Odile Marchetti');
+		assert.equal(book.keyOf('33639980417@talk.example'), '+33639980417');
+		assert.equal(book.keyOf('33639980418@talk.example'), '33639980418@talk.example');
+	});
 	it('tells the country from numbers that stand there in both forms, where as many are of another', () => {
 		const [one, two, other] = ['+447700900134', '+447700900155', '+497700900134'];
 		const cards = readVcards(card('VERSION:3.0', 'FN:Noor', `TEL:${one}`) + card('VERSION:3.0', 'FN:Bram', `TEL:${other}`));

@@ -6,7 +6,7 @@ import { join } from 'node:path';
 import { afterEach, beforeEach, describe, it } from 'node:test';
 import { MemorySource } from '../../src/core/bytes';
 import { StoreHarvest } from '../../src/core/harvest';
-import { createDatabase, type Engine } from '../vectors/engine';
+import { createDatabase, openDatabase, type Engine } from '../vectors/engine';
 
 let folder = '';
 beforeEach(() => (folder = mkdtempSync(join(tmpdir(), 'ombudsman-states-'))));
@@ -70,6 +70,19 @@ describe('the log', () => {
 		);
 		assert.ok(store.notes.some((n) => n.code === 'log-foreign'));
 		assert.ok(store.book.rows.every((r) => !r.values.includes('not of this store')));
+	});
+	it('is laid over the database also where it replaced all of its tables', () => {
+		const path = join(folder, 'a.db');
+		const db = createDatabase(path);
+		db.exec('create table first(a text, b text, c text); insert into first values(1, 2, 3)');
+		db.close();
+		const next = openDatabase(path, ['journal_mode=wal', 'wal_autocheckpoint=0']);
+		next.exec('drop table first; create table t(id integer primary key, a text, n integer)');
+		for (let i = 1; i <= 40; i++) next.run('insert into t values(?,?,?)', [i, `line ${i} of the first writing`, i]);
+		const store = harvest({ db: readFileSync(path), wal: readFileSync(`${path}-wal`) });
+		next.close();
+		assert.equal(rowsOf(store, 't', 'kept').length, 40);
+		assert.equal(store.notes.filter((n) => n.code === 'log-foreign').length, 0);
 	});
 	it('counts for nothing once its checksum breaks', () => {
 		const path = join(folder, 'a.db');

@@ -4,15 +4,16 @@
  */
 import type { Woven } from './woven';
 
-/** Messages in use from which it can be told that no two of a conversation are of one moment. */
+/** Messages in use from which it can be told that no two of a conversation are of one moment; more where moments are seconds. */
 const ENOUGH = 20;
-/** Share of the moments that must have a part of a second: counted in seconds, two can be of one by chance. */
+const ENOUGH_SECONDS = 60;
+/** Share of the moments that have a part of a second, where that is counted. */
 const FINE = 0.5;
 
 interface OfTable {
 	/** Moments by record number, ms UTC. */
 	byNumber: Map<number, number>;
-	/** No two messages of one conversation and way are of one moment, and moments are finer than seconds. */
+	/** No two messages of one conversation and way are of one moment. */
 	distinct: boolean;
 }
 
@@ -51,6 +52,6 @@ export class Moments {
 			if (first.sentAt % 1000 !== 0) fine++;
 			moments.add(`${thread}|${first.direction}|${first.sentAt}`);
 		}
-		return { byNumber, distinct: inUse >= ENOUGH && moments.size === inUse && fine > inUse * FINE };
+		return { byNumber, distinct: inUse >= (fine > inUse * FINE ? ENOUGH : ENOUGH_SECONDS) && moments.size === inUse };
 	}
 }

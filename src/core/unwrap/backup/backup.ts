@@ -49,13 +49,25 @@ function rootOf(path: string): string {
 	return folder;
 }
 
+/** The roots of files, by their folders: one that is called like a digit or two holds files of that beginning and no others. */
+function rootsOf(hashed: readonly GivenFile[]): Map<string, string> {
+	const roots = new Map<string, string>();
+	for (const { path } of hashed) {
+		const [folder, root] = [folderOf(path), rootOf(path)];
+		const known = roots.get(folder);
+		roots.set(folder, known === undefined || known === root ? root : folder);
+	}
+	return roots;
+}
+
 /** Every backup among the files. */
 export function findBackups(files: readonly GivenFile[]): Backup[] {
 	const hashed = files.filter((f) => hashOf(baseOf(f.path)) !== null);
 	if (hashed.length === 0) return [];
 	const roots = new Map<string, GivenFile[]>();
+	const byFolder = rootsOf(hashed);
 	for (const f of hashed) {
-		const root = rootOf(f.path);
+		const root = byFolder.get(folderOf(f.path))!;
 		const list = roots.get(root);
 		if (list) list.push(f);
 		else roots.set(root, [f]);
@@ -281,7 +293,8 @@ function namesInFields(fields: Fields, byHash: ReadonlyMap<string, GivenFile>): 
 		const hash = isHash(key) ? key : texts.find(([, text]) => isHash(text))?.[1];
 		const others = texts.filter(([, text]) => text !== hash && hashOf(text) === null);
 		const isMap = texts.length > 1 && entries.every(([k, v]) => typeof v === 'string' && isHash(k) !== isHash(v));
-		if (hash !== undefined && others.length > 0 && !isMap) {
+		const isEntry = hash !== undefined && others.length > 0 && !isMap;
+		if (isEntry) {
 			entriesFound.push({ hash, texts: others, area });
 			// A digest that names no file here may be anything, the device's own number for one: the list may lie within.
 			if (byHash.has(hashOf(hash)!)) return;
@@ -289,6 +302,7 @@ function namesInFields(fields: Fields, byHash: ReadonlyMap<string, GivenFile>): 
 		// Keys of several groups of entries are the areas they are in.
 		const areas = depth > 0 && entries.every(([k, v]) => isFields(v) && !isHash(k));
 		for (const [k, inner] of entries) {
+			if (isEntry && typeof inner === 'string') continue;
 			if (typeof inner !== 'string') visit(inner, k, depth + 1, areas ? k : area);
 			else if (isHash(inner)) put(inner, k, area);
 			else if (isHash(k)) put(k, inner, area);

@@ -2,7 +2,7 @@
 import type { GivenFile } from '../gather';
 import { isFields, readFields } from './fields';
 import { folderOf } from './paths';
-import { momentIn, isDeviceKey } from './stated';
+import { COPIED_KEY, isDeviceKey, momentIn } from './stated';
 
 export interface StatedCopy {
 	folder: string;
@@ -14,8 +14,6 @@ export interface StatedCopy {
 const AT_MOST = 256 << 10;
 /** Files that are asked, those nearest to the top first. */
 const ASKED = 500;
-/** A program's own settings have dates too: these say that something was copied. */
-const COPIED = /back.?up|cop(?:y|ied)|\bmade\b|taken|captur|acqui|snapshot|finish|complet/i;
 
 export function statedCopies(files: readonly GivenFile[]): StatedCopy[] {
 	const depth = (f: GivenFile): number => f.path.split('/').length;
@@ -28,7 +26,7 @@ export function statedCopies(files: readonly GivenFile[]): StatedCopy[] {
 			if (!isFields(fields)) return [];
 			const entries = Object.entries(fields);
 			if (!entries.some(([key, value]) => typeof value === 'string' && isDeviceKey(key))) return [];
-			const dates = entries.flatMap(([key, value]) => (COPIED.test(key) ? (momentIn(key, value) ?? []) : []));
+			const dates = entries.flatMap(([key, value]) => (COPIED_KEY.test(key) ? (momentIn(key, value) ?? []) : []));
 			return dates.length > 0 ? [{ folder: folderOf(file.path), date: Math.max(...dates) }] : [];
 		});
 }

@@ -18,6 +18,10 @@ const NAME_KEY = /^(device|display)?[ _-]*name$|^device$/i;
 const SERIAL_KEY = /serial|imei|udid|unique.?(device)?.?id|device.?id/i;
 export const isDeviceKey = (key: string): boolean => /device.?name|^device$/i.test(key) || SERIAL_KEY.test(key);
 
+/** That something was copied then: a program's own settings have dates too. */
+export const COPIED_KEY = /back.?up|cop(?:y|ied)|\bmade|taken|captur|acqui|snapshot|finish|complet/i;
+const MOMENT_KEY = new RegExp(`date|time|created|stamp|${COPIED_KEY.source}`, 'i');
+
 const EARLIEST = Date.UTC(1996, 0, 1);
 const LATEST = Date.UTC(2100, 0, 1);
 /** Rows of a table that states something of the whole. */
@@ -53,7 +57,7 @@ function take(stated: Stated, key: string, value: Fields): void {
 export function momentIn(key: string, value: Fields): number | null {
 	const likely = (at: number): number | null => (at > EARLIEST && at < LATEST ? at : null);
 	if (value instanceof Date) return likely(value.getTime());
-	if (!/date|time|made|created|taken|finished|completed|stamp/i.test(key)) return null;
+	if (!MOMENT_KEY.test(key)) return null;
 	if (typeof value === 'string')
 		return /^\d{4}-\d\d-\d\d[T ]\d\d:\d\d(:\d\d(\.\d+)?)?\s*(Z|[+-]\d\d:?\d\d)$/.test(value)
 			? likely(Date.parse(value.replace(' ', 'T')))
