@@ -32,13 +32,13 @@ describe('a message is the only one of its moment', () => {
 	});
 	it('where of many no two of a conversation are of one moment, whatever their numbers', () => {
 		const at = (i: number): number => 1_735_700_000_123 + i * 61_000;
-		const all = Array.from({ length: 30 }, (_, i) => message(i * 3 + 1, at(i)));
+		const all = Array.from({ length: 30 }, (_, n) => message(n * 3 + 1, at(n)));
 		assert.equal(new Moments(all).isAlone(all[7]!), true);
 		assert.equal(new Moments([...all, message(200, at(7), 'b')]).isAlone(all[7]!), true);
 		assert.equal(new Moments([...all, message(200, at(7))]).isAlone(all[7]!), false);
 	});
 	it('not where moments are seconds, and the messages few', () => {
-		const all = Array.from({ length: 30 }, (_, i) => message(i * 3 + 1, 1_735_700_000_000 + i * 61_000));
+		const all = Array.from({ length: 30 }, (_, n) => message(n * 3 + 1, 1_735_700_000_000 + n * 61_000));
 		assert.equal(new Moments(all).isAlone(all[7]!), false);
 	});
 });

@@ -185,7 +185,9 @@ export function referencesOf(sheet: Sheet, keys: readonly Key[], tables: readonl
 			if (typeof relevant[0] === 'string' && p.averageLength > 4) confidence += 0.35;
 			else
 				confidence +=
-					Math.min(0.3, coverage * 0.3) + (relevant.length >= 5 ? 0.1 : 0) - (relevant.length <= 3 && key.values.size > 6 && named === 0 ? 0.25 : 0);
+					Math.min(0.3, coverage * 0.3) +
+					(relevant.length >= 5 ? 0.1 : 0) -
+					(relevant.length <= 3 && key.values.size > 6 && named === 0 ? 0.25 : 0);
 			// One, two, three … are as well the kinds of anything.
 			if (isEnumeration(p) && !declared && named === 0) confidence -= inclusion < 0.95 ? 0.3 : 0.2;
 			// A number that the table itself gives no column for is seldom what others name its rows by.

@@ -4,7 +4,7 @@ import { addressShare, areDigestKeys, areKeys, isHandleLike, nameScore } from '.
 import type { Context } from './context';
 import { saysWay } from './direction';
 import type { MessageReading, PersonReading, ThreadReading } from './reading';
-import { keysIn, type Reference } from './refs';
+import { isMeant, keysIn, type Reference } from './refs';
 import { cell, type Sheet, type SheetColumn } from './sheet';
 
 /**
@@ -107,6 +107,8 @@ export function isThreadKey(c: SheetColumn, sheet: Sheet): boolean {
 
 /** Share of the messages that a join must name: a chance likeness of numbers names few. */
 const MOST_JOINED = 0.4;
+/** Share of either table's rows that must have the other's, where rows are joined by nothing but their own numbers. */
+const EACH_THE_OTHER = 0.95;
 
 /** `toPersons`: where nothing in the row says with whom, a join may say it. */
 export function findThreadJoin(sheet: Sheet, context: Context, personSheets: Set<Sheet>, toPersons: boolean): MessageReading['threadJoin'] {
@@ -114,7 +116,11 @@ export function findThreadJoin(sheet: Sheet, context: Context, personSheets: Set
 		if (join === sheet || join.columns.length > 5) continue;
 		const refs = context.references.get(join) ?? [];
 		const toMessage = refs.find(
-			(r) => r.key.sheet === sheet && r.from.profile.distinct.size > join.sure.length * 0.8 && r.coverage > MOST_JOINED
+			(r) =>
+				r.key.sheet === sheet &&
+				r.from.profile.distinct.size > join.sure.length * 0.8 &&
+				r.coverage > MOST_JOINED &&
+				(isMeant(r, join, context.tables) || Math.min(r.inclusion, r.coverage) > EACH_THE_OTHER)
 		);
 		if (!toMessage) continue;
 		const toThread = refs.find(

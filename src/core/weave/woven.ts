@@ -106,13 +106,16 @@ export class Woven {
 		}
 		const { first } = this;
 		const complete = first.sentAt !== null && first.direction !== null && first.correspondent !== null;
-		if (complete && (first.files.length > 0 || u.files.length === 0)) return;
+		// Of a row that is not whole any more what it states of a file may be cut.
+		const files =
+			first.files.length === 0 || (first.row.grade !== 'whole' && u.row.grade === 'whole' && u.files.length > 0) ? u.files : first.files;
+		if (complete && files === first.files) return;
 		this.first = {
 			...first,
 			sentAt: first.sentAt ?? u.sentAt,
 			direction: first.direction ?? u.direction,
 			correspondent: first.correspondent ?? u.correspondent,
-			files: first.files.length > 0 ? first.files : u.files
+			files
 		};
 	}
 
