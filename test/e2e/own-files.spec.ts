@@ -1,5 +1,5 @@
 /** Files of one's own: dropped, chosen, broken, large. Served without the demo. */
-import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
+import { mkdirSync, mkdtempSync, readFileSync, renameSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { expect, test, type Page } from '@playwright/test';
@@ -86,6 +86,34 @@ test('another file joins the case, and leaves it with what was found in it', asy
 	await expect(page.locator('article').first()).toContainText('The first case');
 	await page.getByRole('searchbox').fill('another store');
 	await expect(page.getByText(/nothing|no thread/i).first()).toBeVisible();
+});
+
+test('folders given are sources that can be opened, and leave the case whole', async ({ page }) => {
+	for (const name of ['first', 'second']) {
+		mkdirSync(join(folder, 'given', name, 'more'), { recursive: true });
+		renameSync(
+			store(`${name}.db`, 40, (i) => `Of the ${name} copy line ${i} is this one here`),
+			join(folder, 'given', name, `${name}.db`)
+		);
+		writeFileSync(join(folder, 'given', name, 'more', 'note.txt'), `A note of the ${name} copy`);
+	}
+	await page.goto('/');
+	await page.locator('input[webkitdirectory]').setInputFiles(join(folder, 'given'));
+	await expect(page.getByText('The look is done.')).toBeVisible({ timeout: 30_000 });
+	const opens = page.getByRole('button', { name: 'given/second, 2 files' });
+	await expect(opens).toHaveAttribute('aria-expanded', 'false');
+	await opens.click();
+	await expect(page.getByRole('list', { name: 'Files in given/second' })).toContainText('more/note.txt');
+	await page.getByRole('button', { name: 'Take given/second out' }).click();
+	await expect(page.getByRole('dialog')).toContainText('Take these 2 files out?');
+	await expect(page.getByRole('dialog')).toBeInViewport({ ratio: 1 });
+	await page.getByRole('button', { name: 'Take them out' }).click();
+	await expect(opens).toHaveCount(0);
+	await expect(page.getByRole('contentinfo')).toContainText('2 messages brought back', { timeout: 30_000 });
+	await page.goto('/threads');
+	await expect(page.locator('article').first()).toContainText('Of the first copy');
+	await page.goto('/log');
+	await expect(page.getByText('The 2 files of the folder given/second were taken out', { exact: false })).toBeVisible();
 });
 
 test('a column put right changes how messages read, before it is applied and after', async ({ page }) => {

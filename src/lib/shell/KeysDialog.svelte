@@ -18,10 +18,10 @@
 
 <Dialog {open} onOpenChange={(e) => (open = e.open)}>
 	<Portal>
-		<Dialog.Backdrop class="keys-backdrop" />
-		<Dialog.Positioner class="keys-place">
-			<Dialog.Content class="keys-sheet">
-				<Dialog.Title class="keys-title">Keys</Dialog.Title>
+		<Dialog.Backdrop class="dialog-backdrop" />
+		<Dialog.Positioner class="dialog-place">
+			<Dialog.Content class="dialog-sheet">
+				<Dialog.Title class="dialog-title">Keys</Dialog.Title>
 				<dl>
 					{#each keys as [key, what] (key)}
 						<dt><kbd>{key}</kbd></dt>
@@ -35,30 +35,6 @@
 </Dialog>
 
 <style>
-	:global(.keys-backdrop) {
-		position: fixed;
-		inset: 0;
-		background: color-mix(in srgb, var(--ink) 35%, transparent);
-		z-index: 20;
-	}
-	:global(.keys-place) {
-		position: fixed;
-		inset: 0;
-		display: grid;
-		place-items: center;
-		z-index: 21;
-	}
-	:global(.keys-sheet) {
-		background: var(--sheet);
-		border: 1px solid var(--rule);
-		padding: 20px 24px;
-		max-width: min(440px, 92vw);
-		color: var(--ink);
-	}
-	:global(.keys-title) {
-		font: 600 18px/1.2 var(--serif);
-		margin-bottom: 12px;
-	}
 	dl {
 		display: grid;
 		grid-template-columns: auto 1fr;

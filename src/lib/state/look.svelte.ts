@@ -97,15 +97,20 @@ class LookState {
 		await this.look(record.reached ?? 'raw');
 	}
 
-	/** Takes a file out of the case; what was found in it goes, and nothing else. */
-	async remove(path: string): Promise<void> {
+	/** Takes files out of the case, a file or a folder called `name`; what was found in them goes, and nothing else. */
+	async remove(name: string, paths: readonly string[]): Promise<void> {
 		const record = theCase.record;
 		if (this.running || !record) return;
-		this.begin('Taking the file out');
-		await theCase.change((c) => (c.files = c.files.filter((f) => f.path !== path)));
-		this.given.delete(`${record.id}|${path}`);
-		await removeOriginal(record.id, path);
-		await theCase.log({ step: 'removed', says: `The file ${path} was taken out of the case with what was found in it.`, source: path });
+		const gone = new Set(paths);
+		this.begin(gone.size === 1 ? 'Taking the file out' : 'Taking the files out');
+		await theCase.change((c) => (c.files = c.files.filter((f) => !gone.has(f.path))));
+		for (const path of gone) {
+			this.given.delete(`${record.id}|${path}`);
+			await removeOriginal(record.id, path);
+		}
+		const what = gone.size === 1 ? `The file ${name} was` : `The ${gone.size} files of the folder ${name} were`;
+		const found = gone.size === 1 ? 'it' : 'them';
+		await theCase.log({ step: 'removed', says: `${what} taken out of the case with what was found in ${found}.`, source: name });
 		await this.run(record.choice.reach);
 	}
 

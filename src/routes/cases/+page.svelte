@@ -159,10 +159,10 @@
 	}}
 >
 	<Portal>
-		<Dialog.Backdrop class="keys-backdrop" />
-		<Dialog.Positioner class="keys-place">
-			<Dialog.Content class="keys-sheet">
-				<Dialog.Title class="keys-title">Delete this case?</Dialog.Title>
+		<Dialog.Backdrop class="dialog-backdrop" />
+		<Dialog.Positioner class="dialog-place">
+			<Dialog.Content class="dialog-sheet">
+				<Dialog.Title class="dialog-title">Delete this case?</Dialog.Title>
 				<p>
 					The findings, picks, places and log of <em>{deleting?.name}</em> leave this browser and cannot be brought back, unless it was saved
 					as a file. The sources themselves are not touched.

@@ -1,6 +1,7 @@
 <script lang="ts">
 	import { Dialog, Portal } from '@skeletonlabs/skeleton-svelte';
 	import DropPlace from '$lib/sources/DropPlace.svelte';
+	import Files from '$lib/sources/Files.svelte';
 	import Locked from '$lib/sources/Locked.svelte';
 	import Survey from '$lib/sources/Survey.svelte';
 	import LookProgress from '$lib/sources/LookProgress.svelte';
@@ -12,7 +13,7 @@
 	import { shortDay, timeOfDay } from '$lib/state/zone';
 
 	const record = $derived(theCase.record);
-	let removing = $state<string | null>(null);
+	let removing = $state.raw<{ name: string; paths: string[] } | null>(null);
 	let takenProblem = $state.raw<{ path: string; says: string } | null>(null);
 
 	const SPACES: Record<string, string> = {
@@ -104,30 +105,7 @@
 			{#if !theLook.running && (record.reached !== null || record.state === 'failed')}<p class="soft">
 					{ended}{#if record.seconds > 0}{' '}It took {record.seconds < 10 ? record.seconds.toFixed(1) : Math.round(record.seconds)} s.{/if}
 				</p>{/if}
-			<section aria-labelledby="files">
-				<h2 id="files">Files</h2>
-				<table>
-					<thead><tr><th>File</th><th class="number">Size</th><th>SHA-256</th><th><span class="visually-hidden">Acts</span></th></tr></thead
-					>
-					<tbody>
-						{#each record.files as file (file.path)}
-							<tr
-								><td><bdi>{file.name}</bdi></td><td class="number mono">{sizeWords(file.size)}</td><td class="mono hash"
-									>{file.sha256 ?? (file.size === 0 ? 'empty' : 'being computed')}</td
-								><td class="number"
-									><button
-										type="button"
-										class="button small"
-										disabled={theLook.running}
-										onclick={() => (removing = file.path)}
-										aria-label="Take {file.name} out">Take out</button
-									></td
-								></tr
-							>
-						{/each}
-					</tbody>
-				</table>
-			</section>
+			<Files files={record.files} disabled={theLook.running} onremove={(name, paths) => (removing = { name, paths })} />
 			{#if !theLook.surveyed && !theLook.running && record.files.length > 0}<p>
 					<button type="button" class="button" onclick={() => theLook.survey()}>Survey, and choose what to look at</button>
 					{#if chosenWords}<span class="soft">{chosenWords}</span>{/if}
@@ -241,22 +219,30 @@
 	}}
 >
 	<Portal>
-		<Dialog.Backdrop class="keys-backdrop" />
-		<Dialog.Positioner class="keys-place">
-			<Dialog.Content class="keys-sheet">
-				<Dialog.Title class="keys-title">Take this file out?</Dialog.Title>
-				<p>What was found in <em>{removing}</em> leaves the case, and nothing else. The file itself is not touched.</p>
+		<Dialog.Backdrop class="dialog-backdrop" />
+		<Dialog.Positioner class="dialog-place">
+			<Dialog.Content class="dialog-sheet">
+				<Dialog.Title class="dialog-title"
+					>{removing?.paths.length === 1
+						? 'Take this file out?'
+						: `Take these ${removing?.paths.length.toLocaleString('en-GB')} files out?`}</Dialog.Title
+				>
+				<p>
+					What was found in <em>{removing?.name}</em> leaves the case, and nothing else. {removing?.paths.length === 1
+						? 'The file itself is'
+						: 'The files themselves are'} not touched.
+				</p>
 				<div class="choice">
 					<button
 						type="button"
 						class="button main"
 						onclick={() => {
-							const path = removing!;
+							const { name, paths } = removing!;
 							removing = null;
-							void theLook.remove(path);
-						}}>Take it out</button
+							void theLook.remove(name, paths);
+						}}>{removing?.paths.length === 1 ? 'Take it out' : 'Take them out'}</button
 					>
-					<Dialog.CloseTrigger class="button">Keep it</Dialog.CloseTrigger>
+					<Dialog.CloseTrigger class="button">{removing?.paths.length === 1 ? 'Keep it' : 'Keep them'}</Dialog.CloseTrigger>
 				</div>
 			</Dialog.Content>
 		</Dialog.Positioner>
@@ -311,10 +297,6 @@
 		text-align: end;
 		white-space: nowrap;
 	}
-	.hash {
-		font-size: 11.5px;
-		color: var(--soft);
-	}
 	.settings {
 		display: flex;
 		gap: 12px 28px;
@@ -334,9 +316,6 @@
 		border-radius: 2px;
 		padding: 4px 8px;
 		max-width: 240px;
-	}
-	.small {
-		padding: 3px 9px;
 	}
 	td input {
 		font: inherit;

@@ -1,0 +1,159 @@
+<script lang="ts">
+	/** What was given: files by themselves with their hashes, folders as one, which can be opened. */
+	import { SvelteSet } from 'svelte/reactivity';
+	import { sizeWords } from '$lib/sources/bytes';
+	import { groupsOf } from '$lib/sources/groups';
+
+	interface Given {
+		path: string;
+		name: string;
+		size: number;
+		sha256: string | null;
+	}
+	interface Props {
+		files: Given[];
+		disabled: boolean;
+		/** Asked to take these out of the case; `name` is what they are called together. */
+		onremove: (name: string, paths: string[]) => void;
+	}
+	const { files, disabled, onremove }: Props = $props();
+	const groups = $derived(groupsOf(files));
+	const open = new SvelteSet<string>();
+	/** Files of one folder that are listed. */
+	const MOST = 2000;
+
+	const hashOf = (file: Given): string => file.sha256 ?? (file.size === 0 ? 'empty' : 'being computed');
+	const hashed = (list: readonly Given[]): number => list.filter((f) => f.sha256 !== null || f.size === 0).length;
+	const count = (n: number): string => n.toLocaleString('en-GB');
+	function toggle(path: string): void {
+		if (!open.delete(path)) open.add(path);
+	}
+</script>
+
+<section aria-labelledby="files">
+	<h2 id="files">Files</h2>
+	<table>
+		<thead><tr><th>File</th><th class="number">Size</th><th>SHA-256</th><th><span class="visually-hidden">Acts</span></th></tr></thead>
+		<tbody>
+			{#each groups as group (group.path)}
+				{@const single = group.folder && group.files.length > 1 ? null : group.files[0]!}
+				{@const name = single?.name ?? group.path}
+				<tr>
+					<td
+						>{#if single}<bdi>{single.name}</bdi>{:else}<button
+								type="button"
+								class="opens"
+								aria-expanded={open.has(group.path)}
+								onclick={() => toggle(group.path)}><bdi>{group.path}</bdi>, {count(group.files.length)} files</button
+							>{/if}</td
+					>
+					<td class="number mono">{sizeWords(group.size)}</td>
+					<td class="mono hash"
+						>{#if single}{hashOf(single)}{:else if hashed(group.files) === group.files.length}of each file{:else}{count(
+								hashed(group.files)
+							)} of {count(group.files.length)} computed{/if}</td
+					>
+					<td class="number"
+						><button
+							type="button"
+							class="button small"
+							{disabled}
+							onclick={() =>
+								onremove(
+									single?.path ?? group.path,
+									group.files.map((f) => f.path)
+								)}
+							aria-label="Take {name} out">Take out</button
+						></td
+					>
+				</tr>
+				{#if !single && open.has(group.path)}
+					<tr
+						><td colspan="4">
+							<ul aria-label="Files in {group.path}">
+								{#each group.files.slice(0, MOST) as file (file.path)}<li>
+										<bdi>{file.path.slice(group.path.length + 1)}</bdi> <span class="soft mono number">{sizeWords(file.size)}</span>
+										<span class="mono hash">{hashOf(file)}</span>
+									</li>{/each}
+							</ul>
+							{#if group.files.length > MOST}<p class="soft">
+									The first {count(MOST)} of {count(group.files.length)} files are listed.
+								</p>{/if}
+						</td></tr
+					>
+				{/if}
+			{/each}
+		</tbody>
+	</table>
+</section>
+
+<style>
+	h2 {
+		font-size: 17px;
+		margin-bottom: 4px;
+	}
+	p {
+		margin: 0;
+	}
+	table {
+		width: 100%;
+		border-collapse: collapse;
+	}
+	th {
+		text-align: start;
+		font-weight: 400;
+		color: var(--soft);
+		font-size: 13px;
+	}
+	th,
+	td {
+		padding: 5px 12px 5px 0;
+		border-bottom: 1px solid var(--rule);
+		overflow-wrap: anywhere;
+		vertical-align: baseline;
+	}
+	.number {
+		text-align: end;
+		white-space: nowrap;
+	}
+	.hash {
+		font-size: 11.5px;
+		color: var(--soft);
+	}
+	.small {
+		padding: 3px 9px;
+	}
+	.opens {
+		font: inherit;
+		color: var(--verdigris);
+		background: none;
+		border: 0;
+		padding: 0;
+		text-align: start;
+		cursor: pointer;
+	}
+	.opens::before {
+		content: '+';
+		display: inline-block;
+		width: 1.1em;
+	}
+	.opens[aria-expanded='true']::before {
+		content: '–';
+	}
+	ul {
+		margin: 0;
+		padding: 0;
+		list-style: none;
+		max-height: 320px;
+		overflow-y: auto;
+	}
+	li {
+		display: grid;
+		grid-template-columns: minmax(0, 1fr) 6em minmax(0, 1.1fr);
+		gap: 12px;
+		align-items: baseline;
+		padding: 3px 0 3px 12px;
+		border-left: 2px solid var(--rule);
+		margin-bottom: 3px;
+	}
+</style>
