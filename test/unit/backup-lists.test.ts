@@ -117,7 +117,16 @@ describe('folders of hash-named files', () => {
 	it('are one where JSON lists them, and says what it is of', async () => {
 		const root = join(folder, 'json');
 		for (const path of PATHS) put(join(root, hashOf(path)), `bytes of ${path}`);
-		put(join(root, 'contents.json'), JSON.stringify({ madeAt: '2025-02-09T20:14:00Z', deviceName: 'Fennel 3', sealed: true, entries }));
+		put(
+			join(root, 'contents.json'),
+			JSON.stringify({
+				madeAt: '2025-02-09T20:14:00Z',
+				deviceName: 'Fennel 3',
+				about: 'The phone of the plant desk',
+				sealed: true,
+				entries
+			})
+		);
 		assert.deepEqual(await pathsIn(root), expected);
 		const [backup] = (await unwrap(openPaths([root]), [])).backups;
 		assert.deepEqual([backup!.date, backup!.device, backup!.locked], [Date.UTC(2025, 1, 9, 20, 14), 'Fennel 3', true]);

@@ -169,6 +169,8 @@ function deletedByWord({ sheet, text }: MessageReading, context: Context): Messa
 	for (const column of sheet.columns) {
 		const p = column.profile;
 		if (column === text.value || p.texts === 0 || p.many || p.distinct.size > MOST_STATES || p.averageLength > LONGEST_STATE) continue;
+		// A kind of row can be called so: that somebody was removed from a group.
+		if (KIND_NAMED.test(column.name)) continue;
 		const marked = [...p.distinct.keys()].filter((v) => DELETED_WORD.test(String(v)));
 		const share = shareMarked(sheet, column, marked, context);
 		if (marked.length > 0 && share < 0.6)
@@ -180,6 +182,7 @@ function deletedByWord({ sheet, text }: MessageReading, context: Context): Messa
 	}
 	return null;
 }
+const KIND_NAMED = /type|kind|event|action/i;
 const MOST_STATES = 16;
 const LONGEST_STATE = 24;
 const DELETED_WORD =

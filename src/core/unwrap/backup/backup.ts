@@ -162,9 +162,9 @@ function namesIn(list: GivenFile, byHash: ReadonlyMap<string, GivenFile>): { nam
 	const head = list.source.read(0, 100);
 	if (hasMagic(head)) return namesInDatabase(list, byHash);
 	const fields = readFields(list.source);
-	if (fields === null || (isJson(head) && holdsWriting(fields))) return null;
-	const names = namesInFields(fields, byHash);
-	return names && { names, harvest: null };
+	const names = fields && namesInFields(fields, byHash);
+	if (!names || (isJson(head) && sentencesIn(fields) > Math.max(SAID_AT_MOST, names.length * SAID_OF_EACH))) return null;
+	return { names, harvest: null };
 }
 
 const textOf = (v: Value | undefined): string | null => (typeof v === 'string' ? v : null);
@@ -259,20 +259,23 @@ function hashIn(v: Value | undefined): string | null {
 }
 
 /**
- * Whether there are sentences among fields: an export of conversations can state the digests of its files, and is no list
- * of a backup. What ends as a file's name does, or has strokes, is none.
+ * Sentences among fields: an export of conversations can state the digests of its files, and is no list of a backup. What
+ * ends as a file's name does, or has strokes, is none.
  */
-function holdsWriting(fields: Fields): boolean {
+function sentencesIn(fields: Fields): number {
 	let left = FIELDS_ASKED;
-	const visit = (value: Fields, depth: number): boolean => {
-		if (left-- <= 0 || depth > 12) return false;
-		if (typeof value === 'string') return /\S\s+\S+\s+\S/.test(value) && !/\/|\.\w{1,8}$/.test(value);
-		if (Array.isArray(value)) return value.some((inner) => visit(inner, depth + 1));
-		return isFields(value) && Object.values(value).some((inner) => visit(inner, depth + 1));
+	const visit = (value: Fields, depth: number): number => {
+		if (left-- <= 0 || depth > 12) return 0;
+		if (typeof value === 'string') return /\S\s+\S+\s+\S/.test(value) && !/\/|\.\w{1,8}$/.test(value) ? 1 : 0;
+		const inner = Array.isArray(value) ? value : isFields(value) ? Object.values(value) : [];
+		return inner.reduce<number>((sum, one) => sum + visit(one, depth + 1), 0);
 	};
 	return visit(fields, 0);
 }
 const FIELDS_ASKED = 200_000;
+/** A list can say in words what it is of. */
+const SAID_AT_MOST = 3;
+const SAID_OF_EACH = 0.1;
 
 /** A list that gives names by hash, or hashes by name, or both in entries of their own; perhaps area by area. */
 function namesInFields(fields: Fields, byHash: ReadonlyMap<string, GivenFile>): Named[] | null {

@@ -24,6 +24,7 @@ const MOMENT_KEY = new RegExp(`date|time|created|stamp|${COPIED_KEY.source}`, 'i
 
 const EARLIEST = Date.UTC(1996, 0, 1);
 const LATEST = Date.UTC(2100, 0, 1);
+const PROPERTIES_AT_MOST = 16 << 20;
 /** Rows of a table that states something of the whole. */
 const FEW_ROWS = 200;
 
@@ -31,7 +32,7 @@ const FEW_ROWS = 200;
 export function statedBy(beside: readonly GivenFile[], list: StoreHarvest | null): Stated {
 	const stated: Stated = { date: null, device: null, serial: null, locked: false, partial: false };
 	for (const file of beside) {
-		if (hasMagic(file.source.read(0, 16))) continue;
+		if (file.source.size > PROPERTIES_AT_MOST || hasMagic(file.source.read(0, 16))) continue;
 		const fields = readFields(file.source);
 		if (isFields(fields)) for (const [key, value] of Object.entries(fields)) take(stated, key, value);
 	}
