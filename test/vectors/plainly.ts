@@ -53,6 +53,8 @@ interface Room {
 	/** What the store calls it. */
 	key: string;
 	lines: number;
+	/** Messages of others so far. */
+	received: number;
 }
 
 interface Draft {
@@ -85,6 +87,10 @@ interface Layout {
 	/** Sets what says that it is in the bin. */
 	binned?: string;
 	more?: string[];
+	/** What an edit writes, where it is not the text; whether there are edits, and a list with everybody's name. */
+	edited?: (text: string) => string;
+	edits?: false;
+	listed?: false;
 }
 
 const WORDS =
@@ -214,6 +220,78 @@ const LAYOUTS: Record<string, Layout> = {
 	}
 };
 
+Object.assign(LAYOUTS, {
+	events: {
+		groups: true,
+		bin: false,
+		named: true,
+		counted: false,
+		address: 'number',
+		setUp: (db, s) => {
+			db.exec(`create table profile(user text primary key, display text, phone text, is_me integer);
+				create table room(id text primary key, name text);
+				create table event(id integer primary key autoincrement, type text, room text, sender text, ts, payload text)`);
+			for (const p of s.people) db.run(insertInto('profile', 4), [s.keyOf(p.i), p.name, p.number, 0]);
+			db.run(insertInto('profile', 4), [s.keyOf(99), 'Owen Farrow', OWNER, 1]);
+			for (const room of s.rooms) db.run(insertInto('room', 2), [room.key, room.title]);
+		},
+		write: (db, s, m) => {
+			const who = s.keyOf(m.who?.i ?? 99);
+			if (m.n % 9 === 0) db.run(insertInto('event', 6), [null, 'typing', m.room.key, who, s.time(m.at - 1000), '{"on":true}']);
+			const file = m.file && { name: m.file.name, path: m.file.path, size: m.file.bytes.length };
+			const payload = JSON.stringify({ ...(m.text === null ? {} : { text: m.text }), ...(file ? { file } : {}) });
+			m.id = [db.run(insertInto('event', 6), [null, 'message', m.room.key, who, s.time(m.at), payload]).lastInsertRowid];
+		},
+		row: () => ['event', 'id=?', 'payload'],
+		edited: (text) => JSON.stringify({ text })
+	},
+	documents: {
+		groups: true,
+		bin: false,
+		named: true,
+		counted: false,
+		address: 'number',
+		setUp: (db, s) => {
+			db.exec('create table document(id text primary key, json text); create table user(id text primary key, name text, phone text)');
+			for (const p of s.people) db.run(insertInto('user', 3), [s.keyOf(p.i), p.name, p.number]);
+		},
+		write: (db, s, m) => {
+			m.id = [`${m.room.key}/${1_700_000_000_000 + m.n}`];
+			const file = m.file ? { file: m.file.path, bytes: m.file.bytes.length } : {};
+			const [peer, group] = m.room.title === null ? [s.keyOf(m.room.members[0]!.i), null] : [null, m.room.title];
+			const author = m.who ? s.keyOf(m.who.i) : null;
+			const json = JSON.stringify({ author, chat: m.room.key, peer, group, body: m.text, sent: s.time(m.at), ...file });
+			db.run(insertInto('document', 2), [m.id[0]!, json]);
+		},
+		row: () => ['document', 'id=?', 'json'],
+		edits: false
+	},
+	labels: {
+		groups: true,
+		bin: false,
+		named: true,
+		counted: true,
+		address: 'number',
+		setUp: (db, s) => {
+			db.exec(`create table conversations(id integer primary key, kind text, label text, peer_number text);
+				create table messages(id integer primary key autoincrement, conversation_id integer, author_number text, author_name text, is_outgoing integer,
+					created_at, body text, media_path text)`);
+			for (const room of s.rooms) {
+				const [p] = room.members;
+				const single = room.title === null;
+				db.run(insertInto('conversations', 4), [room.i, single ? 'single' : 'group', room.title ?? p!.name, single ? p!.number : null]);
+			}
+		},
+		write: (db, s, m) => {
+			const { number, name } = m.who ?? { number: OWNER, name: 'Owen Farrow' };
+			const values: Cell[] = [null, m.room.i, number, name, m.who ? 0 : 1, s.time(m.at), m.text, m.file?.path ?? null];
+			m.id = [db.run(insertInto('messages', 8), values).lastInsertRowid];
+		},
+		row: () => ['messages', 'id=?', 'body'],
+		listed: false
+	}
+} satisfies Record<string, Layout>);
+
 const UNITS: Record<string, (ms: number) => Cell> = {
 	milliseconds: (ms) => ms,
 	seconds: (ms) => Math.floor(ms / 1000),
@@ -225,6 +303,11 @@ class Composer {
 	readonly rooms: Room[];
 	readonly time: (ms: number) => Cell;
 	readonly unit: string;
+
+	/** A person's key in stores that have such: eight digits that say nothing. */
+	keyOf(i: number): string {
+		return createHash('md5').update(String(i)).digest('hex').slice(0, 8);
+	}
 
 	constructor(
 		readonly r: Random,
@@ -243,7 +326,8 @@ class Composer {
 			title: titles[i - this.people.length] ?? null,
 			members: list,
 			key: `t${1_000_000 + i * 7919}`,
-			lines: 0
+			lines: 0,
+			received: 0
 		}));
 	}
 }
@@ -274,7 +358,7 @@ export function writePlainly(folder: string, seed: number): PlainCase {
 		else if (what === 'write') layout.write(db, s, m!);
 		else {
 			const [table, where, column] = layout.row(m!);
-			if (what === 'edit') db.run(`update ${table} set ${column}=? where ${where}`, [text, ...id]);
+			if (what === 'edit') db.run(`update ${table} set ${column}=? where ${where}`, [layout.edited?.(text!) ?? text, ...id]);
 			else if (what === 'bin') db.run(`update ${table} set ${layout.binned} where ${where}`, id);
 			else for (const from of [`${table} where ${where}`, ...(layout.more ?? [])]) db.run(`delete from ${from}`, id);
 		}
@@ -284,7 +368,7 @@ export function writePlainly(folder: string, seed: number): PlainCase {
 		folders,
 		made: `${kind}, ${s.unit}, ${count} copies${wal ? ', with a log' : ''}, beside: ${beside.join(', ')}`,
 		owner: OWNER,
-		people: layout.named ? s.people.map((p) => p.name) : [],
+		people: layout.named && layout.listed !== false ? s.people.map((p) => p.name) : [],
 		messages: drafts.map((m) => truthOf(m, layout, copies)),
 		written: layout.counted ? drafts.length : null
 	};
@@ -309,7 +393,8 @@ function draft(s: Composer, layout: Layout, count: number): Draft[] {
 			n,
 			at,
 			room,
-			who: r.chance(0.5) ? null : r.pick(room.members),
+			// Others take turns: a group of which one alone wrote is not known for one.
+			who: r.chance(0.5) ? null : room.members[room.received++ % room.members.length]!,
 			text: text(),
 			file: null,
 			deletedAt: null,
@@ -328,7 +413,7 @@ function draft(s: Composer, layout: Layout, count: number): Draft[] {
 		const fate = r.next();
 		if (fate < 0.08) m.deletedAt = later();
 		else if (fate < 0.13 && layout.bin) m.binnedAt = later();
-		else if (fate < 0.16 && m.text !== null) m.edits.push({ at: later(), text: text() });
+		else if (fate < 0.16 && m.text !== null && m.file === null && layout.edits !== false) m.edits.push({ at: later(), text: text() });
 		return m;
 	});
 }

@@ -295,8 +295,12 @@ export function readBody(values: readonly (Value | undefined)[]): BodyReading | 
 	return insideBinary(filled as Uint8Array[]);
 }
 
+const LENGTHS_LEAST = 3;
+
 /** Texts written as digits of their bytes; null where those are no writing: digests and keys are written so too. */
 function readHex(texts: readonly string[]): BodyReading | null {
+	// What is written differs in length: digits that all are as many are keys.
+	if (new Set(texts.map((text) => text.length)).size < Math.min(LENGTHS_LEAST, new Set(texts).size)) return null;
 	const inners: (BodyReading | undefined)[] = [undefined, { kind: 'utf16be-bytes' }, { kind: 'utf16-bytes' }];
 	for (const inner of inners) {
 		const reading: BodyReading = inner ? { kind: 'hex', inner } : { kind: 'hex' };

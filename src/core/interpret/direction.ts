@@ -223,6 +223,7 @@ function bitRule(column: SheetColumn, reading: MessageReading, context: Context)
 	if (parts.some((part) => part?.value === column) || column.column < 0 || p.time || p.many) return null;
 	if ((context.references.get(reading.sheet) ?? []).some((r) => r.from === column && r.confidence > KEYS)) return null;
 	if (
+		p.filled < reading.sheet.sure.length * 0.5 ||
 		p.ints < p.filled ||
 		p.ints === 0 ||
 		p.low < 0 ||

@@ -18,6 +18,14 @@ const isFileNamed = (c: SheetColumn): boolean => FILE_NAMED.test(c.name) && c.pr
 const FILE_NAMED = /file_?(name|path|uri|url)$|(^|_)path$/i;
 const isMime = (c: SheetColumn): boolean => c.profile.texts > 0 && c.profile.mime > 0.5;
 
+/** The key of a row, which can have strokes, and names no file where it has no ending: `message/17`. */
+function isKeyOfRow(c: SheetColumn, sheet: Sheet, tables: readonly Table[]): boolean {
+	const { primaryKey } = tables[sheet.tables[0]!]!;
+	if (c.path.length > 0 || primaryKey.length !== 1 || primaryKey[0] !== c.column) return false;
+	const values = [...c.profile.distinct.keys()].slice(0, 200);
+	return values.filter((v) => /\.\w{2,5}$/.test(String(v))).length < values.length * 0.5;
+}
+
 /** Whether most values state folders as well as a name. */
 const hasStrokes = ({ profile: p }: SheetColumn): boolean => {
 	const values = [...p.distinct.keys()].slice(0, 200);
@@ -35,7 +43,7 @@ const NAMES_BESIDE = 1.5;
 
 /** What a sheet's rows say of files: `null` where they say nothing. */
 export function fileColumns(sheet: Sheet, tables: readonly Table[], except: readonly (SheetColumn | undefined)[] = []): FileColumns | null {
-	const free = sheet.columns.filter((c) => !except.includes(c) && c.column >= 0);
+	const free = sheet.columns.filter((c) => !except.includes(c) && c.column >= 0 && !isKeyOfRow(c, sheet, tables));
 	const paths = free.filter((c) => isPath(c) && !isMime(c));
 	const mime = free.find(isMime) ?? null;
 	const placed = paths.filter(hasStrokes);

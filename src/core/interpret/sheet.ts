@@ -201,10 +201,41 @@ function kindsOf(rows: Row[], table: Table): { rows: Row[]; label: string }[] {
 		else if (kinds.length < KINDS_AT_MOST) kinds.push({ fields: new Set(fields), rows: [row] });
 		else loose.push(row);
 	}
+	joinByWord(kinds, table, column);
 	const large = kinds.filter((k) => k.rows.length >= KIND_ROWS).sort((a, b) => b.rows.length - a.rows.length);
 	if (large.length < 2) return one;
 	large[0]!.rows.push(...loose, ...kinds.filter((k) => !large.includes(k)).flatMap((k) => k.rows));
 	return large.map((k) => ({ rows: k.rows, label: [...k.fields].slice(0, 4).join(', ') }));
+}
+
+/** Rows of one kind that a word beside the JSON must be the same in, and the longest such word. */
+const SAME_WORD = 0.98;
+const LONGEST_WORD = 24;
+
+/** Kinds whose rows a column calls by one word (`message`), where it calls others otherwise, are one: a message can be a file alone. */
+function joinByWord(kinds: { fields: Set<string>; rows: Row[] }[], table: Table, json: number): void {
+	const wordOf = (rows: readonly Row[], c: number): string | null => {
+		const word = rows[0]!.values[c];
+		if (typeof word !== 'string' || word === '' || word.length > LONGEST_WORD) return null;
+		return rows.filter((row) => row.values[c] === word).length >= rows.length * SAME_WORD ? word : null;
+	};
+	for (const c of table.columns.keys()) {
+		const words = c === json ? [] : kinds.map((k) => wordOf(k.rows, c));
+		const different = new Set(words);
+		if (different.has(null) || different.size < 2 || different.size === kinds.length) continue;
+		const first = new Map<string, (typeof kinds)[number]>();
+		for (const [i, kind] of [...kinds].entries()) {
+			const known = first.get(words[i]!);
+			if (!known) {
+				first.set(words[i]!, kind);
+				continue;
+			}
+			known.rows.push(...kind.rows);
+			for (const field of kind.fields) known.fields.add(field);
+			kinds.splice(kinds.indexOf(kind), 1);
+		}
+		return;
+	}
 }
 
 /** Rows from which a table's likeness can be told. */

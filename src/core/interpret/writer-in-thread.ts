@@ -1,4 +1,5 @@
 /** Conversations with one person each, named by a key, and beside it who wrote: that person, or one and the same other, the owner. */
+import { addressShare } from './columns';
 import type { Context } from './context';
 import { normalAddress } from './people';
 import { keyOf, type Key, type Reference } from './refs';
@@ -35,12 +36,14 @@ export function writerInThread(
 	lists: ReadonlySet<Sheet>,
 	keyed: boolean
 ): WriterInThread | null {
-	const writers = sheet.columns.filter((c) => isWriter(c, sheet) && !used.has(c) && isKeyed(c) === keyed);
+	// Who is named and has a number is known by the number.
+	const byAddress = (list: SheetColumn[]): SheetColumn[] => list.toSorted((a, b) => addressShare(b) - addressShare(a));
+	const writers = byAddress(sheet.columns.filter((c) => isWriter(c, sheet) && !used.has(c) && isKeyed(c) === keyed));
 	const references = (context.references.get(sheet) ?? []).filter((r) => r.confidence >= LEAST_CONFIDENCE && !used.has(r.from));
 	for (const thread of references) {
 		const list = thread.key.sheet;
 		const { rowidColumn, primaryKey } = context.tables[list.tables[0]!]!;
-		const named = list.columns.filter((c) => isAddress(c, list) && isKeyed(c) === keyed);
+		const named = byAddress(list.columns.filter((c) => isAddress(c, list) && isKeyed(c) === keyed));
 		for (const partner of named.filter((c) => !keyed || (c !== thread.key.column && c.column !== rowidColumn))) {
 			// The list's own key, where its rows are named by something else, is the conversation and nobody in it.
 			if (partner !== thread.key.column && primaryKey.length === 1 && partner.column === primaryKey[0]) continue;

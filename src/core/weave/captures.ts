@@ -224,8 +224,20 @@ export function mergeFamily(family: Family, perStore: readonly Woven[][], stores
 		}
 		for (const m of here) if (m.answers) m.answers = becomes.get(m.answers) ?? m.answers;
 	}
+	nameConversations(merged);
 	lastWordings(merged, family, own);
 	return withoutDoubles(withoutWrongEnds(merged));
+}
+
+/** A conversation in which, in an older capture, only the owner had written is with the one who has written in it since. */
+function nameConversations(merged: readonly Woven[]): void {
+	const isKeyed = ({ first }: Woven): boolean => first.threadKey.startsWith('t:') && !isOfNoThread(first) && !first.group;
+	const known = new Map<string, Woven>();
+	for (const m of merged) if (isKeyed(m) && m.thread.startsWith('p') && m.first.correspondent) known.set(m.first.threadKey, m);
+	for (const m of merged) {
+		const other = isKeyed(m) && m.thread.startsWith('t') ? known.get(m.first.threadKey) : undefined;
+		if (other) m.isWith(other);
+	}
 }
 
 const mainOf = (m: Woven): Woven => m.earlierWordingOf ?? m;

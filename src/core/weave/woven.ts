@@ -97,6 +97,13 @@ export class Woven {
 		this.thread = thread;
 	}
 
+	/** Its conversation is with whom another message of the same shows it to be. */
+	isWith({ first, thread }: Woven): void {
+		const { correspondent, members, threadTitle } = first;
+		this.first = { ...this.first, correspondent: this.first.correspondent ?? correspondent, members, threadTitle };
+		this.thread = thread;
+	}
+
 	/** Takes over what is not known here. */
 	private fill(u: Understood, thread: string): void {
 		if (isOfNoThread(this.first) && !isOfNoThread(u)) {
@@ -105,7 +112,9 @@ export class Woven {
 			this.thread = thread;
 		}
 		const { first } = this;
-		const complete = first.sentAt !== null && first.direction !== null && first.correspondent !== null;
+		// The owner's own messages to a group are to nobody alone, whatever an older capture knew of it.
+		const toAll = first.group && first.direction === 'out';
+		const complete = first.sentAt !== null && first.direction !== null && (first.correspondent !== null || toAll);
 		// Of a row that is not whole any more what it states of a file may be cut.
 		const files =
 			first.files.length === 0 || (first.row.grade !== 'whole' && u.row.grade === 'whole' && u.files.length > 0) ? u.files : first.files;
@@ -114,7 +123,7 @@ export class Woven {
 			...first,
 			sentAt: first.sentAt ?? u.sentAt,
 			direction: first.direction ?? u.direction,
-			correspondent: first.correspondent ?? u.correspondent,
+			correspondent: toAll ? null : (first.correspondent ?? u.correspondent),
 			files
 		};
 	}
