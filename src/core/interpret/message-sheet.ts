@@ -333,6 +333,7 @@ function threadIn(
 		if (sheet.sure.length > 10 && r.key.values.size > sheet.sure.length * 0.8 && r.confidence < NAMED_THREAD) continue;
 		if (r.confidence < NAMED_THREAD && column.profile.texts === 0 && !isNamedAlike(column, r.key.sheet)) {
 			// Small numbers are keys of anything: a conversation's rows are written by one other, or the same few.
+			if (column.profile.filled < sheet.sure.length * 0.5) continue;
 			if (r.inclusion < ALL_THREADS || isConstant(column, sheet) || !isOfFew(column, parties, sheet, context)) continue;
 			if (areFilesOf(r.key.sheet, sheet, context)) continue;
 		}

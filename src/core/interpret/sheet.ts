@@ -220,11 +220,15 @@ function joinByWord(kinds: { fields: Set<string>; rows: Row[] }[], table: Table,
 		return rows.filter((row) => row.values[c] === word).length >= rows.length * SAME_WORD ? word : null;
 	};
 	for (const c of table.columns.keys()) {
-		const words = c === json ? [] : kinds.map((k) => wordOf(k.rows, c));
-		const different = new Set(words);
-		if (different.has(null) || different.size < 2 || different.size === kinds.length) continue;
+		if (c === json) continue;
+		const words = kinds.map((k) => wordOf(k.rows, c));
+		// A word that stands in a kind of several words as well says nothing of those that it is alone in.
+		const mixed = kinds.filter((_, i) => words[i] === null).flatMap((k) => k.rows);
+		const told = new Set(words.filter((word) => word !== null && !mixed.some((row) => row.values[c] === word)));
+		if (new Set(words).size < 2 || words.filter((word) => told.has(word)).length === told.size) continue;
 		const first = new Map<string, (typeof kinds)[number]>();
 		for (const [i, kind] of [...kinds].entries()) {
+			if (!told.has(words[i]!)) continue;
 			const known = first.get(words[i]!);
 			if (!known) {
 				first.set(words[i]!, kind);
