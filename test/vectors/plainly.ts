@@ -217,10 +217,7 @@ const LAYOUTS: Record<string, Layout> = {
 		row: () => ['item', '_id=?', 'body'],
 		binned: "state='deleted'",
 		more: ['part where item=?']
-	}
-};
-
-Object.assign(LAYOUTS, {
+	},
 	events: {
 		groups: true,
 		bin: false,
@@ -290,7 +287,7 @@ Object.assign(LAYOUTS, {
 		row: () => ['messages', 'id=?', 'body'],
 		listed: false
 	}
-} satisfies Record<string, Layout>);
+};
 
 const UNITS: Record<string, (ms: number) => Cell> = {
 	milliseconds: (ms) => ms,

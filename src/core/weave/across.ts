@@ -5,7 +5,7 @@ import type { WovenStore } from './weave';
 import type { Woven } from './woven';
 
 /** Whether two readings, perhaps of two captures, are of one table. */
-export const isSameTable = (a: MessageReading, b: MessageReading): boolean => a === b || a.sheet.name === b.sheet.name;
+const isSameTable = (a: MessageReading, b: MessageReading): boolean => a === b || a.sheet.name === b.sheet.name;
 
 /** The messages of a reading's table, those that only older captures have among them; without earlier wordings. */
 export const messagesOf = (messages: readonly Woven[], reading: MessageReading): Woven[] =>
