@@ -28,6 +28,8 @@ const EACH_THE_OTHER = 0.9;
 
 /** Share of a table's texts that may belong to one and the same message (its parts). */
 const ONE_TO_ONE = 0.6;
+/** Share of messages that name a text of their own, where they name them: titles are named again and again. */
+const ONE_EACH = 0.8;
 
 /** The column that reads `texts` for the rows of `messages`, if their keys say, at least so surely, that each has its own. */
 export function asideColumn(
@@ -41,7 +43,7 @@ export function asideColumn(
 	// Rows of any two tables are numbered alike: it says something where nothing else could have the texts, where it is named
 	// so, or where each has the other.
 	const isChance = (r: Reference, of: Sheet): boolean =>
-		least >= SURE_KEY && Math.min(r.inclusion, r.coverage) < EACH_THE_OTHER && r.key.column === null && !isMeant(r, of, tables);
+		(least >= SURE_KEY || r.key.column !== null) && Math.min(r.inclusion, r.coverage) < EACH_THE_OTHER && !isMeant(r, of, tables);
 	const there = (references.get(texts.sheet) ?? []).find(
 		(r) =>
 			r.key.sheet === messages &&
@@ -49,7 +51,7 @@ export function asideColumn(
 			!isChance(r, texts.sheet) &&
 			r.confidence > least &&
 			r.coverage > 0.3 &&
-			(r.from.profile.many || r.from.profile.distinct.size > texts.sheet.sure.length * ONE_TO_ONE)
+			eachOfFew(r.from, texts, tables)
 	);
 	if (there) return made(messages, texts, there.key.column, there.from, tables);
 	const back = (references.get(messages) ?? []).find(
@@ -59,9 +61,16 @@ export function asideColumn(
 			!isChance(r, messages) &&
 			r.confidence > least &&
 			r.coverage > 0.3 &&
-			(r.from.profile.many || r.from.profile.distinct.size > messages.sure.length * ONE_TO_ONE)
+			(r.from.profile.many || r.from.profile.distinct.size > messages.sure.length * ONE_EACH)
 	);
 	return back ? made(messages, texts, back.from, back.key.column, tables) : null;
+}
+
+/** Whether texts are of a message each, or of few: rows without a text (the other parts of a message) say nothing of it. */
+function eachOfFew(key: SheetColumn, { sheet, text }: { sheet: Sheet; text: SheetColumn }, tables: readonly Table[]): boolean {
+	if (key.profile.many) return true;
+	const written = sheet.sure.filter((row) => typeof cell(row, text, tables) === 'string');
+	return new Set(written.map((row) => keyOf(cell(row, key, tables)))).size > written.length * ONE_TO_ONE;
 }
 
 function made(

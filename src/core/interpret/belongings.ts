@@ -27,6 +27,8 @@ export interface StatedFile {
 	height: number | null;
 	/** What the file, or else the message, is known by in its store: programs call files so. */
 	key: string | null;
+	/** Stated in a row that is no longer in use. */
+	lost?: true;
 }
 
 const NO_FILE: StatedFile = { name: null, type: null, size: null, hash: null, path: null, width: null, height: null, key: null };
@@ -230,7 +232,11 @@ export class Belongings {
 		const list = this.files.get(a.of) ?? [];
 		this.files.set(a.of, list);
 		if (link.kind === 'direct') {
-			for (const row of sheet.rows) put(byKey, messageKeyOf(row, link.key, this.tables), this.fileOf(row, a.columns));
+			// The part that has the message's text is no file of it.
+			const { aside } = a.of.text.value;
+			const parts =
+				aside?.sheet === sheet ? sheet.rows.filter((row) => typeof cell(row, aside.text, this.tables) !== 'string') : sheet.rows;
+			for (const row of parts) put(byKey, messageKeyOf(row, link.key, this.tables), this.belonging(row, a.columns));
 			list.push({ key: link.messageKey, byKey, from: null });
 		} else if (link.kind === 'stated') {
 			for (const row of sheet.rows) put(byKey, messageKeyOf(row, link.key, this.tables), this.fileOf(row, a.columns));
@@ -241,12 +247,22 @@ export class Belongings {
 				const k = messageKeyOf(row, link.fileKey, this.tables);
 				if (k !== null && !files.has(k)) files.set(k, this.fileOf(row, a.columns));
 			}
-			for (const row of link.join.rows) {
-				const file = files.get(String(keyOf(cell(row, link.file, this.tables))));
-				if (file) put(byKey, messageKeyOf(row, link.message, this.tables), file);
+			// Two numbers are easily read out of lost bytes: of a file that a message in use has they say nothing.
+			const owned = new Set<string | number | null>();
+			for (const row of [...link.join.rows].sort((a, b) => Number(b.standing === 'kept') - Number(a.standing === 'kept'))) {
+				const key = keyOf(cell(row, link.file, this.tables));
+				const file = files.get(String(key));
+				if (!file || (row.standing !== 'kept' && owned.has(key))) continue;
+				if (row.standing === 'kept') owned.add(key);
+				put(byKey, messageKeyOf(row, link.message, this.tables), file);
 			}
 			list.push({ key: link.messageKey, byKey, from: null });
 		}
+	}
+
+	private belonging(row: Row, columns: AttachmentReading['columns']): StatedFile {
+		const file = this.fileOf(row, columns);
+		return row.standing === 'kept' ? file : { ...file, lost: true };
 	}
 
 	private fileOf(row: Row, columns: AttachmentReading['columns']): StatedFile {

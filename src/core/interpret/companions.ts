@@ -38,27 +38,35 @@ export interface Companions {
 export function findCompanions(others: readonly Sheet[], messages: readonly MessageReading[], context: Context): Companions {
 	const found: Companions = { copies: [], attached: [], attachments: [], bins: [] };
 	for (const sheet of others) {
+		const nearest = surestFirst(sheet, messages, context);
 		const aside = messages.find((m) => m.text.value.aside?.sheet === sheet);
 		if (aside) found.copies.push(asideCopy(aside, aside.text.value.aside!));
-		const copy = aside ? undefined : messages.map((m) => copyOf(sheet, m, context)).find((c) => c !== null);
+		const copy = aside ? undefined : nearest.map((m) => copyOf(sheet, m, context)).find((c) => c !== null);
 		if (copy) {
 			found.copies.push(copy);
 			continue;
 		}
-		const bin = messages.map((m) => binOf(sheet, m, context)).find((b) => b !== null);
+		const bin = nearest.map((m) => binOf(sheet, m, context)).find((b) => b !== null);
 		if (bin) {
 			found.bins.push(bin);
 			continue;
 		}
-		const files = messages.map((m) => attachmentsOf(sheet, m, others, context)).find((a) => a !== null);
+		const files = nearest.map((m) => attachmentsOf(sheet, m, others, context)).find((a) => a !== null);
 		if (files) {
 			found.attachments.push(files);
 			continue;
 		}
-		const attached = aside ? null : messages.map((m) => attachedTo(sheet, m, context)).find((a) => a !== null);
+		const attached = aside ? null : nearest.map((m) => attachedTo(sheet, m, context)).find((a) => a !== null);
 		if (attached) found.attached.push(attached);
 	}
 	return found;
+}
+
+/** The sheets of messages, that first whose rows are named most surely: of several, each has rows numbered alike. */
+function surestFirst(sheet: Sheet, messages: readonly MessageReading[], { references, tables }: Context): MessageReading[] {
+	const refs = (references.get(sheet) ?? []).filter((r) => isMeant(r, sheet, tables));
+	const sure = (m: MessageReading): number => refs.find((r) => r.key.sheet === m.sheet)?.confidence ?? 0;
+	return [...messages].sort((a, b) => sure(b) - sure(a));
 }
 
 const asideCopy = (of: MessageReading, { sheet, text, own, key }: Aside): CopyReading => ({
@@ -220,8 +228,8 @@ function binOf(sheet: Sheet, m: MessageReading, context: Context): BinReading | 
 }
 
 function attachmentsOf(sheet: Sheet, m: MessageReading, others: readonly Sheet[], context: Context): AttachmentReading | null {
-	// A row's own number names no message, though messages have the same.
-	const direct = toMessages(sheet, m, context).find((r) => !isOwnNumber(r.from, sheet, context.tables) && !isSizeNamed(r.from));
+	// A row's own number names no message, though messages have the same: but where it is called for them.
+	const direct = toMessages(sheet, m, context).find((r) => isMeant(r, sheet, context.tables) && !isSizeNamed(r.from));
 	const own = sheet.columns.filter((c) => isOwnNumber(c, sheet, context.tables));
 	const columns = fileColumns(sheet, context.tables, [direct?.from, ...own]);
 	if (!columns) return null;
@@ -230,33 +238,31 @@ function attachmentsOf(sheet: Sheet, m: MessageReading, others: readonly Sheet[]
 		(r) => r.key.sheet === sheet && r.confidence > 0.4 && r.from !== m.peer?.value && r.from !== m.thread?.value && namesEach(r.from)
 	);
 	if (back) return { sheet, of: m, columns, link: { kind: 'stated', from: back.from, key: back.key.column } };
-	for (const join of others) {
-		if (join === sheet || join.columns.length > 5) continue;
-		// A file belongs to one message, or few: a column of threads recurs.
-		const toFile = (context.references.get(join) ?? []).find(
-			(r) => r.key.sheet === sheet && r.from.profile.distinct.size > join.sure.length * 0.5
-		);
-		const toMessage = toMessages(join, m, context).find((r) => r.from !== toFile?.from);
-		if (toMessage && toFile)
-			return {
-				sheet,
-				of: m,
-				columns,
-				link: {
-					kind: 'join',
-					join,
-					message: toMessage.from,
-					messageKey: toMessage.key.column,
-					file: toFile.from,
-					fileKey: toFile.key.column
-				}
-			};
-	}
+	const joined = joinOf(sheet, m, others, context);
+	if (joined) return { sheet, of: m, columns, link: joined };
 	const only = onlyNaming(sheet, m, columns, context);
 	if (only) return { sheet, of: m, columns, link: { kind: 'direct', key: only.from, messageKey: only.key.column } };
 	const silent = ofSilent(sheet, m, context);
 	const rest = silent && fileColumns(sheet, context.tables, [silent.from, ...own]);
 	return rest ? { sheet, of: m, columns: rest, link: { kind: 'direct', key: silent.from, messageKey: silent.key.column } } : null;
+}
+
+/** The sheet whose rows join files and messages; of several the one whose keys are surest. */
+function joinOf(files: Sheet, m: MessageReading, others: readonly Sheet[], context: Context): AttachmentReading['link'] | null {
+	let best: { sure: number; link: AttachmentReading['link'] } | null = null;
+	for (const join of others) {
+		if (join === files || join.columns.length > 5) continue;
+		// A file belongs to one message, or few: a column of threads recurs.
+		const toFile = (context.references.get(join) ?? []).find(
+			(r) => r.key.sheet === files && r.from.profile.distinct.size > join.sure.length * 0.5
+		);
+		const toMessage = toMessages(join, m, context).find((r) => r.from !== toFile?.from);
+		if (!toMessage || !toFile) continue;
+		const sure = toFile.confidence + toMessage.confidence;
+		const [message, messageKey, file, fileKey] = [toMessage.from, toMessage.key.column, toFile.from, toFile.key.column];
+		if (!best || sure > best.sure) best = { sure, link: { kind: 'join', join, message, messageKey, file, fileKey } };
+	}
+	return best?.link ?? null;
 }
 
 /** Whether a column's numbers are mostly of one row each: a state that many have is no file of theirs. */

@@ -61,7 +61,7 @@ export function decideDirection(reading: MessageReading, context: Context): Gues
 	// A table with both ways, of which a column says so, is no box, whatever it is called.
 	const bothWays = byFlag?.evidence.some((why) => why === BY_NAME || why === BY_WORDS) ?? false;
 	const byBox = bothWays ? null : boxRule(sheet, context);
-	const byArrival = emptyArrival(reading);
+	const byArrival = emptyArrival(reading, context);
 	const ranked = [byBox, byArrival, bySender, byFlag, bySign, byEmpty, byTable]
 		.filter((g) => g !== null)
 		.sort((a, b) => b.confidence - a.confidence);
@@ -185,6 +185,7 @@ function flagRule(reading: MessageReading, context: Context): Guess<DirectionRul
 	const counter = counterOf(reading.sheet, context.tables);
 	for (const column of reading.sheet.columns) {
 		if (column === reading.peer?.value || column === reading.sender?.value || column === counter) continue;
+		if (isKeyCalled(column, reading.sheet, context)) continue;
 		const whole = isFlagColumn(column, reading)
 			? weighFlag(column, (row) => keyOf(cell(row, column, context.tables)), reading, context)
 			: null;
@@ -195,6 +196,20 @@ function flagRule(reading: MessageReading, context: Context): Guess<DirectionRul
 	if (!best) return null;
 	return { value: best.value, confidence: best.confidence, evidence: best.evidence, ...(best.runnerUp ? { runnerUp: best.runnerUp } : {}) };
 }
+
+/** Whether a column has the name of another table's key, and holds those keys: a slot, an account; no way. */
+const isKeyCalled = (column: SheetColumn, sheet: Sheet, { keys, tables }: Context): boolean =>
+	keys.some(
+		({ sheet: other, column: key, values }) =>
+			other !== sheet &&
+			!other.columns.some((c) => c.profile.texts > 0 && [...c.profile.distinct.keys()].some((v) => saysWay(String(v)))) &&
+			keyName(other, key, tables).toLowerCase() === column.name.toLowerCase() &&
+			[...column.profile.distinct.keys()].every((value) => values.has(value))
+	);
+const keyName = (sheet: Sheet, key: SheetColumn | null, tables: Context['tables']): string => {
+	const table = tables[sheet.tables[0]!]!;
+	return key?.name ?? table.columns[table.rowidColumn]?.name ?? '';
+};
 
 /** Values of which each is a number of marks together, at most. */
 const MARKS_AT_MOST = 64;
@@ -361,13 +376,48 @@ function weighFlag(column: SheetColumn, flagOf: FlagOf, reading: MessageReading,
 	const outs: Flag[] = [out];
 	// Other values of a box number (outbox, failed, queued) are the owner's where they are higher than "sent".
 	for (const v of rest) if (typeof v === 'number' && typeof out === 'number' && v > out && v <= 8 && out === 2) outs.push(v);
+	const ins = [incoming];
+	for (const v of rest.filter((r) => !outs.includes(r))) {
+		const way = likeWhich(v, out, incoming, rows, flagOf, reading, context);
+		if (way) (way === 'out' ? outs : ins).push(v);
+	}
 	return {
-		value: flag(column, outs, [incoming]),
+		value: flag(column, outs, ins),
 		confidence: Math.min(0.95, 0.45 + weight * 0.08 + Math.min(0.25, Math.abs(outIsA) * 0.1)),
 		evidence: [...evidence, `its two main values take turns within threads`],
 		weight
 	};
 }
+
+/**
+ * Which way rows of a further value went: a column that is filled in all rows of the one way and in none of the other (a
+ * time of arrival, say) says it of theirs too. Columns that disagree say nothing.
+ */
+function likeWhich(
+	value: Flag,
+	out: Flag,
+	incoming: Flag,
+	rows: readonly Row[],
+	flagOf: FlagOf,
+	{ sheet, text }: MessageReading,
+	{ tables }: Context
+): 'out' | 'in' | null {
+	const of = (flag: Flag): Row[] => rows.filter((row) => flagOf(row) === flag);
+	const [these, sent, received] = [of(value), of(out), of(incoming)];
+	if (these.length < FEWEST_ALIKE) return null;
+	const said = new Set<'out' | 'in'>();
+	for (const column of sheet.columns.filter((c) => c !== text.value && c.column >= 0)) {
+		const filled = (list: readonly Row[]): number => list.filter((row) => !isNought(cell(row, column, tables))).length / list.length;
+		const [inSent, inReceived, here] = [filled(sent), filled(received), filled(these)];
+		if (Math.abs(inSent - inReceived) < ALIKE) continue;
+		const [near, far] = [Math.abs(here - inSent), Math.abs(here - inReceived)];
+		if (Math.min(near, far) <= 1 - ALIKE) said.add(near < far ? 'out' : 'in');
+	}
+	return said.size === 1 ? [...said][0]! : null;
+}
+const FEWEST_ALIKE = 2;
+const ALIKE = 0.97;
+const isNought = (value: Value | undefined): boolean => value === null || value === undefined || value === 0 || value === '';
 
 /** What it says that one of two numbers is higher, and the taking of turns that chance does not give. */
 const HIGHER = 0.3;
@@ -593,21 +643,17 @@ function signRule(reading: MessageReading, context: Context): Guess<DirectionRul
 const ARRIVAL_NAMED = /recei|arriv|empfang|eingang|re[cç]u|recib|ricev/i;
 
 /** Rows without a time of arrival were not received: the owner's. */
-function emptyArrival(reading: MessageReading): Guess<DirectionRule> | null {
-	const rows = reading.sheet.sure.length;
+function emptyArrival(reading: MessageReading, { tables }: Context): Guess<DirectionRule> | null {
+	const rows = reading.sheet.sure.slice(0, ROWS);
+	const arrived = (c: SheetColumn): number => rows.filter((row) => !isNought(cell(row, c, tables))).length / rows.length;
 	const column = reading.sheet.columns.find(
-		(c) =>
-			c.profile.time &&
-			c !== reading.time?.value &&
-			ARRIVAL_NAMED.test(c.name) &&
-			c.profile.filled > rows * 0.1 &&
-			c.profile.filled < rows * 0.9
+		(c) => c.profile.time && c !== reading.time?.value && ARRIVAL_NAMED.test(c.name) && arrived(c) > 0.1 && arrived(c) < 0.9
 	);
 	if (!column) return null;
 	return {
 		value: { kind: 'sender-empty', column },
 		confidence: 0.58,
-		evidence: [`${Math.round((1 - column.profile.filled / rows) * 100)} % of the rows have no time of arrival: the owner's own`]
+		evidence: [`${Math.round((1 - arrived(column)) * 100)} % of the rows have no time of arrival: the owner's own`]
 	};
 }
 

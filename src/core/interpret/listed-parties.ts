@@ -24,18 +24,21 @@ export interface ListOfParties {
 export function listOfParties(sheet: Sheet, used: ReadonlySet<SheetColumn>, tables: readonly Table[]): ListOfParties | null {
 	for (const column of sheet.columns) {
 		const p = column.profile;
-		if (used.has(column) || column.column < 0 || p.texts === 0 || p.texts < p.filled || p.time || p.many || p.prose > 0.3) continue;
-		const lists = [...p.distinct.keys()].slice(0, ROWS).map(partiesListed);
-		if (lists.length === 0 || lists.filter((list) => list.length > 1).length < lists.length * MOSTLY) continue;
-		const everywhere = lists[0]!.filter((one) => lists.every((list) => list.includes(one)));
-		const owner = lists.length > 1 && everywhere.length === 1 ? everywhere[0]! : null;
+		if (used.has(column) || column.column < 0 || p.texts === 0 || p.texts < p.filled || p.time || p.many) continue;
+		// A profile knows how values begin: who takes part stands in the rows.
+		const stored = sheet.sure.slice(0, ROWS).map((row) => keyOf(cell(row, column, tables)));
+		const filled = stored.filter((value) => value !== null);
+		const whole = filled.map(partiesListed).filter((list) => list.length > 1);
+		if (whole.length === 0 || whole.length < filled.length * MOSTLY) continue;
+		const everywhere = whole[0]!.filter((one) => whole.every((list) => list.includes(one)));
+		const owner = new Set(whole.map(String)).size > 1 && everywhere.length === 1 ? everywhere[0]! : null;
 		if (owner !== null || writesWithin(sheet, column, tables)) return { column, owner };
 	}
 	return null;
 }
 
 function writesWithin(sheet: Sheet, list: SheetColumn, tables: readonly Table[]): boolean {
-	const rows = sheet.sure.slice(0, ROWS);
+	const rows = sheet.sure.slice(0, ROWS).filter((row) => partiesListed(cell(row, list, tables)).length > 0);
 	return sheet.columns.some((writer) => {
 		if (writer === list || writer.column < 0 || writer.profile.texts < rows.length * MOSTLY) return false;
 		const within = rows.filter((row) => {

@@ -107,6 +107,10 @@ export function readMessages(
 		reading.sender = reading.peer;
 		reading.peer = null;
 	}
+	if (reading.peer?.value.made?.writer && !reading.sender) {
+		reading.sender = reading.peer;
+		reading.peer = null;
+	}
 	reading.peerName = nameBeside(reading, context);
 	reading.group = groupBeside(reading, context);
 	reading.deleted = findDeletedFlag(reading, context);

@@ -4,6 +4,7 @@ import { addressShare, isHandleLike } from './columns';
 import type { Context } from './context';
 import type { MessageReading } from './reading';
 import { saysWay } from './direction';
+import { isPath } from './files';
 import { addressesIn } from './profile';
 import { keyOf } from './refs';
 import { cell, type Sheet, type SheetColumn } from './sheet';
@@ -337,6 +338,7 @@ export function nameBeside(reading: MessageReading, context: Context): SheetColu
 			const p = c.profile;
 			if (used.includes(c) || c.column < 0 || p.texts < p.filled || p.name < 0.6 || p.averageLength < 2 || p.uuid > 0.3 || p.mime > 0)
 				return false;
+			if (isPath(c)) return false;
 			if (p.distinct.size > party.value.profile.distinct.size + 1) return false;
 			if (p.distinct.size < 3 && !NAME_NAMED.test(c.name)) return false;
 			const names = new Map<string | number, Map<string | number, number>>();
@@ -351,7 +353,8 @@ export function nameBeside(reading: MessageReading, context: Context): SheetColu
 			const all = [...names.values()];
 			const sum = (list: number[]): number => list.reduce((a, b) => a + b, 0);
 			const most = sum(all.map((counts) => Math.max(...counts.values())));
-			return all.length > 0 && most >= sum(all.map((counts) => sum([...counts.values()]))) * SAME_NAME;
+			const stated = sum(all.map((counts) => sum([...counts.values()])));
+			return stated > all.length && most >= stated * SAME_NAME;
 		}) ?? null
 	);
 }

@@ -162,7 +162,8 @@ export function referencesOf(sheet: Sheet, keys: readonly Key[], tables: readonl
 			const declared =
 				column.references !== undefined && key.sheet.tables.some((t) => tables[t]!.name.toLowerCase() === column.references!.toLowerCase());
 			// Nought and one alone are a flag, whatever key one is.
-			if (!declared && p.ints > 0 && p.texts === 0 && p.low >= 0 && p.high <= 1 && key.values.size > 2) continue;
+			const isFlag = p.ints > 0 && p.texts === 0 && p.low >= 0 && p.high <= 1;
+			if (!declared && isFlag && (key.values.size > 2 || (p.low === 0 && p.high === 1 && nameHint(column, key.sheet) === 0))) continue;
 			// Keys can stand with a sign that tells the direction.
 			const signed = p.ints > 0 && p.low < 0 && p.high > 0;
 			const relevant = distinct

@@ -3,6 +3,8 @@
  * something and take nothing away where they do not.
  */
 import type { Table } from '../model';
+import { readFewAlike } from './alike-sheets';
+import { openAddressRows } from './address-rows';
 import { cardsColumn, listsOfAddresses } from './address-lists';
 import { dropChanceKeys } from './beside';
 import { asideColumn, LIKELY_KEY, SURE_KEY } from './aside';
@@ -45,6 +47,7 @@ export function readStore(
 		...namedByAddresses(context),
 		...sheets.filter((s) => listsItsAddresses(s, tables))
 	]);
+	const addressRows = openAddressRows(context, booked);
 	const candidates = sheets
 		.filter((s) => !beside.has(s))
 		.map((sheet) => ({ sheet, text: bestText(sheet), time: bestTime(sheet, tables) }))
@@ -75,12 +78,14 @@ export function readStore(
 		// Conversations can have a name and a number as persons do.
 		if (taking.some((p) => p.thread.key.sheet === sheet) && wanted(sheet) === null) continue;
 		const person = wanted(sheet) === 'other' || personEntries.some((e) => e.sheet === sheet) ? null : readPersons(sheet, context);
-		if (person && (wanted(sheet) === 'persons' || taking.some((p) => p.writer.key.sheet === sheet))) persons.push(person);
+		if (person && (wanted(sheet) === 'persons' || addressRows.has(sheet) || taking.some((p) => p.writer.key.sheet === sheet)))
+			persons.push(person);
 		else if (person && (listsAddresses(person, chosen, context) || !(isJoin(sheet, context) || looksLikeThreads(sheet, context))))
 			persons.push(person);
 	}
 	const personSheets = new Set(persons.map((p) => p.sheet));
 	const messages = chosen.map((c) => readMessages(c.sheet, c.text, c.time, context, persons));
+	readFewAlike(messages);
 	for (const m of messages) {
 		const entry = corrected.get(m.sheet);
 		if (entry) correctColumns(m, entry, references.get(m.sheet) ?? []);
@@ -119,6 +124,9 @@ export function readStore(
 			roles.set(sheet, { value: 'members', confidence: 0.7, evidence: ['each row joins a thread and a person'] });
 		}
 	}
+	for (const sheet of addressRows)
+		if (!roles.has(sheet) && !personSheets.has(sheet))
+			roles.set(sheet, { value: 'members', confidence: 0.7, evidence: ['each row says of a message who it was from or to'] });
 	const named = new Set(persons.filter((p) => !hasAddresses(p)).map((p) => p.sheet));
 	const free = others.filter(
 		(s) => !roles.has(s) && (!personSheets.has(s) || named.has(s)) && !messages.some((m) => m.threadJoin?.sheet === s || isPartyOf(s, m))
@@ -181,14 +189,23 @@ function withoutCounter(sheet: Sheet, references: Reference[], tables: readonly 
 	return counter ? references.filter((r) => r.from !== counter) : references;
 }
 
+const inUse = (sheet: Sheet): number => sheet.rows.filter((row) => row.standing === 'kept').length;
+
 /** Gives sheets of messages whose texts stand in another one a column that reads them; those others. */
 function readTextsAside(context: Context): Set<Sheet> {
 	const found = new Set<Sheet>();
 	const { sheets, references, tables } = context;
 	const timed = new Map(sheets.map((s) => [s, bestTime(s, tables) !== null]));
+	// What a text index repeats stands in a message's own row.
+	const own = sheets.flatMap((sheet) => {
+		const text = timed.get(sheet) ? bestText(sheet)?.value : undefined;
+		return text ? [{ sheet, text }] : [];
+	});
+	const copiesTimed = (sheet: Sheet, text: SheetColumn): boolean =>
+		own.some((o) => o.sheet !== sheet && inUse(o.sheet) >= inUse(sheet) * PROSE && repeatsTexts({ sheet, text }, o, tables));
 	const texts = sheets.flatMap((sheet) => {
 		const text = timed.get(sheet) ? null : bestText(sheet);
-		return text && !hasNamesAndAddresses(sheet, text.value) ? [{ sheet, text: text.value }] : [];
+		return text && !hasNamesAndAddresses(sheet, text.value) && !copiesTimed(sheet, text.value) ? [{ sheet, text: text.value }] : [];
 	});
 	// Where messages have their texts in their own rows, another sheet's need surer keys to have theirs elsewhere.
 	const least = sheets.some((s) => timed.get(s) && isWriting(bestText(s), s)) ? SURE_KEY : LIKELY_KEY;
@@ -210,7 +227,7 @@ const hasNamesAndAddresses = (sheet: Sheet, names: SheetColumn): boolean =>
 	names.profile.name > 0.6 && sheet.columns.some((c) => c !== names && addressShare(c) > 0.6 && c.profile.unique);
 
 /** Rows from which texts say that they are somebody's messages, and share of them that must read as sentences. */
-const WRITINGS = 20;
+const WRITINGS = 6;
 const PROSE = 0.5;
 
 const isWriting = (text: Guess<SheetColumn> | null, sheet: Sheet): boolean =>
@@ -360,6 +377,7 @@ const isLabel = (c: SheetColumn, address: SheetColumn | undefined): boolean =>
 
 /** Whether a sheet's texts are names and nothing that somebody wrote. */
 const hasNamesAlone = (sheet: Sheet): boolean => {
+	if (sheet.columns.some((c) => c.aside)) return false;
 	const texts = sheet.columns.filter(
 		(c) => c.column >= 0 && c.profile.texts > 0 && c.profile.json < 0.5 && !ORGANISATION_NAMED.test(c.name)
 	);
@@ -438,11 +456,17 @@ function chooseMessageSheets(candidates: Candidate[], context: Context): Candida
 		if ((w < 3.2 && !(c === best.c && w > 2.2)) || isListOfNames(c)) continue;
 		if (c !== best.c && ((!c.time && best.c.time) || UNSENT.test(c.sheet.name))) continue;
 		if (c !== best.c && isSignsAlone(c.text.value)) continue;
-		if (c !== best.c && (socialScore(c, context) < 0.5 || beginAlike(c, context))) continue;
+		const social = socialScore(c, context) + Number(c !== best.c && pointsWhere(c, best.c, context));
+		if (c !== best.c && (social < 0.5 || beginAlike(c, context))) continue;
 		const referencedByMessages = chosen.some((m) =>
 			(context.references.get(m.sheet) ?? []).some(
-				(r) =>
-					r.key.sheet === c.sheet && r.confidence > 0.6 && m.sheet.sure.length > c.sheet.sure.length && isMeant(r, m.sheet, context.tables)
+				(r, _, all) =>
+					r.key.sheet === c.sheet &&
+					r.confidence > 0.6 &&
+					// The surest of each column stands first: what that names is named.
+					r.confidence > all.find((x) => x.from === r.from)!.confidence - AS_SURE &&
+					m.sheet.sure.length > c.sheet.sure.length &&
+					isMeant(r, m.sheet, context.tables)
 			)
 		);
 		if (referencedByMessages) continue;
@@ -483,8 +507,11 @@ const ALWAYS_NAMED = 0.9;
 /** A few signs that come again and again: reactions. */
 const isSignsAlone = ({ profile: p }: SheetColumn): boolean => !p.many && [...p.distinct.keys()].every((v) => isSign(String(v)));
 
-/** Tables of what was typed and never sent. */
-const UNSENT = /draft|entwurf|entw[üu]rfe|brouillon|borrador|bozz[ae]|rascunho/i;
+/** By how much less sure a key may be that is meant all the same. */
+const AS_SURE = 0.15;
+
+/** Tables of what was typed and never sent, or not yet. */
+const UNSENT = /draft|queue|pending|schedul|unsent|geplant|entwurf|entw[üu]rfe|brouillon|borrador|bozz[ae]|rascunho/i;
 
 /** Names and no time, and nothing else or an address of its own each: persons. */
 const isListOfNames = ({ sheet, text, time }: Candidate): boolean =>
@@ -511,6 +538,13 @@ function beginAlike(c: Candidate, context: Context): boolean {
 	return rows.length > 5 && Math.max(...beginnings.values()) > rows.length * ONE_BEGINNING;
 }
 
+/** Whether a sheet names the same conversations or persons as another one, in a column called alike: of few rows that says enough. */
+function pointsWhere(c: Candidate, best: Candidate, { references, tables }: Context): boolean {
+	const refs = (sheet: Sheet): Reference[] => (references.get(sheet) ?? []).filter((r) => r.confidence > 0.5 && isMeant(r, sheet, tables));
+	const there = refs(best.sheet);
+	return refs(c.sheet).some((r) => there.some((o) => o.key === r.key && o.from.name === r.from.name));
+}
+
 /** Whether the rows say who with: a flag, a sender, a thread. */
 function socialScore(c: Candidate, context: Context): number {
 	let score = 0;
@@ -530,22 +564,31 @@ function socialScore(c: Candidate, context: Context): number {
 	return score;
 }
 
-/** Whether most of c's texts are also m's: a copy, or a history of earlier wordings. */
-function repeats(c: Candidate, m: Candidate, context: Context): boolean {
+/** Whether most of a sheet's texts are those of another one too. */
+function repeatsTexts(
+	one: { sheet: Sheet; text: SheetColumn },
+	other: { sheet: Sheet; text: SheetColumn },
+	tables: readonly Table[]
+): boolean {
 	const texts = new Set<string>();
-	for (const row of m.sheet.rows) {
-		const text = cell(row, m.text.value, context.tables);
+	for (const row of other.sheet.rows) {
+		const text = cell(row, other.text, tables);
 		if (typeof text === 'string') texts.add(text);
 	}
 	let same = 0;
 	let all = 0;
-	for (const row of c.sheet.sure.slice(0, 2000)) {
-		const text = cell(row, c.text.value, context.tables);
+	for (const row of one.sheet.sure.slice(0, 2000)) {
+		const text = cell(row, one.text, tables);
 		if (typeof text !== 'string' || text.length < 6) continue;
 		all++;
 		if (texts.has(text)) same++;
 	}
-	if (all > 0 && same / all > 0.6) return true;
+	return all > 0 && same / all > 0.6;
+}
+
+/** Whether most of c's texts are also m's: a copy, or a history of earlier wordings. */
+function repeats(c: Candidate, m: Candidate, context: Context): boolean {
+	if (repeatsTexts({ sheet: c.sheet, text: c.text.value }, { sheet: m.sheet, text: m.text.value }, context.tables)) return true;
 	// A history: its rows point to messages, several to one.
 	return (context.references.get(c.sheet) ?? []).some(
 		(r) =>

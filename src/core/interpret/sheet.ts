@@ -28,7 +28,7 @@ export interface SheetColumn {
 	/** Where its values stand, when that is in another table. */
 	aside?: Aside;
 	/** How its values are made, where they are more or less than one stored value: a day with its time of day, a part of a key. */
-	made?: { read(row: Row): Value | undefined };
+	made?: { read(row: Row): Value | undefined; /** It says who wrote, whichever way a message went. */ writer?: true };
 	references?: string;
 	profile: Profile;
 }

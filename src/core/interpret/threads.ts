@@ -4,7 +4,7 @@ import { addressShare, areDigestKeys, areKeys, isHandleLike, nameScore } from '.
 import type { Context } from './context';
 import { saysWay } from './direction';
 import type { MessageReading, PersonReading, ThreadReading } from './reading';
-import { isMeant, keysIn, type Reference } from './refs';
+import { isMeant, isNamedAlike, keysIn, type Reference } from './refs';
 import { cell, type Sheet, type SheetColumn } from './sheet';
 
 /**
@@ -37,8 +37,18 @@ export function looksLikeThreads(sheet: Sheet, context: Context): boolean {
 	const untitled = sheet.columns.every(
 		(c) => c.profile.texts === 0 || c.profile.filled < sheet.sure.length * 0.6 || c.profile.uuid > 0.6 || c.profile.json > 0.5
 	);
-	return own || joined || untitled || /thread|chat|conv|room|dialog|session/i.test(sheet.name);
+	return own || joined || untitled || THREADS_NAMED.test(sheet.name);
 }
+
+const THREADS_NAMED = /thread|chat|conv|room|dialog|session/i;
+
+/** Whether another sheet's rows name those of this one in a column called for them, several the same. */
+const isNamedByMany = (sheet: Sheet, { sheets, references }: Context): boolean =>
+	sheets.some((s) =>
+		(references.get(s) ?? []).some(
+			(r) => r.key.sheet === sheet && r.confidence > 0.7 && !r.from.profile.unique && isNamedAlike(r.from, sheet)
+		)
+	);
 
 /** An address of its own in most of the rows. */
 const hasOwnAddresses = (sheet: Sheet): boolean =>
@@ -57,7 +67,9 @@ function standsBeforePersons(sheet: Sheet, context: Context): boolean {
 		return here ? [{ here, others: surest.filter((r) => r.key.sheet !== sheet).map((r) => r.key.sheet) }] : [];
 	});
 	const toPersons = joined.find(({ others }) => others.some(hasOwnAddresses));
-	return toPersons !== undefined && joined.some((j) => j !== toPersons && !j.here.from.profile.unique && !j.others.some(hasOwnAddresses));
+	if (!toPersons) return false;
+	const isCalledSo = THREADS_NAMED.test(sheet.name) && isNamedByMany(sheet, context);
+	return isCalledSo || joined.some((j) => j !== toPersons && !j.here.from.profile.unique && !j.others.some(hasOwnAddresses));
 }
 
 /** Whether (nearly) every row says who it is: by a name, or a handle that is no mere key. */

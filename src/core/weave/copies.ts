@@ -12,7 +12,7 @@ export function placeCopies(store: WovenStore, messages: Woven[], make: (u: Unde
 	const wordings = new Map<Woven, Woven[]>();
 	const addWording = (of: Woven, row: Row, text: string, until: number | null): void => {
 		const standing = row.standing === 'kept' ? 'dropped' : row.standing;
-		const earlier = make({ ...of.first, row: { ...row, standing }, text, textCut: false, files: [], attached: [], wordings: [] });
+		const earlier = make({ ...of.first, row: { ...plainRow(row), standing }, text, textCut: false, files: [], attached: [], wordings: [] });
 		earlier.earlierWordingOf = of;
 		earlier.until = until;
 		put(wordings, of, earlier);
@@ -26,7 +26,7 @@ export function placeCopies(store: WovenStore, messages: Woven[], make: (u: Unde
 			else addWording(m, { ...plainRow(m.first.row), sightings: seenIn(m.first.row, 'history') }, text, at);
 		}
 	const keys = [...new Set(store.understood.copies.map((c) => c.messageKey))];
-	const byKey = new Map(keys.map((key) => [key, new Map<string, Woven>()]));
+	const byKey = new Map(keys.map((key) => [key, new Map<string, Woven[]>()]));
 	const byText = new Map<string, Woven[]>();
 	/** The first message of each text, whatever its number. */
 	const saying = new Map<string, Woven>();
@@ -34,7 +34,7 @@ export function placeCopies(store: WovenStore, messages: Woven[], make: (u: Unde
 		if (m.earlierWordingOf) continue;
 		for (const key of keys) {
 			const value = key ? messageKeyOf(m.first.row, key, tables) : m.record === null ? null : String(m.record);
-			if (value !== null && !byKey.get(key)!.has(value)) byKey.get(key)!.set(value, m);
+			if (value !== null) put(byKey.get(key)!, value, m);
 		}
 		if (m.first.text !== null && !saying.has(m.first.text)) saying.set(m.first.text, m);
 		if (m.record === null && m.first.text !== null) put(byText, m.first.text, m);
@@ -45,7 +45,7 @@ export function placeCopies(store: WovenStore, messages: Woven[], make: (u: Unde
 		const row = seenAs(copy);
 		const main =
 			byTextRow.get(copy.row) ??
-			(copy.key === null ? undefined : named.get(copy.key)) ??
+			(copy.key === null ? undefined : ofText(named.get(copy.key), copy.text)) ??
 			byText.get(copy.text)?.find((m) => m.record === null) ??
 			(copy.key === null ? (saying.get(copy.text) ?? null) : null);
 		if (main) {
@@ -63,12 +63,15 @@ export function placeCopies(store: WovenStore, messages: Woven[], make: (u: Unde
 		lost.grade = 'fragment';
 		if (copy.messageKey === null && Number.isSafeInteger(Number(copy.key ?? NaN))) lost.record = Number(copy.key);
 		lost.recordTable = copy.reading.sheet.tables[0]!;
-		if (copy.key !== null) named.set(copy.key, lost);
+		if (copy.key !== null) put(named, copy.key, lost);
 		else put(byText, copy.text, lost);
 		if (!saying.has(copy.text)) saying.set(copy.text, lost);
 		messages.push(lost);
 	}
 }
+
+/** Of messages that had one number one after the other that which says it; where none does, the first. */
+const ofText = (of: readonly Woven[] | undefined, text: string): Woven | undefined => of?.find((m) => m.first.text === text) ?? of?.[0];
 
 /** What the list of conversations shows is one more place of its message, or the one left of a message that is gone. */
 export function placePreviews(store: WovenStore, messages: Woven[], make: (u: Understood) => Woven): void {

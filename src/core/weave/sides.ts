@@ -152,13 +152,18 @@ class Join {
 	private readonly byThread = new Map<string, Woven[]>();
 	/** Messages of which nothing is left that says in which thread they were. */
 	private readonly loose: Woven[] = [];
+	/** What edited messages said before. */
+	private readonly wordings = new Map<Woven, (string | null)[]>();
 
 	constructor(
 		messages: readonly Woven[],
 		private readonly canonical: (party: Party) => string
 	) {
 		for (const m of messages) {
-			if (m.earlierWordingOf) continue;
+			if (m.earlierWordingOf) {
+				put(this.wordings, m.earlierWordingOf, m.first.text);
+				continue;
+			}
 			put(this.byThread, m.thread, m);
 			if (isOfNoThread(m.first)) this.loose.push(m);
 			const key = textKey(m.first.text);
@@ -200,7 +205,9 @@ class Join {
 			const weight = [...said].reduce((sum, t) => sum + (t.length >= LONG ? 1.5 : 0.7), 0) + (id === thread[0]!.thread ? 1 : 0);
 			if (weight >= least && (!best || weight > best.weight)) best = { id, pairs: usual, weight };
 		}
-		return best ? new Counterpart(best.id, best.pairs, thread, this.byThread.get(best.id)!, this.loose, this.canonical) : null;
+		return best
+			? new Counterpart(best.id, best.pairs, thread, this.byThread.get(best.id)!, this.loose, this.wordings, this.canonical)
+			: null;
 	}
 }
 
@@ -236,6 +243,7 @@ class Counterpart {
 		private readonly there: readonly Woven[],
 		private readonly here: readonly Woven[],
 		private readonly loose: readonly Woven[],
+		private readonly wordings: ReadonlyMap<Woven, readonly (string | null)[]>,
 		private readonly canonical: (party: Party) => string
 	) {
 		this.voices = this.learn();
@@ -295,7 +303,8 @@ class Counterpart {
 			const fits = (here: Woven): boolean =>
 				!taken.has(here) && (here.first.direction === null || !voice || here.first.direction === voice.direction);
 			const same = near.find(there, clock, (here) => fits(here) && here.first.text === there.first.text);
-			const reworded = same ?? near.find(there, clock, (here) => fits(here) && shared(here.first.text, there.first.text) >= ALIKE);
+			const before = same ?? near.find(there, clock, (here) => fits(here) && (this.wordings.get(here) ?? []).includes(there.first.text));
+			const reworded = before ?? near.find(there, clock, (here) => fits(here) && shared(here.first.text, there.first.text) >= ALIKE);
 			if (!reworded) continue;
 			if (!same) {
 				differing++;

@@ -157,6 +157,7 @@ function weaveStore(store: WovenStore, index: number, names: ThreadNames): Woven
 		const woven = new Woven(u, names.of(u), index);
 		const edited = known?.find((w) => isEdit(w.first, u, true));
 		if (edited) woven.earlierWordingOf = edited.earlierWordingOf ?? edited;
+		else for (const w of known ?? []) w.leaveLostFilesTo(u);
 		messages.push(woven);
 		versions.add(woven);
 	};

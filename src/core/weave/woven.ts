@@ -142,6 +142,12 @@ export class Woven {
 		if (this.first.files.length === 0 && other.first.files.length > 0) this.first = { ...this.first, files: other.first.files };
 	}
 
+	/** What a message had that bore the same number before it is not its own. */
+	leaveLostFilesTo(other: Understood): void {
+		const files = this.first.files.filter((file) => !file.lost || !other.files.includes(file));
+		if (isInUse(this) && files.length < this.first.files.length) this.first = { ...this.first, files };
+	}
+
 	/** The same message as older captures have it. */
 	get copies(): readonly Woven[] {
 		return this.fromCaptures ?? [];

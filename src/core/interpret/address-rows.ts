@@ -1,0 +1,144 @@
+/**
+ * Tables in which each message has a row for everybody it was from and to, as mail has: the messages get columns that
+ * say who wrote, and who all take part.
+ */
+import type { Row, Table } from '../model';
+import { addressShare, bestText, bestTime } from './columns';
+import type { Context } from './context';
+import { profileOf } from './profile';
+import { isNamedAlike, keyOf, type Reference } from './refs';
+import { cell, isOwnNumber, sampleOf, type Sheet, type SheetColumn } from './sheet';
+import { looksLikeThreads } from './threads';
+
+/** Share of a list's rows whose message must be known, and of the messages that must have one writer. */
+const KNOWN = 0.5;
+const ONE_EACH = 0.95;
+const MOST_ROLES = 8;
+const PROSE = 0.5;
+const FROM_WORD = /^(from|sender|author|originator|von|absender|de|exp[ée]diteur|remitente|mittente|van|afzender|från|avsender)$/i;
+/** The number of the field "From" where a message's header is written in numbers (OMA-TS-MMS-ENC, section 7.4, table 25). */
+const FROM_FIELD = 0x89;
+
+interface AddressRows {
+	list: Sheet;
+	messages: Sheet;
+	/** The list's column that names messages, by their number or by `own`. */
+	key: SheetColumn;
+	own: SheetColumn | null;
+	address: SheetColumn;
+	role: { column: SheetColumn; from: string | number } | null;
+}
+
+/** Adds to sheets of messages what other sheets list of who they are from and to; those others. `persons`: what lists those. */
+export function openAddressRows(context: Context, persons: ReadonlySet<Sheet>): Set<Sheet> {
+	const lists = new Set<Sheet>();
+	for (const list of context.sheets) {
+		const found = addressRowsOf(list, context);
+		if (!found || persons.has(found.messages)) continue;
+		lists.add(list);
+		const rows = rowsByMessage(found, context.tables);
+		const add = (name: string, made: NonNullable<SheetColumn['made']>): void => addColumn(found, name, made, context.tables);
+		const { role, address } = found;
+		const addresses = (of: readonly Row[]): string[] =>
+			of.map((r) => cell(r, address, context.tables)).filter((a) => typeof a === 'string');
+		if (role) {
+			const isFrom = (r: Row): boolean => keyOf(cell(r, role.column, context.tables)) === role.from;
+			add(`${list.name}.${address.name} (${String(role.from)})`, { read: (row) => addresses(rows(row).filter(isFrom))[0], writer: true });
+		}
+		// Where the store lists its conversations, those say who takes part.
+		if (!hasThreads(found.messages, context))
+			add(`${list.name}.${address.name}`, { read: (row) => [...new Set(addresses(rows(row)))].sort().join(', ') || undefined });
+	}
+	// What names a row of such a list by its number is named by chance.
+	for (const [sheet, refs] of context.references) {
+		const meant = refs.filter((r) => !lists.has(r.key.sheet) || r.key.column !== null);
+		refs.splice(0, refs.length, ...(lists.has(sheet) ? refs : meant));
+	}
+	return lists;
+}
+
+function addressRowsOf(list: Sheet, context: Context): AddressRows | null {
+	if (list.family || bestTime(list, context.tables)) return null;
+	const address = list.columns.find((c) => c.column >= 0 && addressShare(c) > 0.8 && c.profile.texts > 0);
+	if (!address) return null;
+	const link = (context.references.get(list) ?? []).find((r) => r.from !== address && namesMessages(r, list, context));
+	if (!link) return null;
+	const own = { list, messages: link.key.sheet, key: link.from, own: link.key.column, address };
+	return { ...own, role: roleIn(own, context.tables) };
+}
+
+/** Whether a reference names messages, several rows the same one. */
+function namesMessages({ from, key, confidence, coverage }: Reference, list: Sheet, { tables }: Context): boolean {
+	if (confidence < 0.6 || coverage < KNOWN || from.profile.unique || isOwnNumber(from, list, tables)) return false;
+	const { sheet } = key;
+	const text = bestText(sheet)?.value;
+	// Persons have a time of their own too, and names for a text.
+	if (sheet.family || !bestTime(sheet, tables) || !text || text.profile.prose < PROSE) return false;
+	// Messages that state an address themselves need none from elsewhere.
+	return sheet.sure.length < list.sure.length && !sheet.columns.some((c) => addressShare(c) > 0.4);
+}
+
+/** The column that says which of a message's rows is its writer's: one value stands once in (nearly) every message. */
+function roleIn({ list, key, address }: Omit<AddressRows, 'role'>, tables: readonly Table[]): AddressRows['role'] {
+	for (const column of list.columns) {
+		const p = column.profile;
+		if (
+			column === key ||
+			column === address ||
+			column.column < 0 ||
+			p.many ||
+			p.time ||
+			p.distinct.size < 2 ||
+			p.distinct.size > MOST_ROLES
+		)
+			continue;
+		const counts = new Map<string | number, Map<string | number, number>>();
+		const messages = new Set<string | number>();
+		for (const row of list.sure) {
+			const message = keyOf(cell(row, key, tables));
+			const value = keyOf(cell(row, column, tables));
+			if (message === null || value === null) continue;
+			messages.add(message);
+			const of = counts.get(value) ?? new Map<string | number, number>();
+			counts.set(value, of.set(message, (of.get(message) ?? 0) + 1));
+		}
+		const once = [...counts].filter(([, of]) => [...of.values()].filter((n) => n === 1).length >= messages.size * ONE_EACH).map(([v]) => v);
+		const from = once.find((v) => v === FROM_FIELD || FROM_WORD.test(String(v))) ?? (once.length === 1 ? once[0] : undefined);
+		if (from !== undefined) return { column, from };
+	}
+	return null;
+}
+
+/** The list's rows of a message: those in use of one in use, and of a lost one what was lost with it. */
+function rowsByMessage({ list, messages, key, own }: AddressRows, tables: readonly Table[]): (row: Row) => readonly Row[] {
+	const kept = new Map<string | number, Row[]>();
+	const lost = new Map<string | number, Row[]>();
+	for (const row of list.rows) {
+		const k = keyOf(cell(row, key, tables));
+		if (k === null) continue;
+		const into = row.standing === 'kept' ? kept : lost;
+		into.set(k, [...(into.get(k) ?? []), row]);
+	}
+	const keyIn = (row: Row): string | number | null => keyOf(own ? cell(row, own, tables) : row.rowid);
+	const inUse = new Set(messages.rows.flatMap((row) => (row.standing === 'kept' ? (keyIn(row) ?? []) : [])));
+	return (row) => {
+		const k = keyIn(row);
+		if (k === null) return [];
+		const [ofKept, ofLost] = [kept.get(k) ?? [], lost.get(k) ?? []];
+		if (row.standing === 'kept') return ofKept.length > 0 ? ofKept : ofLost;
+		return ofLost.length > 0 || inUse.has(k) ? ofLost : ofKept;
+	};
+}
+
+/** The column is one of the message's key, read otherwise. */
+function addColumn({ messages, own }: AddressRows, name: string, made: NonNullable<SheetColumn['made']>, tables: readonly Table[]): void {
+	const column = own?.column ?? Math.max(0, tables[messages.tables[0]!]!.rowidColumn);
+	const added: SheetColumn = { name, column, path: [name], made, profile: messages.columns[0]!.profile };
+	added.profile = profileOf(messages.sure, (row) => made.read(row), sampleOf(messages.sure));
+	messages.columns.push(added);
+}
+
+const hasThreads = (messages: Sheet, context: Context): boolean =>
+	(context.references.get(messages) ?? []).some(
+		(r) => r.confidence > 0.6 && isNamedAlike(r.from, r.key.sheet) && looksLikeThreads(r.key.sheet, context)
+	);
