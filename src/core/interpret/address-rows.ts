@@ -7,7 +7,7 @@ import { addressShare, bestText, bestTime } from './columns';
 import type { Context } from './context';
 import { profileOf } from './profile';
 import { isNamedAlike, keyOf, type Reference } from './refs';
-import { cell, isOwnNumber, sampleOf, type Sheet, type SheetColumn } from './sheet';
+import { cell, isOwnNumber, sampleOf, type Made, type Sheet, type SheetColumn } from './sheet';
 import { looksLikeThreads } from './threads';
 
 /** Share of a list's rows whose message must be known, and of the messages that must have one writer. */
@@ -37,7 +37,7 @@ export function openAddressRows(context: Context, persons: ReadonlySet<Sheet>): 
 		if (!found || persons.has(found.messages)) continue;
 		lists.add(list);
 		const rows = rowsByMessage(found, context.tables);
-		const add = (name: string, made: NonNullable<SheetColumn['made']>): void => addColumn(found, name, made, context.tables);
+		const add = (name: string, made: Made): void => addColumn(found, name, made, context.tables);
 		const { role, address } = found;
 		const addresses = (of: readonly Row[]): string[] =>
 			of.map((r) => cell(r, address, context.tables)).filter((a) => typeof a === 'string');
@@ -131,7 +131,7 @@ function rowsByMessage({ list, messages, key, own }: AddressRows, tables: readon
 }
 
 /** The column is one of the message's key, read otherwise. */
-function addColumn({ messages, own }: AddressRows, name: string, made: NonNullable<SheetColumn['made']>, tables: readonly Table[]): void {
+function addColumn({ messages, own }: AddressRows, name: string, made: Made, tables: readonly Table[]): void {
 	const column = own?.column ?? Math.max(0, tables[messages.tables[0]!]!.rowidColumn);
 	const added: SheetColumn = { name, column, path: [name], made, profile: messages.columns[0]!.profile };
 	added.profile = profileOf(messages.sure, (row) => made.read(row), sampleOf(messages.sure));

@@ -86,6 +86,14 @@ function isPartOf(file: StatedFile, other: StatedFile): boolean {
 const isSame = (a: StatedFile, b: StatedFile): boolean =>
 	(a.path !== null || a.hash !== null) && a.path === b.path && a.hash === b.hash && a.name === b.name && a.size === b.size;
 
+const YEAR = 366 * 86_400_000;
+/** A key, or the end of one. */
+const KEY = /^(?=.*\d)(?=.*[A-F])[\dA-F-]{8,}$|^(?=.*\d)(?=.*[a-f])[\da-f-]{8,}$/;
+
+/** Whether what was read out of lost bytes can be a text somebody wrote, as far as its time and its looks say. */
+const isCredible = (text: string, at: number | null, span: { from: number; to: number } | null): boolean =>
+	(at === null || span === null || (at >= span.from && at <= span.to)) && text.trim() !== '' && !KEY.test(text);
+
 /** Belongings of one message, at most. */
 const MOST = 200;
 
@@ -205,6 +213,7 @@ export class Belongings {
 
 	*copies(): Generator<Copied> {
 		for (const c of this.reading.copies) {
+			const span = this.spanOf(c);
 			for (const row of c.sheet.rows) {
 				const key = messageKeyOf(row, c.key, this.tables);
 				const text = cell(row, c.text, this.tables);
@@ -212,6 +221,7 @@ export class Belongings {
 				const alone = key === null && c.kind === 'text-index' && row.tableKnown && row.grade !== 'fragment';
 				if ((key === null && c.kind !== 'aside' && !alone) || typeof text !== 'string' || text === '') continue;
 				const at = c.time ? timeOf(cell(row, c.time.value, this.tables), c.time.reading) : null;
+				if (row.standing === 'remnant' && row.grade !== 'whole' && !isCredible(text, at, span)) continue;
 				yield {
 					row,
 					reading: c.of,
@@ -224,6 +234,13 @@ export class Belongings {
 				};
 			}
 		}
+	}
+
+	/** From when to when the rows in use of a sheet of copies are, ms UTC; null where they have no time. */
+	private spanOf({ sheet, time }: CopyReading): { from: number; to: number } | null {
+		if (!time) return null;
+		const times = sheet.sure.flatMap((row) => timeOf(cell(row, time.value, this.tables), time.reading) ?? []).sort((a, b) => a - b);
+		return times.length === 0 ? null : { from: times[0]! - YEAR, to: times.at(-1)! + YEAR };
 	}
 
 	private addFiles(a: AttachmentReading): void {

@@ -106,7 +106,9 @@ const NAME_LENGTH = 40;
 
 function copyOf(sheet: Sheet, m: MessageReading, context: Context): CopyReading | null {
 	const { tables } = context;
+	const one = areOneTable(sheet, m.sheet);
 	const writing = sheet.columns
+		.filter((c) => !one || c.column === m.text.value.column)
 		.map((column) => ({ column, score: textScore(column, sheet.sure.length).score }))
 		.filter((c) => c.score > 0.6 && c.column.profile.averageLength > LETTERS && !isPath(c.column) && !namesComeBack(c.column))
 		.sort((a, b) => b.score - a.score);
@@ -147,11 +149,15 @@ function copyOf(sheet: Sheet, m: MessageReading, context: Context): CopyReading 
 			if (known < 0.5) continue;
 			const told = named || standNearInTime(rows, time, r, m, tables);
 			if (same < 0.3 && r.confidence <= least && !(told && !isOwnNumber(r.from, sheet, tables))) continue;
-			return made(column, r.from, r.key.column, same > 0.6 && r.from.profile.unique ? 'text-index' : 'history');
+			if (same > 0.6 && r.from.profile.unique) return made(column, r.from, r.key.column, 'text-index');
+			// Rows of the messages' own table come after them: what they say is newer.
+			return made(column, r.from, r.key.column, one ? 'revision' : 'history');
 		}
 	}
 	return null;
 }
+
+export const areOneTable = (a: Sheet, b: Sheet): boolean => a.tables.length === 1 && b.tables.length === 1 && a.tables[0] === b.tables[0];
 
 const HISTORY_NAMED = /(?<!cr)edit|revis|histor|version|previous|earlier|wording|fassung|bearbeit|ancien|anterior/i;
 
@@ -203,7 +209,8 @@ const BINNED_KNOWN = 0.5;
 function binOf(sheet: Sheet, m: MessageReading, context: Context): BinReading | null {
 	const { tables } = context;
 	if (![sheet.name, ...sheet.columns.map((c) => c.name)].some((name) => DELETED_NAMED.test(name))) return null;
-	if (sheet.family || m.sheet.family || sheet.columns.filter((c) => c.column >= 0).length > BIN_COLUMNS) return null;
+	if (sheet.family || m.sheet.family) return null;
+	if (!areOneTable(sheet, m.sheet) && sheet.columns.filter((c) => c.column >= 0).length > BIN_COLUMNS) return null;
 	const time = sheet.columns.find((c) => c.profile.time && c.profile.filled > sheet.sure.length * 0.5);
 	for (const r of (context.references.get(sheet) ?? []).filter((ref) => ref.key.sheet === m.sheet && ref.inclusion > BINNED_KNOWN)) {
 		if (!r.from.profile.unique || r.from.profile.time) continue;

@@ -236,6 +236,8 @@ function bitRule(column: SheetColumn, reading: MessageReading, context: Context)
 	const p = column.profile;
 	const parts = [reading.thread, reading.time, reading.recipient, reading.participant];
 	if (parts.some((part) => part?.value === column) || column.column < 0 || p.time || p.many) return null;
+	// Few rows name a writer then: of some bit they have it by chance.
+	if (reading.participant?.value.made?.inRooms) return null;
 	if ((context.references.get(reading.sheet) ?? []).some((r) => r.from === column && r.confidence > KEYS)) return null;
 	if (
 		p.filled < reading.sheet.sure.length * 0.5 ||
@@ -340,6 +342,7 @@ function weighFlag(column: SheetColumn, flagOf: FlagOf, reading: MessageReading,
 	if (/read|seen|gelesen|star|pin|arch|delet|edit|attach|unread|mute|fail|err/i.test(name)) weight -= 2;
 	const words = wordsOf(counts);
 	if (words) return { value: flag(column, words.out, words.in), confidence: 0.95, evidence: [BY_WORDS], weight: weight + 4 };
+	if (reading.participant?.value.made?.inRooms) weight += Math.abs(senderDifference(reading, context, rows, flagOf, a[0], b[0]));
 	if (weight < 0.9) return null;
 	// Which of the two is out?
 	let outIsA = 0;
@@ -521,6 +524,9 @@ function senderDifference(reading: MessageReading, context: Context, rows: reado
 		else seen[side].set(String(sender), (seen[side].get(String(sender)) ?? 0) + 1);
 	}
 	if (count.a === 0 || count.b === 0) return 0;
+	// Who wrote in rooms is said of what was received alone.
+	const named = count.a - empty.a + count.b - empty.b;
+	if (party.made?.inRooms && named > 1 && (seen.a.size === 0 || seen.b.size === 0)) return seen.a.size === 0 ? 1 : -1;
 	const emptyDifference = empty.a / count.a - empty.b / count.b;
 	if (Math.abs(emptyDifference) > 0.4) return emptyDifference;
 	if (seen.a.size === 1 && seen.b.size >= 3) return 1;

@@ -54,6 +54,9 @@ export function readMessages(
 	}
 	const lists = listOfParties(sheet, used, context.tables);
 	if (lists) used.add(lists.column);
+	const inRooms = sheet.columns.find((c) => c.made?.inRooms);
+	if (inRooms) used.add(inRooms);
+	for (const c of sheet.columns) if (inRooms && c.column === inRooms.column) best.delete(c);
 	const { written, parties, beside } = whoWith(sheet, used, best, personSheets, context);
 	const { thread, threadJoin } = written
 		? { thread: threadOf(written), threadJoin: null }
@@ -64,6 +67,13 @@ export function readMessages(
 	if (lists && !written) reading.threadLists = { owner: lists.owner };
 	if (written) reading.threadPeer = { column: written.partner, key: written.persons };
 	assignParties(reading, parties, context);
+	if (inRooms && !reading.participant && !reading.sender)
+		reading.participant = {
+			value: inRooms,
+			key: refs.find((r) => r.from === inRooms && personSheets.has(r.key.sheet))?.key ?? null,
+			confidence: 0.8,
+			evidence: ['some of the texts begin with a key on a line of its own, those of others in rooms']
+		};
 	const writes = reading.ownParticipant;
 	reading.guid =
 		sheet.columns.find((c) => c.profile.uuid > 0.8 && c.profile.unique && c.profile.filled > sheet.sure.length * NAMED) ?? null;

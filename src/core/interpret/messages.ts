@@ -457,7 +457,11 @@ class MessageSheet {
 			return info;
 		}
 		if (m.thread && m.thread.value.column < 0) {
-			info.peer = this.people.byTableName(this.tables[row.table]!.name.slice(this.prefix.length));
+			const { name } = this.tables[row.table]!;
+			// What all of them begin with can be the beginning of their keys.
+			const key = name.slice(this.prefix.search(/[^_\W]*$/));
+			const rest = name.slice(this.prefix.length);
+			info.peer = (key === rest || key === name ? null : this.people.byTableName(key)) ?? this.people.byTableName(rest);
 			if (info.peer) info.senders.set(normalAddress(info.peer.address ?? info.peer.name ?? ''), info.peer);
 			else info.title = this.tables[row.table]!.name;
 			return info;

@@ -114,8 +114,8 @@ export interface CopyReading {
 	key: SheetColumn | null;
 	/** What of the message it names: a column, or null for the record number. */
 	messageKey: SheetColumn | null;
-	/** `aside`: these are the messages' own texts, in a table of their own. */
-	kind: 'text-index' | 'history' | 'aside';
+	/** `aside`: these are the messages' own texts, in a table of their own; `revision`: what they were changed into, one after the other. */
+	kind: 'text-index' | 'history' | 'aside' | 'revision';
 	time: TimeColumn | null;
 }
 

@@ -9,7 +9,7 @@ import { cardsColumn, listsOfAddresses } from './address-lists';
 import { dropChanceKeys } from './beside';
 import { asideColumn, LIKELY_KEY, SURE_KEY } from './aside';
 import { addressShare, areDigestKeys, areKeys, bestText, bestTime, isHandleLike, nameScore, TABLE_NAME, textScore } from './columns';
-import { findCompanions } from './companions';
+import { areOneTable, findCompanions } from './companions';
 import { counterOf } from './counter';
 import type { Context } from './context';
 import { correctColumns, correctedText, correctionFor, roleWanted, type Correction } from './correction';
@@ -110,8 +110,8 @@ export function readStore(
 		const toThread = refs.find((r) => threadKeys.has(r.key.sheet) && r.confidence > 0.4);
 		const toPerson = refs.find((r) => personSheets.has(r.key.sheet) && r.confidence > 0.4 && r.from !== toThread?.from);
 		const address = sheet.columns.find((c) => addressShare(c) > 0.5 && c !== toThread?.from);
-		// A list of persons that has each once, under the key of his conversation, joins nobody to it.
-		const listed = personSheets.has(sheet) && toThread?.from.profile.unique;
+		// A list of persons that has each once, under the key of his conversation, joins nobody to it, nor does an event.
+		const listed = (personSheets.has(sheet) && toThread?.from.profile.unique) || chosen.some((c) => areOneTable(c.sheet, sheet));
 		const joins = toThread && !listed && (toPerson || address) && joinsOnce(sheet, toThread.from, toPerson?.from ?? address!, tables);
 		if (joins && !threadKeys.has(sheet)) {
 			members.push({
@@ -134,9 +134,15 @@ export function readStore(
 	const companions = findCompanions(free, messages, context);
 	for (const c of companions.copies)
 		roles.set(c.sheet, {
-			value: c.kind === 'history' ? 'histories' : 'copies',
+			value: c.kind === 'history' || c.kind === 'revision' ? 'histories' : 'copies',
 			confidence: 0.7,
-			evidence: [c.kind === 'history' ? 'several texts to one message' : 'its texts are those of the messages it names']
+			evidence: [
+				c.kind === 'history'
+					? 'several texts to one message'
+					: c.kind === 'revision'
+						? 'its texts are what the messages it names were changed into'
+						: 'its texts are those of the messages it names'
+			]
 		});
 	for (const a of companions.attachments)
 		roles.set(a.sheet, { value: 'attachments', confidence: 0.7, evidence: ['its rows name files and the messages they belong to'] });
@@ -261,6 +267,9 @@ function readPersons(sheet: Sheet, context: Context): PersonReading | null {
 	const cards = cardsColumn(sheet, context.tables);
 	if (cards) return { sheet, names: [], addresses: [], cards, via: null };
 	if (addresses.length === 0 && names.length === 0) return null;
+	// Writing with a time, to numbers alone, is what waits to be sent, and no list of persons.
+	if (names.length === 0 && bestTime(sheet, context.tables) && sheet.columns.some((c) => c.column >= 0 && c.profile.prose > PROSE))
+		return null;
 	if (addresses.length === 0 && lists.length > 0) return { sheet, names: wholeName(names), addresses, lists, via: null };
 	// The same few words again and again are kinds of what happened, and nobody's names.
 	if (addresses.length === 0 && names.every((c) => comesBack(c, sheet))) return null;

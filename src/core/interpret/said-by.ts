@@ -20,7 +20,8 @@ function spoken(value: unknown): Spoken | null {
 }
 
 export interface SaidBy {
-	writer: { read(row: Row): string | undefined };
+	/** `inRooms`: named only where several write, and never of the owner's own. */
+	writer: { read(row: Row): string | undefined; inRooms?: true };
 	said: { read(row: Row): string | undefined };
 }
 
@@ -29,17 +30,42 @@ export function saidBy(rows: readonly Row[], column: number): SaidBy | null {
 	const lines = rows.slice(0, ROWS).flatMap((row) => (typeof row.values[column] === 'string' ? [row.values[column] as string] : []));
 	const found = lines.map(spoken).filter((s) => s !== null);
 	const writers = new Set(found.map((s) => s.writer));
-	if (lines.length < LEAST || found.length < lines.length * NEARLY_ALL) return null;
-	if (writers.size < 2 || writers.size > found.length * RECURRING) return null;
+	if (lines.length < LEAST) return null;
+	if (found.length < lines.length * NEARLY_ALL) return keyedLines(lines, column);
+	return writers.size < 2 || writers.size > found.length * RECURRING ? null : reader(column, spoken);
+}
+
+/** A key of somebody on a line of its own, before what he said: "k7f2a90:\nThe pump is off." */
+const KEYED = /^([\w.@+-]{5,64}):\r?\n([\s\S]*)$/;
+
+const keyed = (value: unknown): Spoken | null => {
+	const m = typeof value === 'string' ? KEYED.exec(value) : null;
+	return m && /\d/.test(m[1]!) ? { writer: m[1]!, text: m[2]! } : null;
+};
+
+/** Lines of which some begin with a key: those that others wrote in rooms of several. */
+function keyedLines(lines: readonly string[], column: number): SaidBy | null {
+	const found = lines.map(keyed).filter((s) => s !== null);
+	const writers = new Set(found.map((s) => s.writer));
+	const comeBack = found.length >= LEAST && writers.size <= found.length * RECURRING;
+	// Of few lines the keys are told by being made alike.
+	const madeAlike =
+		found.length >= LEAST_ALIKE && new Set([...writers].map((w) => w.length)).size === 1 && found[0]!.writer.length >= LONG_KEY;
+	return comeBack || madeAlike ? reader(column, keyed, true) : null;
+}
+const LEAST_ALIKE = 2;
+const LONG_KEY = 8;
+
+function reader(column: number, apart: (value: unknown) => Spoken | null, inRooms = false): SaidBy {
 	return {
-		writer: { read: (row) => spoken(row.values[column])?.writer },
+		writer: { read: (row) => apart(row.values[column])?.writer, ...(inRooms ? { inRooms } : {}) },
 		// A line without a writer is the program's own, or the rest of one: it stays as it is.
 		said: {
 			read: (row) => {
 				const value = row.values[column];
 				if (typeof value !== 'string') return undefined;
 				// What is left of a line that is cut within its writer says nothing.
-				return spoken(value)?.text ?? (row.cut === column ? undefined : value);
+				return apart(value)?.text ?? (row.cut === column ? undefined : value);
 			}
 		}
 	};

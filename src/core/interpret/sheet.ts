@@ -8,11 +8,20 @@ import { asideOf, textAside, type Aside } from './aside';
 import { rowsElsewhere } from './captures';
 import { bodyText, readBody, type BodyReading } from './body';
 import { dayAndClock } from './day-and-clock';
+import { eventsOf } from './event-log';
 import { saidBy } from './said-by';
 import { timesInKeys } from './id-times';
 import { keyParts } from './key-parts';
 import { EMAIL, PHONE, profileOf, UUID, type Profile } from './profile';
 import { at, jsonOf, openStored, pathsIn, plain, readStored, type Stored } from './stored';
+
+export interface Made {
+	read(row: Row): Value | undefined;
+	/** It says who wrote, whichever way a message went. */
+	writer?: true;
+	/** It says who wrote where several do, of what was received. */
+	inRooms?: true;
+}
 
 export interface SheetColumn {
 	/** As shown: the declared name, or name and path inside JSON. */
@@ -28,7 +37,7 @@ export interface SheetColumn {
 	/** Where its values stand, when that is in another table. */
 	aside?: Aside;
 	/** How its values are made, where they are more or less than one stored value: a day with its time of day, a part of a key. */
-	made?: { read(row: Row): Value | undefined; /** It says who wrote, whichever way a message went. */ writer?: true };
+	made?: Made;
 	references?: string;
 	profile: Profile;
 }
@@ -77,7 +86,7 @@ export function sheetsOf(harvest: Harvested, captures: readonly Harvested[] = []
 	const sheets: Sheet[] = [];
 	for (const tables of [...groups.values()].flatMap((g) => alike(g, harvest))) {
 		const all = tables.flatMap((t) => [...harvest.book.rowsOf(t.index), ...rowsElsewhere(harvest, t.index, captures)]);
-		const kinds = kindsOf(all, tables[0]!);
+		const kinds = (tables.length === 1 ? eventsOf(all, tables[0]!) : null) ?? kindsOf(all, tables[0]!);
 		for (const { rows, label } of kinds) sheets.push(sheetOf(sheets.length, tables, rows, label, harvest));
 	}
 	return sheets;
@@ -137,7 +146,7 @@ function sheetOf(index: number, tables: readonly Table[], rows: Row[], label: st
 /** Adds the columns that are more or less than one stored value each. */
 function addMade(sheet: Sheet, table: Table, sample: Row[]): void {
 	const { sure } = sheet;
-	const add = (name: string, column: number, made: NonNullable<SheetColumn['made']>): void =>
+	const add = (name: string, column: number, made: Made): void =>
 		void sheet.columns.push({ name, column, path: [], made, profile: profileOf(sure, (r) => made.read(r), sample) });
 	const names = table.columns.map((c) => c.name);
 	const whole = dayAndClock(sure, names.length);

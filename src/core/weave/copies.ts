@@ -5,7 +5,7 @@
 import { messageKeyOf, type Copied, type Understood } from '../interpret';
 import type { Row, Sighting, Standing } from '../model';
 import type { WovenStore } from './weave';
-import type { Woven } from './woven';
+import { isInUse, type Woven } from './woven';
 
 export function placeCopies(store: WovenStore, messages: Woven[], make: (u: Understood) => Woven): void {
 	const { tables } = store;
@@ -40,6 +40,7 @@ export function placeCopies(store: WovenStore, messages: Woven[], make: (u: Unde
 		if (m.record === null && m.first.text !== null) put(byText, m.first.text, m);
 	}
 	const byTextRow = new Map(messages.flatMap((m) => (m.first.textRows ?? []).map((row) => [row, m] as const)));
+	const revisions = new Map<Woven, Copied[]>();
 	for (const copy of store.understood.copies) {
 		const named = byKey.get(copy.messageKey)!;
 		const row = seenAs(copy);
@@ -48,7 +49,8 @@ export function placeCopies(store: WovenStore, messages: Woven[], make: (u: Unde
 			(copy.key === null ? undefined : ofText(named.get(copy.key), copy.text)) ??
 			byText.get(copy.text)?.find((m) => m.record === null) ??
 			(copy.key === null ? (saying.get(copy.text) ?? null) : null);
-		if (main) {
+		if (main && copy.kind === 'revision' && !copy.textCut) put(revisions, main, copy);
+		else if (main) {
 			const same = [main, ...(wordings.get(main) ?? [])].find((w) => w.first.text === copy.text || w.first.textRows?.includes(copy.row));
 			if (same) {
 				same.addSightings(row);
@@ -57,8 +59,8 @@ export function placeCopies(store: WovenStore, messages: Woven[], make: (u: Unde
 				addWording(main, row, copy.text, copy.at);
 			}
 			if (main.record === null && copy.messageKey === null && copy.key !== null) main.record = Number(copy.key);
-			continue;
 		}
+		if (main) continue;
 		const lost = make({ ...unknown(copy), row });
 		lost.grade = 'fragment';
 		if (copy.messageKey === null && Number.isSafeInteger(Number(copy.key ?? NaN))) lost.record = Number(copy.key);
@@ -67,6 +69,39 @@ export function placeCopies(store: WovenStore, messages: Woven[], make: (u: Unde
 		else put(byText, copy.text, lost);
 		if (!saying.has(copy.text)) saying.set(copy.text, lost);
 		messages.push(lost);
+	}
+	for (const [main, changes] of revisions) revise(main, changes, addWording);
+}
+
+/** What a message was changed into last is its text; what it said until then are earlier wordings. */
+function revise(
+	main: Woven,
+	changes: readonly Copied[],
+	addWording: (of: Woven, row: Row, text: string, until: number | null) => void
+): void {
+	const order = [...changes].sort(
+		(a, b) => Number(a.row.standing !== 'kept') - Number(b.row.standing !== 'kept') || (a.at ?? 0) - (b.at ?? 0)
+	);
+	const inUse = order.filter((c) => c.row.standing === 'kept');
+	// What was taken back, or is only in lost bytes, was said all the same.
+	const last = isInUse(main) ? inUse.at(-1) : order.at(-1);
+	const all = last ? [...order.filter((c) => c !== last), last] : order;
+	const own = main.first.text;
+	if (last) {
+		if (own !== null && own !== last.text)
+			addWording(main, { ...plainRow(main.first.row), sightings: seenIn(main.first.row, 'history') }, own, all[0]!.at);
+		main.first = { ...main.first, text: last.text, textCut: false };
+		main.addSightings(last.row);
+	}
+	for (const [i, change] of all.entries()) {
+		const standing = lostStanding(change.row);
+		if (change !== last && change.text !== last?.text)
+			addWording(
+				main,
+				{ ...plainRow(change.row), standing, sightings: seenIn(change.row, 'history') },
+				change.text,
+				all[i + 1]?.at ?? null
+			);
 	}
 }
 
@@ -100,7 +135,7 @@ const lostStanding = (row: Row): Standing => (row.standing === 'remnant' ? 'remn
 
 /** The row as a sighting of the message it names: what is in use there is not the message itself. */
 function seenAs({ row, kind }: Copied): Row {
-	if (kind === 'aside') return row;
+	if (kind === 'aside' || kind === 'revision') return row;
 	return { ...plainRow(row), standing: lostStanding(row), sightings: seenIn(row, kind) };
 }
 
@@ -143,8 +178,8 @@ const blank = (reading: Understood['reading']): Omit<Understood, 'row'> => ({
 	wordings: []
 });
 
-function put<K>(map: Map<K, Woven[]>, key: K, w: Woven): void {
+function put<K, V>(map: Map<K, V[]>, key: K, value: V): void {
 	const list = map.get(key);
-	if (list) list.push(w);
-	else map.set(key, [w]);
+	if (list) list.push(value);
+	else map.set(key, [value]);
 }

@@ -48,6 +48,9 @@ const WIDEST_ZONE = 14 * 60 * MINUTE;
 const CLOCKS_APART = 10 * MINUTE;
 /** Around the usual difference; exports often give whole minutes. */
 const JITTER = 90_000;
+/** Times of one message on two devices whose clocks are known to differ by so much, and pairs from which that is told. */
+const SAME_MOMENT = 3000;
+const PAIRS_TOLD = 8;
 const TELLING = 4;
 /** Letters of a text that is one message's own. */
 const ONES_OWN = 8;
@@ -298,13 +301,15 @@ class Counterpart {
 			if (!taken.has(p.here) && !joined.has(p.there)) join(p.here, p.there);
 		const free = this.there.filter((m) => !joined.has(m) && !m.earlierWordingOf);
 		const near = new Near(this.here.filter((m) => !taken.has(m)));
+		const apart = this.spread(clock);
 		for (const there of free) {
 			const voice = this.voices.get(this.voice(there));
 			const fits = (here: Woven): boolean =>
 				!taken.has(here) && (here.first.direction === null || !voice || here.first.direction === voice.direction);
 			const same = near.find(there, clock, (here) => fits(here) && here.first.text === there.first.text);
 			const before = same ?? near.find(there, clock, (here) => fits(here) && (this.wordings.get(here) ?? []).includes(there.first.text));
-			const reworded = before ?? near.find(there, clock, (here) => fits(here) && shared(here.first.text, there.first.text) >= ALIKE);
+			const alike = before ?? near.find(there, clock, (here) => fits(here) && shared(here.first.text, there.first.text) >= ALIKE);
+			const reworded = alike ?? (apart === null ? null : this.ofThatMoment(there, free, { clock, apart }, near, fits));
 			if (!reworded) continue;
 			if (!same) {
 				differing++;
@@ -336,6 +341,33 @@ class Counterpart {
 				clock
 			}
 		};
+	}
+
+	/** By how much the times of what both hold differ from the usual, at most; null where that says nothing: clocks of whole minutes, few pairs. */
+	private spread(clock: number): number | null {
+		const apart = this.pairs.map((p) => Math.abs(p.ahead - clock)).sort((a, b) => a - b);
+		const most = apart[Math.floor(apart.length * 0.95)] ?? Infinity;
+		return apart.length >= PAIRS_TOLD && most <= SAME_MOMENT ? most : null;
+	}
+
+	/** The one message here of the very moment of one there, in whatever words, where nothing else there is of it. */
+	private ofThatMoment(
+		there: Woven,
+		free: readonly Woven[],
+		{ clock, apart }: { clock: number; apart: number },
+		near: Near,
+		fits: (here: Woven) => boolean
+	): Woven | null {
+		if (there.first.text === null || there.first.sentAt === null) return null;
+		const at = there.first.sentAt - clock;
+		const isOf = (here: Woven): boolean =>
+			fits(here) && here.first.text !== null && here.first.direction !== null && Math.abs(here.first.sentAt! - at) <= apart;
+		const here = near.find(there, clock, isOf);
+		if (!here || near.find(there, clock, (other) => other !== here && isOf(other))) return null;
+		const others = free.filter(
+			(m) => m !== there && m.first.sentAt !== null && Math.abs(m.first.sentAt - there.first.sentAt!) <= 2 * apart
+		);
+		return others.length === 0 ? here : null;
 	}
 
 	/** What lost its time, or all that says in which thread it was, is known by its text: where one alone has it on either side. */

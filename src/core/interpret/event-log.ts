@@ -1,0 +1,124 @@
+/**
+ * Tables that only grow: a message is posted in one row, and later rows of other kinds say what became of it (edited,
+ * removed, read, reacted to). Each kind becomes a sheet of its own, as if the program had a table for it.
+ */
+import type { Row, Table, Value } from '../model';
+import { saysWay } from './direction';
+
+const ROWS = 4000;
+const KINDS_AT_MOST = 12;
+const LONGEST_WORD = 24;
+/** Rows of later kinds from which a table is one of events, and share of them that must name what was posted. */
+const LATER_LEAST = 4;
+const NAMING = 0.9;
+/** Share of the posts that must have a key of their own. */
+const ONE_EACH = 0.98;
+
+type Word = string | number;
+
+interface Events {
+	kind: number;
+	key: number;
+	posted: Word;
+}
+
+/** A table's rows by the kind of event, the posts first; null where it is no table of events. */
+export function eventsOf(rows: readonly Row[], table: Table): { rows: Row[]; label: string }[] | null {
+	const found = logIn(rows, table);
+	if (!found) return null;
+	const kinds = new Map<Word, Row[]>([[found.posted, []]]);
+	for (const row of rows) {
+		const value = wordOf(row.values[found.kind]);
+		const list = (value === null ? undefined : kinds.get(value)) ?? [];
+		// What lost its kind is looked at as a post.
+		if (value === null) kinds.get(found.posted)!.push(row);
+		else kinds.set(value, [...list, row]);
+	}
+	return [...kinds].map(([label, of]) => ({ rows: of, label: String(label) }));
+}
+
+function logIn(rows: readonly Row[], table: Table): Events | null {
+	const sure = rows.filter((row) => row.standing === 'kept').slice(0, ROWS);
+	if (sure.length < 2 * LATER_LEAST) return null;
+	const columns = [...table.columns.keys()].filter((c) => c !== table.rowidColumn);
+	// Properties of persons stand in rows of their kinds as well: events have a time each.
+	if (!columns.some((c) => growsIn(sure, c))) return null;
+	for (const kind of columns) {
+		const words = wordsIn(sure, kind);
+		if (!words) continue;
+		const areNumbers = [...words].every((word) => typeof word === 'number');
+		for (const key of columns.filter((c) => c !== kind)) {
+			// Numbers are kinds of anything, and numbers keys of anything.
+			if (areNumbers && sure.some((row) => typeof row.values[key] === 'number')) continue;
+			const posted = postsOf(sure, kind, key, words);
+			if (posted !== null) return { kind, key, posted };
+		}
+	}
+	return null;
+}
+
+/** Whether a column's values differ, and mostly grow from row to row: a time. */
+function growsIn(rows: readonly Row[], column: number): boolean {
+	const values = rows.map((row) => row.values[column]);
+	if (!values.every((v) => (typeof v === 'number' ? v > LEAST_TIME : typeof v === 'string' && /^\d/.test(v)))) return false;
+	const grown = values.filter((v, i) => i > 0 && v! >= values[i - 1]!).length;
+	return new Set(values).size > rows.length / 2 && grown >= (rows.length - 1) * NAMING;
+}
+const LEAST_TIME = 1e8;
+
+/** The few words of a column of kinds, one in every row. */
+function wordsIn(rows: readonly Row[], column: number): Set<Word> | null {
+	const words = new Set<Word>();
+	for (const row of rows) {
+		const word = wordOf(row.values[column]);
+		if (word === null || words.add(word).size > KINDS_AT_MOST) return null;
+	}
+	return words.size > 1 && ![...words].some((word) => saysWay(String(word))) ? words : null;
+}
+
+const wordOf = (value: Value | undefined): Word | null =>
+	typeof value === 'number' || (typeof value === 'string' && value !== '' && value.length <= LONGEST_WORD && !/\s/.test(value))
+		? value
+		: null;
+
+/** The kind of which each row has a key of its own that the rows of all other kinds name, several of them again. */
+function postsOf(rows: readonly Row[], kind: number, key: number, words: ReadonlySet<Word>): Word | null {
+	for (const posted of words) {
+		const posts = rows.filter((row) => row.values[kind] === posted);
+		if (posts.length < LATER_LEAST) continue;
+		const keys = new Set(posts.map((row) => row.values[key]).filter((value) => isKey(value)));
+		if (keys.size < posts.length * ONE_EACH) continue;
+		const later = rows.filter((row) => row.values[kind] !== posted);
+		const naming = later.filter((row) => keys.has(row.values[key]));
+		// Words after the fact: what an event names was posted before it.
+		if (later.length < LATER_LEAST || naming.length < later.length * NAMING || !followPosts(posts, naming, key)) continue;
+		// Conversations are counted alike too, and in each of them somebody writes.
+		if (
+			[...words].some(
+				(word) =>
+					word !== posted &&
+					isAfterwards(
+						word,
+						rows.filter((row) => row.values[kind] === word)
+					)
+			)
+		)
+			return posted;
+	}
+	return null;
+}
+
+/** Whether a kind of event is something that becomes of a message: called so, or without a word. */
+const isAfterwards = (word: Word, rows: readonly Row[]): boolean =>
+	AFTERWARDS.test(String(word)) ||
+	!rows.some((row) => row.values.some((value) => typeof value === 'string' && /\p{L}\s+\p{L}/u.test(value)));
+const AFTERWARDS = /edit|chang|updat|revis|amend|correct|delet|remov|retract|revok|redact|react|read|seen|deliver|receipt/i;
+
+const isKey = (value: Value | undefined): boolean => (typeof value === 'string' ? value.length > 5 : typeof value === 'number');
+
+/** Whether (nearly) all rows stand behind those that they name. */
+function followPosts(posts: readonly Row[], later: readonly Row[], key: number): boolean {
+	const at = new Map(posts.map((row) => [row.values[key], Number(row.rowid ?? NaN)]));
+	const told = later.filter((row) => Number(row.rowid ?? NaN) > (at.get(row.values[key]) ?? NaN));
+	return told.length >= later.length * NAMING;
+}
