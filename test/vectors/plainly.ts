@@ -44,6 +44,7 @@ interface Person {
 	name: string;
 	number: string;
 	handle: string;
+	mail: string;
 }
 
 interface Room {
@@ -57,7 +58,7 @@ interface Room {
 	received: number;
 }
 
-interface Draft {
+export interface Draft {
 	n: number;
 	at: number;
 	room: Room;
@@ -71,15 +72,15 @@ interface Draft {
 	id: (string | number)[];
 }
 
-type Cell = string | number | null;
+export type Cell = string | number | null;
 
-interface Layout {
+export interface Layout {
 	groups: boolean;
 	bin: boolean;
 	named: boolean;
 	/** Record numbers are not given out again. */
 	counted: boolean;
-	address: 'number' | 'handle';
+	address: 'number' | 'handle' | 'mail';
 	setUp: (db: Engine, s: Composer) => void;
 	write: (db: Engine, s: Composer, m: Draft) => void;
 	/** Table, condition and column of the text of a message. */
@@ -91,6 +92,13 @@ interface Layout {
 	edited?: (text: string) => string;
 	edits?: false;
 	listed?: false;
+	/** What an edit and a removal do, where they are no change of the row. */
+	edit?: (db: Engine, m: Draft, text: string, at: number, s: Composer) => void;
+	remove?: (db: Engine, m: Draft, at: number) => void;
+	/** What is removed is marked so, and stays. */
+	removes?: 'binned';
+	/** Which way a message went is told by what others wrote in groups. */
+	needsGroup?: true;
 }
 
 const WORDS =
@@ -99,8 +107,8 @@ const WORDS =
 	);
 const GIVEN = ['Agathe', 'Balthasar', 'Clementine', 'Dorian', 'Elvira', 'Fenno'];
 const FAMILY = ['Morrow', 'Nightingale', 'Oxenford'];
-const OWNER = '+447946000001';
-const insertInto = (table: string, count: number): string => `insert into ${table} values(${Array(count).fill('?').join(',')})`;
+export const OWNER = '+447946000001';
+export const insertInto = (table: string, count: number): string => `insert into ${table} values(${Array(count).fill('?').join(',')})`;
 
 const LAYOUTS: Record<string, Layout> = {
 	boxes: {
@@ -295,7 +303,7 @@ const UNITS: Record<string, (ms: number) => Cell> = {
 	written: (ms) => new Date(ms).toISOString()
 };
 
-class Composer {
+export class Composer {
 	readonly people: Person[];
 	readonly rooms: Room[];
 	readonly time: (ms: number) => Cell;
@@ -314,10 +322,16 @@ class Composer {
 		this.time = UNITS[this.unit]!;
 		this.people = Array.from({ length: r.int(3, 6) }, (_, i) => {
 			const name = `${GIVEN[i]!} ${r.pick(FAMILY)}`;
-			return { i: i + 11, name, number: `+4479460${10_000 + r.int(0, 8) * 10 + i}`, handle: `u_${GIVEN[i]!.toLowerCase()}${r.int(0, 99)}` };
+			return {
+				i: i + 11,
+				name,
+				number: `+4479460${10_000 + r.int(0, 8) * 10 + i}`,
+				handle: `u_${GIVEN[i]!.toLowerCase()}${r.int(0, 99)}`,
+				mail: `${GIVEN[i]!.toLowerCase()}@desk.example`
+			};
 		});
-		const titles = layout.groups ? ['Choir', 'Lift repair'].slice(0, r.int(0, 2)) : [];
-		const members = [...this.people.map((p) => [p]), ...titles.map(() => this.people.slice(0, 3))];
+		const titles = layout.groups ? ['Choir', 'Lift repair'].slice(0, r.int(layout.needsGroup ? 1 : 0, 2)) : [];
+		const members = [...this.people.map((p) => [p]), ...titles.map((_, i) => this.people.slice(0, 3 - i))];
 		this.rooms = members.map((list, i) => ({
 			i: i + 1,
 			title: titles[i - this.people.length] ?? null,
@@ -330,10 +344,10 @@ class Composer {
 }
 
 /** Writes the copies of one store, each a folder of its own below `folder`, oldest first. */
-export function writePlainly(folder: string, seed: number): PlainCase {
+export function writePlainly(folder: string, seed: number, layouts: Readonly<Record<string, Layout>> = LAYOUTS): PlainCase {
 	const r = new Random(seed * 7 + 3);
-	const kind = r.pick(Object.keys(LAYOUTS));
-	const layout = LAYOUTS[kind]!;
+	const kind = r.pick(Object.keys(layouts));
+	const layout = layouts[kind]!;
 	const s = new Composer(r, layout);
 	const drafts = draft(s, layout, r.pick([60, 140]));
 	const end = drafts.at(-1)!.at + 3_600_000;
@@ -349,13 +363,15 @@ export function writePlainly(folder: string, seed: number): PlainCase {
 	const beside = writeBeside(db, s, start, end);
 	const events = eventsOf(drafts, copies);
 	const folders: string[] = [];
-	for (const { m, what, text } of events) {
+	for (const { m, what, text, at } of events) {
 		const id = m?.id ?? [];
 		if (what === 'copy') folders.push(copyOut(folder, path, folders.length, drafts, copies[folders.length]!));
 		else if (what === 'write') layout.write(db, s, m!);
 		else {
 			const [table, where, column] = layout.row(m!);
-			if (what === 'edit') db.run(`update ${table} set ${column}=? where ${where}`, [layout.edited?.(text!) ?? text, ...id]);
+			if (what === 'edit' && layout.edit) layout.edit(db, m!, text!, at, s);
+			else if (what === 'delete' && layout.remove) layout.remove(db, m!, at);
+			else if (what === 'edit') db.run(`update ${table} set ${column}=? where ${where}`, [layout.edited?.(text!) ?? text, ...id]);
 			else if (what === 'bin') db.run(`update ${table} set ${layout.binned} where ${where}`, id);
 			else for (const from of [`${table} where ${where}`, ...(layout.more ?? [])]) db.run(`delete from ${from}`, id);
 		}
@@ -489,7 +505,7 @@ function truthOf(m: Draft, layout: Layout, copies: readonly number[]): Plain {
 	const other = room.title === null ? room.members[0]! : who;
 	const states = copies.map((at): State => {
 		if (m.at > at) return 'before';
-		if (m.deletedAt !== null && m.deletedAt <= at) return 'out';
+		if (m.deletedAt !== null && m.deletedAt <= at) return layout.removes ?? 'out';
 		return m.binnedAt !== null && m.binnedAt <= at ? 'binned' : 'in';
 	});
 	const last = copies[states.findLastIndex((state) => state === 'in' || state === 'binned')] ?? -Infinity;

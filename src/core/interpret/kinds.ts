@@ -185,7 +185,7 @@ function deletedByWord({ sheet, text }: MessageReading, context: Context): Messa
 const KIND_NAMED = /type|kind|event|action/i;
 const MOST_STATES = 16;
 const LONGEST_STATE = 24;
-const DELETED_WORD =
+export const DELETED_WORD =
 	/^(?:in[ _-]?)?(?:the[ _-]?)?(?:deleted|removed|trash(?:ed)?|(?:recycle[ _-]?)?bin(?:ned)?|rubbish|gel[öo]e?scht|papierkorb|supprim[ée]e?|corbeille|eliminado|borrado|papelera|eliminat[oi]|cestino|verwijderd|prullenbak|exclu[íi]do|lixeira)(?:[ _-]?(?:items?|messages?|folder))?$/i;
 
 /** Share of a sheet's rows in use that have one of some values. */

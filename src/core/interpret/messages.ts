@@ -209,7 +209,8 @@ class MessageSheet {
 		if (others) info.members = others;
 		if (others || room !== null) info.group = true;
 		if (room !== null) info.title = String(room);
-		if (participant) this.takeParticipant(info, participant, peer);
+		// A lost row can lie on a page of another conversation's table: one that is of two stays so.
+		if (participant && !(lost && info.peer && !info.group && !peer)) this.takeParticipant(info, participant, peer);
 		const other = m.recipient ? (direction === 'out' ? recipient : sender) : direction === 'out' ? null : (sender ?? peer);
 		const writer = m.recipient ? other : (sender ?? peer);
 		const fromOwner = direction === 'out' && m.sender !== null && !m.recipient;
@@ -495,7 +496,7 @@ class MessageSheet {
 			const peer = this.get(row, stated.column);
 			const k = keyOf(peer);
 			if (k !== null && k !== 0) {
-				const party = stated.key ? this.people.byKey(stated.key, k) : this.people.byAddressText(String(peer));
+				const party = stated.key ? this.people.byKey(stated.key, k) : this.people.byListedAddress(String(peer));
 				if (party && !this.owners.has(String(k))) info.peer = party;
 			}
 		} else if (asPerson?.address && asPerson.address !== asPerson.name) info.peer = asPerson;

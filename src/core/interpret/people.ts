@@ -54,8 +54,13 @@ export function nameIn(person: PersonReading, row: Row, tables: readonly Table[]
 	if (card?.name) return card.name;
 	const parts = person.names.map((c) => stringOf(cell(row, c, tables))?.trim()).filter((part) => part);
 	const { organisation } = person;
+	if (row.grade !== 'whole' && isNoName(parts.join(' '))) return null;
 	return parts.join(' ') || (organisation ? stringOf(cell(row, organisation, tables))?.trim() : null) || null;
 }
+
+/** What was read out of lost bytes as a name can be another table's: a time, a message. */
+const isNoName = (text: string): boolean => /\d{4}-\d\d-\d\d[T ]\d\d:\d\d|\d{9}|\n/.test(text) || text.split(/\s+/).length > NAME_WORDS;
+const NAME_WORDS = 6;
 
 const stringOf = (value: unknown): string | null =>
 	value === null || value === undefined || value === '' || typeof value === 'object' ? null : String(value);
@@ -79,6 +84,8 @@ export class PeopleBook {
 	private readonly bySheet = new Map<Sheet, PersonReading>();
 	private readonly byAddress = new Map<string, Party>();
 	private readonly byDigest = new Map<string, Party>();
+	/** By each address of a person who has several: the one that person is known by. */
+	private readonly firstAddress = new Map<string, string>();
 	private readonly resolved = new Map<string, Party | null>();
 	readonly parties: Party[] = [];
 
@@ -94,6 +101,7 @@ export class PeopleBook {
 				this.parties.push(party);
 				for (const address of addressesOf(person, row, tables)) {
 					const key = normalAddress(address);
+					if (party.address !== null && address !== party.address) this.firstAddress.set(key, party.address);
 					if (!this.byAddress.has(key) || (!this.byAddress.get(key)!.name && party.name))
 						this.byAddress.set(key, { address, name: party.name });
 				}
@@ -173,6 +181,11 @@ export class PeopleBook {
 		return { address, name: known?.name ?? null };
 	}
 
+	/** Whom a list of conversations names by an address, known as his messages have it. */
+	byListedAddress(address: string): Party {
+		return this.byAddressText(this.firstAddress.get(normalAddress(address)) ?? address);
+	}
+
 	/** The same number written in national and international form: only where one person alone fits. */
 	private looseMatch(address: string): Party | null {
 		const digits = normalAddress(address).replace(/\D/g, '');
@@ -227,7 +240,9 @@ export class PeopleBook {
 	private indexDigests(): void {
 		if (this.byDigest.size > 0) return;
 		for (const person of this.reading.persons) {
-			for (const row of person.sheet.rows.slice(0, 20_000)) {
+			// Of a key that lost rows have too, those in use say whose it is.
+			const inUse = person.sheet.rows.filter((row) => row.standing === 'kept');
+			for (const row of [...inUse, ...person.sheet.rows.filter((r) => r.standing !== 'kept')].slice(0, 20_000)) {
 				const party = this.partyOf(person, row, 0);
 				if (!party) continue;
 				const forms = new Set<string>();
@@ -239,7 +254,10 @@ export class PeopleBook {
 				if (row.rowid !== null) forms.add(String(row.rowid));
 				for (const form of forms) {
 					const bytes = utf8ToBytes(form);
-					for (const digest of [md5(bytes), sha1(bytes), sha256(bytes)]) this.byDigest.set(bytesToHex(digest), party);
+					for (const digest of [md5(bytes), sha1(bytes), sha256(bytes)]) {
+						const hex = bytesToHex(digest);
+						if (!this.byDigest.has(hex)) this.byDigest.set(hex, party);
+					}
 				}
 			}
 		}

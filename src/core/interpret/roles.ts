@@ -14,6 +14,7 @@ import { counterOf } from './counter';
 import type { Context } from './context';
 import { correctColumns, correctedText, correctionFor, roleWanted, type Correction } from './correction';
 import { isPath } from './files';
+import { openLookups } from './lookups';
 import { readMessages } from './message-sheet';
 import type { Guess, MembersReading, MessageReading, PersonReading, SheetRole, StoreReading, ThreadReading } from './reading';
 import { personEntriesIn } from './person-entries';
@@ -48,6 +49,7 @@ export function readStore(
 		...sheets.filter((s) => listsItsAddresses(s, tables))
 	]);
 	const addressRows = openAddressRows(context, booked);
+	const lookups = openLookups(context);
 	const candidates = sheets
 		.filter((s) => !beside.has(s))
 		.map((sheet) => ({ sheet, text: bestText(sheet), time: bestTime(sheet, tables) }))
@@ -76,7 +78,7 @@ export function readStore(
 	const taking = chosen.map((c) => participantsOf(c.sheet, context)).filter((p) => p !== null);
 	for (const sheet of others) {
 		// Conversations can have a name and a number as persons do.
-		if (taking.some((p) => p.thread.key.sheet === sheet) && wanted(sheet) === null) continue;
+		if ((lookups.has(sheet) || taking.some((p) => p.thread.key.sheet === sheet)) && wanted(sheet) === null) continue;
 		const person = wanted(sheet) === 'other' || personEntries.some((e) => e.sheet === sheet) ? null : readPersons(sheet, context);
 		if (person && (wanted(sheet) === 'persons' || addressRows.has(sheet) || taking.some((p) => p.writer.key.sheet === sheet)))
 			persons.push(person);
