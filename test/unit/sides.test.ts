@@ -183,6 +183,27 @@ describe('both parties’ copies', () => {
 		assert.equal(compared[0]!.differing, 1);
 		assert.match(withOdile(messages)[20]!.otherWording!, /we never said/);
 	});
+	it('what was changed to other words since is known by its moment; of two moments near each other neither is', async () => {
+		const changed = (l: Letter, i: number): Letter => (i === 20 ? { ...l, text: 'Forget what I wrote before' } : l);
+		const here = phone('changed-here.db', PIET, all.map(changed), 0);
+		const there = phone('changed-there.db', ODILE, all, 1200, 0);
+		const { messages, compared } = await look([here, there], PIET);
+		const [now] = withOdile(messages).filter((m) => m.text === 'Forget what I wrote before');
+		assert.equal(now?.otherWording, all[20]!.text);
+		assert.equal(
+			withOdile(messages).some((m) => m.text === all[20]!.text),
+			false
+		);
+		assert.equal(compared[0]?.differing, 1);
+
+		const delivered = all.map((l, i) => ({ ...l, at: l.at + (i % 7) * 150 }));
+		const two = delivered.toSpliced(21, 0, { at: all[20]!.at + 300, from: all[20]!.from, text: 'Another one, said at once' });
+		const other = phone('near-there.db', ODILE, two, 1200, 0);
+		const apart = withOdile((await look([here, other], PIET)).messages);
+		for (const text of ['Forget what I wrote before', all[20]!.text, 'Another one, said at once'])
+			assert.equal(apart.filter((m) => m.text === text).length, 1, text);
+	});
+
 	it('a message deleted here stays deleted though the other side has it', async () => {
 		const db = createDatabase(at('own4.db'), ['page_size=4096', 'secure_delete=off']);
 		db.exec('create table notes(id integer primary key autoincrement, number text, body text, at integer, way integer)');
