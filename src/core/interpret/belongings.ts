@@ -90,9 +90,9 @@ const YEAR = 366 * 86_400_000;
 /** A key, or the end of one. */
 const KEY = /^(?=.*\d)(?=.*[A-F])[\dA-F-]{8,}$|^(?=.*\d)(?=.*[a-f])[\da-f-]{8,}$/;
 
-/** Whether what was read out of lost bytes can be a text somebody wrote, as far as its time and its looks say. */
+/** Whether what was read out of lost bytes can be a text somebody wrote, as far as its looks say, and its time, within `span` where it must have one. */
 const isCredible = (text: string, at: number | null, span: { from: number; to: number } | null): boolean =>
-	(at === null || span === null || (at >= span.from && at <= span.to)) && text.trim() !== '' && !KEY.test(text);
+	(span === null || (at !== null && at >= span.from && at <= span.to)) && text.trim() !== '' && !KEY.test(text);
 
 /** Belongings of one message, at most. */
 const MOST = 200;
@@ -221,7 +221,7 @@ export class Belongings {
 				const alone = key === null && c.kind === 'text-index' && row.tableKnown && row.grade !== 'fragment';
 				if ((key === null && c.kind !== 'aside' && !alone) || typeof text !== 'string' || text === '') continue;
 				const at = c.time ? timeOf(cell(row, c.time.value, this.tables), c.time.reading) : null;
-				if (row.standing === 'remnant' && row.grade !== 'whole' && !isCredible(text, at, span)) continue;
+				if (row.standing === 'remnant' && row.grade !== 'whole' && !isCredible(text, at, row.grade === 'rebuilt' ? span : null)) continue;
 				yield {
 					row,
 					reading: c.of,

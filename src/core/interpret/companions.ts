@@ -331,7 +331,12 @@ function attachedTo(sheet: Sheet, m: MessageReading, context: Context): Attached
 	const time = rest.find((c) => c.profile.time);
 	const what = rest.find(
 		(c) =>
-			c !== who?.from && c !== address && c.profile.texts > c.profile.filled * 0.8 && c.profile.averageLength < 40 && c.profile.uuid < 0.5
+			c !== who?.from &&
+			c !== address &&
+			!c.profile.time &&
+			c.profile.texts > c.profile.filled * 0.8 &&
+			c.profile.averageLength < 40 &&
+			c.profile.uuid < 0.5
 	);
 	if (!time && !what) return null;
 	return {

@@ -143,12 +143,22 @@ const KEYS_KNOWN = 0.7;
 const LEFT_BEHIND = 0.3;
 const FEW = 5;
 
+/** Share of a column's numbers that can be fractions read out of lost bytes: two numbers in a row are easily found there. */
+const MISREAD = 0.1;
+
 /** The references of a sheet's columns, the surest for each column first. */
 export function referencesOf(sheet: Sheet, keys: readonly Key[], tables: readonly Table[]): Reference[] {
 	const found: Reference[] = [];
 	for (const column of sheet.columns) {
 		const p = column.profile;
-		if (p.filled === 0 || (p.time && !isCounted(p)) || p.reals > 0 || (p.averageLength > 120 && p.texts > 0) || p.prose > 0.5) continue;
+		if (
+			p.filled === 0 ||
+			(p.time && !isCounted(p)) ||
+			p.reals > p.filled * MISREAD ||
+			(p.averageLength > 120 && p.texts > 0) ||
+			p.prose > 0.5
+		)
+			continue;
 		const own = new Set<string | number>();
 		if (p.blobs > 0)
 			for (const row of sheet.rows) {
