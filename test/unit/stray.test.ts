@@ -69,6 +69,7 @@ describe('chains of pages that no cell leads to', () => {
 	});
 	it('give up as many bytes at the end as values behind the text can take', () => {
 		assert.deepEqual(read(onPages(LETTERS[0]!, 2), 'utf8', LETTERS.slice(2), 5), [LETTERS[0]!.slice(0, -5)]);
+		assert.deepEqual(read(onPages(LETTERS[0]!, 2), 'utf8', LETTERS.slice(2), 100_000), [], 'which can be all of them');
 	});
 	it('are read where writing has no blanks', () => {
 		const text = han(1, 500);

@@ -226,7 +226,8 @@ function textOfChain(chain: readonly StrayPage[], view: PageView, encoding: Enco
 	const end = Math.max(0, whole.length - behind);
 	const decoded = decodeText(whole, 0, end - oddByte(end, encoding), encoding).replace(/\ufffd+$/, '');
 	const text = last.ends ? decoded : withoutEnd(decoded);
-	return whole.length >= LEAST && isWriting(text) ? { at, page: head.page, length: head.to, text } : null;
+	// Values behind the text can take all that there is.
+	return whole.length >= LEAST && text !== '' && isWriting(text) ? { at, page: head.page, length: head.to, text } : null;
 }
 
 /** The one table and column that long texts are of, with those known; null where there are several, or none. */
