@@ -47,7 +47,7 @@ export function openAddressRows(context: Context, persons: ReadonlySet<Sheet>): 
 		}
 		// Where the store lists its conversations, those say who takes part.
 		if (!hasThreads(found.messages, context))
-			add(`${list.name}.${address.name}`, { read: (row) => [...new Set(addresses(rows(row)))].sort().join(', ') || undefined });
+			add(`${list.name}.${address.name}`, { read: (row) => [...new Set(addresses(rows(row)))].sort().join(',') || undefined });
 	}
 	// What names a row of such a list by its number is named by chance.
 	for (const [sheet, refs] of context.references) {

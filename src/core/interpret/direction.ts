@@ -73,6 +73,29 @@ export function decideDirection(reading: MessageReading, context: Context): Gues
 	return { value: { kind: 'unknown' }, confidence: 0, evidence: ['no column tells sent from received'] };
 }
 
+/** Share of the rows of which both rules know the way that must agree. */
+const AGREE = 0.98;
+
+/**
+ * The flag that says the way as the writer does, who stands in another table: of a lost row, which names nobody there any
+ * more, it says it still.
+ */
+export function flagBeside(reading: MessageReading, context: Context): DirectionRule | null {
+	const { value } = reading.direction;
+	if (value.kind !== 'sender' || !value.column.made?.writer) return null;
+	const found = flagRule(reading, context)?.value;
+	if (found?.kind !== 'flag') return null;
+	let [known, same] = [0, 0];
+	for (const row of reading.sheet.sure.slice(0, ROWS)) {
+		const writer = keyOf(cell(row, value.column, context.tables));
+		const mark = keyOf(cell(row, found.column, context.tables));
+		if (writer === null || mark === null || ![...found.out, ...found.in].includes(mark)) continue;
+		known++;
+		if (found.out.includes(mark) === value.owner.some((o) => String(o) === String(writer))) same++;
+	}
+	return known > 0 && same >= known * AGREE ? found : null;
+}
+
 /** Of two tables, one with what was sent and one with what was received, each says so by its name or by whom it names. */
 function boxRule(sheet: Sheet, context: Context): Guess<DirectionRule> | null {
 	const way = boxOf(sheet);

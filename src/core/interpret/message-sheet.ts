@@ -2,7 +2,7 @@
 import { addressShare, areKeys, isConstant, isFurtherTime, isHandleLike, TABLE_NAME } from './columns';
 import { findReply } from './companions';
 import type { Context } from './context';
-import { decideDirection, inWords, saysWay } from './direction';
+import { decideDirection, flagBeside, inWords, saysWay } from './direction';
 import { isPath } from './files';
 import { findDeletedFlag, findOtherKinds } from './kinds';
 import {
@@ -121,6 +121,7 @@ export function readMessages(
 		reading.sender = reading.peer;
 		reading.peer = null;
 	}
+	reading.directionElse = flagBeside(reading, context);
 	reading.peerName = nameBeside(reading, context);
 	reading.group = groupBeside(reading, context);
 	reading.deleted = findDeletedFlag(reading, context);

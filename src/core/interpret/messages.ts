@@ -8,7 +8,7 @@ import { messageKeyOf } from './companions';
 import { isReaction, NOT_A_MESSAGE } from './kinds';
 import type { Wording } from './listed-within';
 import { normalAddress, PeopleBook, type Party } from './people';
-import type { MembersReading, MessageReading, StoreReading, ThreadReading } from './reading';
+import type { DirectionRule, MembersReading, MessageReading, StoreReading, ThreadReading } from './reading';
 import { addressesIn, EMAIL, PHONE } from './profile';
 import { previewsOf, type Preview } from './previews';
 import { partiesListed } from './listed-parties';
@@ -380,7 +380,11 @@ class MessageSheet {
 	}
 
 	private direction(row: Row): Direction | null {
-		const rule = this.m.direction.value;
+		const { direction, directionElse } = this.m;
+		return this.wayBy(direction.value, row) ?? (directionElse ? this.wayBy(directionElse, row) : null);
+	}
+
+	private wayBy(rule: DirectionRule, row: Row): Direction | null {
 		switch (rule.kind) {
 			case 'table':
 			case 'flag': {

@@ -34,6 +34,8 @@ export interface MessageReading {
 	/** Further columns that hold the text where the first is empty. */
 	time: (Guess<SheetColumn> & { reading: TimeReading }) | null;
 	direction: Guess<DirectionRule>;
+	/** What says it as well, of rows of which the first says nothing. */
+	directionElse?: DirectionRule | null;
 	/** The other party, the same whatever the direction. */
 	peer: (Guess<SheetColumn> & { key: Key | null }) | null;
 	sender: (Guess<SheetColumn> & { key: Key | null }) | null;
