@@ -28,17 +28,21 @@ export function eventsOf(rows: readonly Row[], table: Table): { rows: Row[]; lab
 	if (!found) return null;
 	const kinds = new Map<Word, Row[]>([[found.posted, []]]);
 	for (const row of rows) {
-		const value = wordOf(row.values[found.kind]);
-		const list = (value === null ? undefined : kinds.get(value)) ?? [];
 		// What lost its kind is looked at as a post.
-		if (value === null) kinds.get(found.posted)!.push(row);
-		else kinds.set(value, [...list, row]);
+		const value = wordOf(row.values[found.kind]) ?? found.posted;
+		const list = kinds.get(value);
+		if (list) list.push(row);
+		else kinds.set(value, [row]);
 	}
 	return [...kinds].map(([label, of]) => ({ rows: of, label: String(label) }));
 }
 
 function logIn(rows: readonly Row[], table: Table): Events | null {
-	const sure = rows.filter((row) => row.standing === 'kept').slice(0, ROWS);
+	const sure: Row[] = [];
+	for (const row of rows) {
+		if (row.standing === 'kept') sure.push(row);
+		if (sure.length === ROWS) break;
+	}
 	if (sure.length < 2 * LATER_LEAST) return null;
 	const columns = [...table.columns.keys()].filter((c) => c !== table.rowidColumn);
 	// Properties of persons stand in rows of their kinds as well: events have a time each.

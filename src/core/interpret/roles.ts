@@ -204,16 +204,9 @@ function readTextsAside(context: Context): Set<Sheet> {
 	const found = new Set<Sheet>();
 	const { sheets, references, tables } = context;
 	const timed = new Map(sheets.map((s) => [s, bestTime(s, tables) !== null]));
-	// What a text index repeats stands in a message's own row.
-	const own = sheets.flatMap((sheet) => {
-		const text = timed.get(sheet) ? bestText(sheet)?.value : undefined;
-		return text ? [{ sheet, text }] : [];
-	});
-	const copiesTimed = (sheet: Sheet, text: SheetColumn): boolean =>
-		own.some((o) => o.sheet !== sheet && inUse(o.sheet) >= inUse(sheet) * PROSE && repeatsTexts({ sheet, text }, o, tables));
 	const texts = sheets.flatMap((sheet) => {
 		const text = timed.get(sheet) ? null : bestText(sheet);
-		return text && !hasNamesAndAddresses(sheet, text.value) && !copiesTimed(sheet, text.value) ? [{ sheet, text: text.value }] : [];
+		return text && !hasNamesAndAddresses(sheet, text.value) ? [{ sheet, text: text.value }] : [];
 	});
 	// Where messages have their texts in their own rows, another sheet's need surer keys to have theirs elsewhere.
 	const least = sheets.some((s) => timed.get(s) && isWriting(bestText(s), s)) ? SURE_KEY : LIKELY_KEY;
@@ -221,7 +214,7 @@ function readTextsAside(context: Context): Set<Sheet> {
 		if (!timed.get(sheet) || texts.length === 0 || bestText(sheet)) continue;
 		for (const one of texts) {
 			const column = one.sheet === sheet || found.has(one.sheet) ? null : asideColumn(sheet, one, references, tables, least);
-			if (!column) continue;
+			if (!column || repeatsOwnTexts(one, sheets, tables)) continue;
 			sheet.columns.push(column);
 			found.add(one.sheet);
 			break;
@@ -229,6 +222,14 @@ function readTextsAside(context: Context): Set<Sheet> {
 	}
 	return found;
 }
+
+/** Whether texts are those of messages that have them in their own rows: a text index. */
+const repeatsOwnTexts = (one: { sheet: Sheet; text: SheetColumn }, sheets: readonly Sheet[], tables: readonly Table[]): boolean =>
+	sheets.some((sheet) => {
+		if (sheet === one.sheet || inUse(sheet) < inUse(one.sheet) * PROSE || !bestTime(sheet, tables)) return false;
+		const text = bestText(sheet)?.value;
+		return text !== undefined && !text.aside && repeatsTexts(one, { sheet, text }, tables);
+	});
 
 /** Persons, each with a name and a number of their own. */
 const hasNamesAndAddresses = (sheet: Sheet, names: SheetColumn): boolean =>
