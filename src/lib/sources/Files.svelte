@@ -32,7 +32,7 @@
 
 <section aria-labelledby="files">
 	<h2 id="files">Files</h2>
-	<table>
+	<table class="ruled">
 		<thead><tr><th>File</th><th class="number">Size</th><th>SHA-256</th><th><span class="visually-hidden">Acts</span></th></tr></thead>
 		<tbody>
 			{#each groups as group (group.path)}
@@ -95,26 +95,9 @@
 	p {
 		margin: 0;
 	}
-	table {
-		width: 100%;
-		border-collapse: collapse;
-	}
-	th {
-		text-align: start;
-		font-weight: 400;
-		color: var(--soft);
-		font-size: 13px;
-	}
 	th,
 	td {
-		padding: 5px 12px 5px 0;
-		border-bottom: 1px solid var(--rule);
 		overflow-wrap: anywhere;
-		vertical-align: baseline;
-	}
-	.number {
-		text-align: end;
-		white-space: nowrap;
 	}
 	.hash {
 		font-size: 11.5px;

@@ -106,7 +106,7 @@
 					{#each remarks as r (r)}<li>{r}</li>{/each}
 				</ul>
 			</div>{/if}
-		<table>
+		<table class="ruled">
 			<thead
 				><tr><th>Case</th><th>Begun</th><th class="number">Sources</th><th>State</th><th><span class="visually-hidden">Acts</span></th></tr
 				></thead
@@ -220,19 +220,7 @@
 		padding: 8px 14px;
 	}
 	table {
-		width: 100%;
-		border-collapse: collapse;
-	}
-	th {
-		text-align: start;
-		font-weight: 400;
-		color: var(--soft);
-		font-size: 13px;
-	}
-	th,
-	td {
-		padding: 7px 12px 7px 0;
-		border-bottom: 1px solid var(--rule);
+		--cell: 7px 12px 7px 0;
 	}
 	tr[aria-current='true'] td:first-child {
 		box-shadow: inset 3px 0 var(--verdigris);
@@ -240,9 +228,6 @@
 	td:first-child {
 		padding-left: 10px;
 		overflow-wrap: anywhere;
-	}
-	.number {
-		text-align: end;
 	}
 	.open {
 		font: 600 17px/1.3 var(--serif);

@@ -141,7 +141,7 @@
 			{#each captures as family (family.captures[0]!.name)}
 				<section aria-label="Captures">
 					<h2>Captures of one store, oldest first</h2>
-					<table>
+					<table class="ruled">
 						<thead><tr><th>Copy</th><th>Taken</th><th>How that is known</th></tr></thead>
 						<tbody>
 							{#each family.captures as capture (capture.name)}
@@ -178,7 +178,7 @@
 				<section aria-label="Account of {store}">
 					<h2>What was looked at in <bdi>{store}</bdi></h2>
 					{#if seconds !== undefined}<p class="soft">It took {seconds < 10 ? seconds.toFixed(1) : Math.round(seconds)} s.</p>{/if}
-					<table>
+					<table class="ruled">
 						<thead><tr><th>Kind of space</th><th class="number">Bytes</th><th class="number">Rows first seen there</th></tr></thead>
 						<tbody>
 							{#each lines as line (line.space)}
@@ -272,30 +272,13 @@
 	p {
 		margin: 0;
 	}
+	th,
+	td {
+		overflow-wrap: anywhere;
+	}
 	.problem {
 		background: var(--ochre-wash);
 		padding: 10px 14px;
-	}
-	table {
-		width: 100%;
-		border-collapse: collapse;
-	}
-	th {
-		text-align: start;
-		font-weight: 400;
-		color: var(--soft);
-		font-size: 13px;
-	}
-	th,
-	td {
-		padding: 5px 12px 5px 0;
-		border-bottom: 1px solid var(--rule);
-		overflow-wrap: anywhere;
-		vertical-align: baseline;
-	}
-	.number {
-		text-align: end;
-		white-space: nowrap;
 	}
 	.settings {
 		display: flex;

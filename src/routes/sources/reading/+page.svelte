@@ -166,7 +166,7 @@
 				>
 				<span class="soft">{t.why.join('; ')} · sure to {percent(t.confidence)}</span>
 			</header>
-			<table>
+			<table class="ruled">
 				<thead><tr><th>Column</th><th>Read as</th><th>Why</th><th>Samples</th></tr></thead>
 				<tbody>
 					{#each t.columns as c (c.name)}
@@ -389,20 +389,10 @@
 		max-width: 190px;
 	}
 	table {
-		width: 100%;
-		border-collapse: collapse;
+		--cell: 7px 14px 7px 0;
 		font-size: 14px;
 	}
-	th {
-		text-align: start;
-		font-weight: 400;
-		color: var(--soft);
-		font-size: 13px;
-	}
-	th,
-	td {
-		padding: 7px 14px 7px 0;
-		border-bottom: 1px solid var(--rule);
+	.ruled td {
 		vertical-align: top;
 	}
 	td:first-child {
