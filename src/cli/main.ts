@@ -76,7 +76,7 @@ function asked(argv: string[]): Asked | null {
 	if (!COMMANDS.includes(command as Command)) throw new WrongUsage(command ? `There is no command "${command}".` : 'No command was given.');
 	if (paths.length === 0) throw new WrongUsage('No PATH was given.');
 	if (!REACHES.includes(values.reach as Reach)) throw new WrongUsage(`--reach takes one of ${REACHES.join(', ')}.`);
-	if (values.zone) wallTimeToUtc(0, values.zone);
+	checkZone(values.zone);
 	return {
 		command: command as Command,
 		paths,
@@ -87,6 +87,15 @@ function asked(argv: string[]): Asked | null {
 		find: values.find ?? null,
 		fast: values.fast
 	};
+}
+
+function checkZone(zone: string | undefined): void {
+	if (zone === undefined) return;
+	try {
+		wallTimeToUtc(0, zone);
+	} catch (error) {
+		throw new WrongUsage((error as Error).message);
+	}
 }
 
 function passphrasesIn(path: string): string[] {
@@ -178,7 +187,7 @@ process.stdout.on('error', (error: NodeJS.ErrnoException) => {
 try {
 	process.exitCode = await main(process.argv.slice(2));
 } catch (error) {
-	if (error instanceof WrongUsage || error instanceof RangeError) {
+	if (error instanceof WrongUsage) {
 		process.stderr.write(`${error.message}\n\n${USAGE}`);
 		process.exitCode = 2;
 	} else if (error instanceof UnreadablePath) {

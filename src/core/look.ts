@@ -41,12 +41,14 @@ import {
 	type PlainReading,
 	type StatedFile,
 	type StoreReading,
-	type Understood
+	type Understood,
+	type UnderstoodStore
 } from './interpret';
 import { REACHES, type Note, type Reach, type Table } from './model';
 import { AddressBook, Identities, isVcard, readBook, readEntries, type Card } from './people';
 import type { SurveyLine } from './survey';
 import { wallTimeToUtc } from './walltime';
+import { REACH_WORDS } from './wording';
 import { gather, readPlist, type GivenFile, type StoreGroup } from './unwrap';
 import { MediaIndex, weave, type Weave, type WovenStore } from './weave';
 
@@ -84,6 +86,8 @@ export class Look {
 	/** Address books among the files, by index of the file. */
 	private readonly books: { file: number; cards: Card[] }[];
 	private readonly seconds: number[];
+	/** Stores of which something could not be done, by index, and what was said about it. */
+	private readonly broken = new Map<number, Note>();
 	private index: MediaIndex | null = null;
 	private readonly stated = new WeakMap<WovenStore, readonly StatedFile[]>();
 	private woven: { rows: number; stores: WovenStore[]; result: Weave } | null = null;
@@ -99,16 +103,23 @@ export class Look {
 		const read = new Set(all.flatMap((s) => [s.db, s.wal, s.journal]));
 		const pool = new BlockPool();
 		this.files = files.map((f, i) => (read.has(i) ? { ...f, source: new CachedSource(f.source, pool) } : f));
-		const exports = findExports(files, read).filter((e) => !leftOut.has(files[e.file]!.path));
+		const { found, notes: failed } = findExports(files, read);
+		const exports = found.filter((e) => !leftOut.has(files[e.file]!.path));
 		const exported = new Set(exports.map((e) => e.file));
-		this.groups = [...stores, ...exports.map((e) => ({ name: files[e.file]!.name, db: e.file, wal: -1, journal: -1 }))];
+		const opened = stores.flatMap((group) => {
+			try {
+				const { db, wal, journal } = group;
+				return [{ group, harvest: new StoreHarvest({ sources: this.files.map((f) => f.source), db, wal, journal }) }];
+			} catch (error) {
+				failed.push(brokeOff(group.name, 'its beginning', error));
+				return [];
+			}
+		});
+		this.groups = [...opened.map((o) => o.group), ...exports.map((e) => ({ name: files[e.file]!.name, db: e.file, wal: -1, journal: -1 }))];
+		this.harvests = [...opened.map((o) => o.harvest), ...exports.map((e) => e.harvest)];
 		this.books = readBooks(files, new Set([...read, ...exported]));
 		const known = new Set([...exported, ...this.books.map((b) => b.file)]);
-		this.notes = notes.filter((n) => n.code !== 'not-a-database' || n.file === undefined || !known.has(n.file));
-		this.harvests = [
-			...stores.map((g) => new StoreHarvest({ sources: this.files.map((f) => f.source), db: g.db, wal: g.wal, journal: g.journal })),
-			...exports.map((e) => e.harvest)
-		];
+		this.notes = [...notes.filter((n) => n.code !== 'not-a-database' || n.file === undefined || !known.has(n.file)), ...failed];
 		this.seconds = this.harvests.map(() => 0);
 	}
 
@@ -126,17 +137,32 @@ export class Look {
 
 	*run(): Generator<LookEvent, void, void> {
 		for (const reach of REACHES.slice(0, REACHES.indexOf(this.options.reach) + 1)) {
-			for (let i = 0; i < this.harvests.length; i++) {
-				const store = this.groups[i]!.name;
-				let from = this.now();
-				for (const p of this.harvests[i]!.run(reach)) {
-					this.seconds[i]! += (this.now() - from) / 1000;
-					yield { kind: 'progress', store, reach, done: p.done, total: p.total, rows: this.rows };
-					from = this.now();
-				}
-				this.seconds[i]! += (this.now() - from) / 1000;
-			}
+			for (let i = 0; i < this.harvests.length; i++) yield* this.runOne(i, reach);
 			yield { kind: 'findings', store: '', reach, done: 1, total: 1, rows: this.rows };
+		}
+	}
+
+	/** One store, one reach. Where it breaks off that is said, and the others are looked at all the same. */
+	private *runOne(i: number, reach: Reach): Generator<LookEvent, void, void> {
+		if (this.broken.has(i)) return;
+		const store = this.groups[i]!.name;
+		const steps = this.harvests[i]!.run(reach);
+		for (;;) {
+			const from = this.now();
+			const step = this.guarded(i, REACH_WORDS[reach], () => steps.next());
+			this.seconds[i]! += (this.now() - from) / 1000;
+			if (!step || step.done) return;
+			yield { kind: 'progress', store, reach, done: step.value.done, total: step.value.total, rows: this.rows };
+		}
+	}
+
+	/** What `act` gives, or null where it fails: said once for each store. */
+	private guarded<T>(i: number, doing: string, act: () => T): T | null {
+		try {
+			return act();
+		} catch (error) {
+			if (!this.broken.has(i)) this.broken.set(i, brokeOff(this.groups[i]!.name, doing, error));
+			return null;
 		}
 	}
 
@@ -192,14 +218,17 @@ export class Look {
 		const rows = this.harvests.reduce((sum, h) => sum + h.book.size + h.account.length, 0);
 		if (this.woven?.rows === rows) return { stores: this.woven.stores, weave: this.woven.result };
 		const owners = this.exportOwners();
-		const alone = this.withCommonOwner(this.harvests.map((harvest) => this.readingOf(harvest, owners)));
+		const alone = this.withCommonOwner(
+			this.harvests.map((harvest, i) => this.guarded(i, MEANING, () => this.readingOf(harvest, owners)) ?? readNothing())
+		);
 		this.markGroups(alone);
 		const stores = this.harvests.map((harvest, i): WovenStore => {
-			const { reading, tables } = this.withBeside(i, alone);
 			const { name, db } = this.groups[i]!;
 			const takenAt = this.takenAt(this.files[db]!.path);
 			const exported = harvest instanceof ExportHarvest;
-			const understood = understand(reading, tables);
+			const { reading, tables, understood } =
+				this.guarded(i, MEANING, () => understoodOf(this.withBeside(i, alone))) ??
+				understoodOf({ reading: readNothing(), tables: harvest.tables });
 			if (this.options.zone) inZone(understood.messages, this.options.zone);
 			if (this.options.dates) understood.messages = within(understood.messages, this.options.dates);
 			return { name, path: this.files[db]!.path, exported, harvest, reading, tables, understood, takenAt };
@@ -425,9 +454,30 @@ export class Look {
 	}
 
 	allNotes(): Note[] {
-		return [...this.notes, ...this.harvests.flatMap((h) => h.notes)];
+		return [...this.notes, ...this.broken.values(), ...this.harvests.flatMap((h) => h.notes)];
 	}
 }
+
+/** That a store could not be looked at to the end: an error of ours, which must not take the others away. */
+const brokeOff = (store: string, doing: string, error: unknown): Note => ({
+	code: 'store-broke-off',
+	severity: 'warning',
+	detail: { store, doing, problem: error instanceof Error ? error.message : String(error) }
+});
+
+/** What is being done with a store when its rows are read as messages. */
+const MEANING = 'what its tables mean';
+
+/** The reading of a store that cannot be read. */
+const readNothing = (): StoreReading => readStore([], [], []);
+
+const understoodOf = (read: {
+	reading: StoreReading;
+	tables: readonly Table[];
+}): { reading: StoreReading; tables: readonly Table[]; understood: UnderstoodStore } => ({
+	...read,
+	understood: understand(read.reading, read.tables)
+});
 
 /** The names that stores give to addresses, those in use in the newest first; null where one store alone could. */
 function namesOfStores(stores: readonly WovenStore[], parties: readonly Party[]): AddressBook | null {
@@ -510,7 +560,10 @@ function ownerOfMail(mails: readonly ExportHarvest[]): string | null {
 const SENT_NAMED = /sent|outbox|gesendet|postausgang|envoy|enviad|inviat|verzonden|skickat|отправлен|已发送/i;
 
 /** Exported conversations among the files that are no part of a database. */
-function findExports(files: readonly GivenFile[], stores: ReadonlySet<number>): { file: number; harvest: ExportHarvest }[] {
+function findExports(
+	files: readonly GivenFile[],
+	stores: ReadonlySet<number>
+): { found: { file: number; harvest: ExportHarvest }[]; notes: Note[] } {
 	const folders = new Map<string, Set<string>>();
 	const folderOf = (f: GivenFile): string => f.path.slice(0, f.path.lastIndexOf('/') + 1);
 	for (const f of files) {
@@ -519,19 +572,29 @@ function findExports(files: readonly GivenFile[], stores: ReadonlySet<number>): 
 		if (folder) folder.add(name);
 		else folders.set(folderOf(f), new Set([name]));
 	}
+	const notes: Note[] = [];
 	const found = files.flatMap((f, file) => {
-		if (stores.has(file) || f.opened || isVcard(new TextDecoder().decode(f.source.read(0, 200)))) return [];
-		const harvest = openExport(f, file, folders.get(folderOf(f))!);
-		if (!harvest) return [];
-		if (harvest.form === 'records') {
-			// Records are a conversation only if they read as one.
-			for (const step of harvest.run('used')) void step;
-			const reading = readRecords(harvest, { asked: [], title: '' });
-			if (!reading || (!reading.messages.some(statesHours) && listsPersons(f))) return [];
+		if (stores.has(file) || f.opened) return [];
+		try {
+			const harvest = exportIn(f, file, folders.get(folderOf(f))!);
+			return harvest ? [{ file, harvest }] : [];
+		} catch (error) {
+			notes.push(brokeOff(f.name, 'its beginning', error));
+			return [];
 		}
-		return [{ file, harvest }];
 	});
-	return withFurtherPages(found, files);
+	return { found: withFurtherPages(found, files), notes };
+}
+
+/** The conversation that a file is an export of, if it is one. `beside` are the names in its folder. */
+function exportIn(f: GivenFile, file: number, beside: ReadonlySet<string>): ExportHarvest | null {
+	if (isVcard(new TextDecoder().decode(f.source.read(0, 200)))) return null;
+	const harvest = openExport(f, file, beside);
+	if (harvest?.form !== 'records') return harvest;
+	// Records are a conversation only if they read as one.
+	for (const step of harvest.run('used')) void step;
+	const reading = readRecords(harvest, { asked: [], title: '' });
+	return reading && (reading.messages.some(statesHours) || !listsPersons(f)) ? harvest : null;
 }
 
 /** Pages numbered after one that has no number, or the number 1, in the same folder and with the same heading, are read with it. */

@@ -121,6 +121,8 @@ export type NoteCode =
 	| 'journal-past'
 	| 'no-messages-found'
 	| 'no-residue'
+	| 'store-broke-off'
+	| 'file-gone'
 	| 'not-a-database'
 	| 'empty-file'
 	| 'limit-reached'

@@ -1,5 +1,5 @@
 /** All words for typed codes in one place: notes, methods, standings, grades. Plain, no blame, no promise. */
-import type { Grade, Method, Note, NoteCode, Standing } from './model';
+import type { Grade, Method, Note, NoteCode, Reach, Standing } from './model';
 
 export const STANDING_LETTER: Record<Standing, string> = { kept: 'K', binned: 'B', dropped: 'D', remnant: 'R' };
 
@@ -14,6 +14,13 @@ export const GRADE_WORDS: Record<Grade, string> = {
 	whole: 'whole: every value, structure proven',
 	rebuilt: 'rebuilt: its header was destroyed and was rebuilt from the shape of its table',
 	fragment: 'fragment: only part of its values is left'
+};
+
+export const REACH_WORDS: Record<Reach, string> = {
+	used: 'rows in use',
+	logs: 'logs and journals',
+	freed: 'freed space',
+	raw: 'raw bytes'
 };
 
 export const METHOD_WORDS: Record<Method, string> = {
@@ -52,6 +59,9 @@ const NOTE_WORDS: Record<NoteCode, string> = {
 	'journal-past': 'The journal holds {pages} pages from before the last changes. They were looked through.',
 	'no-messages-found': '{store}: no table reads as messages.',
 	'no-residue': '{store}: nothing deleted is left in it. Free space, logs and journals were looked through.',
+	'store-broke-off':
+		'{store}: the look at it broke off at {doing} ({problem}). What was found in it until then is shown; what else it holds is not accounted for. The other stores are not affected.',
+	'file-gone': '{name} could not be read: it was moved, changed or unplugged since it was given. The rest was read.',
 	'not-a-database': '{name} is not a database that can be read here. If it is a backup, an archive or locked, unpack or unlock it first.',
 	'empty-file': '{name} is empty.',
 	'limit-reached': '{name} was passed over: {what}.',

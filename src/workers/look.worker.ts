@@ -22,6 +22,7 @@ import {
 } from '../store';
 import { makeScratch } from './blob-scratch';
 import type { LookInput, LookReport, LookWorker, PreviewLine } from './protocol';
+import { FileGone, GoneFiles } from './gone';
 import { ReadAhead } from './read-ahead';
 
 const SLICE_MS = 80;
@@ -43,8 +44,8 @@ const api: LookWorker = {
 			const message =
 				error instanceof DOMException && error.name === 'QuotaExceededError'
 					? 'The browser has no space left for findings. What was found so far is kept. Free some space, then look again.'
-					: error instanceof DOMException && error.name === 'NotReadableError'
-						? 'A file can no longer be read: it was moved, changed or unplugged. What was found so far is kept. Give the file again.'
+					: error instanceof FileGone
+						? `${error.message} What was found so far is kept. Give it again, or take it out: the others are looked at then.`
 						: `The look ended early: ${error instanceof Error ? error.message : String(error)}`;
 			await changeCase(input.caseId, (c) => {
 				c.state = 'failed';
@@ -55,8 +56,9 @@ const api: LookWorker = {
 	},
 	async survey(input) {
 		const from = performance.now();
-		const { look, unwrapped } = await open(input);
+		const { look, unwrapped, gone } = await open(input);
 		const lines = look.survey();
+		unwrapped.notes.push(...gone.notes([]));
 		const read = lines.reduce((n, l) => n + Math.min(l.bytes.used, 48 << 20), 0);
 		return {
 			lines: lines.map((l) => ({ ...l, device: unwrapped.backups.find((b) => b.files.some((f) => f.path === l.path))?.device ?? null })),
@@ -85,13 +87,13 @@ const api: LookWorker = {
 		if (!held) return;
 		held.input.correction = correction;
 		held.look.correct(correction);
-		await write(held.look, held.input, held.reached, performance.now(), report);
+		await write(held, held.input, held.reached, performance.now(), report);
 		report({ kind: 'ended', how: 'done' });
 	}
 };
 
 /** The look last made, kept to be read again. */
-let held: { look: Look; unwrapped: Unwrapped; input: LookInput; reached: Reach; stopped: boolean } | null = null;
+let held: { look: Look; unwrapped: Unwrapped; gone: GoneFiles; input: LookInput; reached: Reach; stopped: boolean } | null = null;
 
 /** What a look depends on beside its reach. */
 const keyOf = ({ files, owner, zone, correction, choice, passphrases, takenAt }: LookInput): string =>
@@ -153,9 +155,10 @@ function linesOf(look: Look, table: string): { lines: PreviewLine[]; counts: { m
 }
 expose(api);
 
-async function open(input: LookInput): Promise<{ look: Look; unwrapped: Unwrapped }> {
+async function open(input: LookInput): Promise<{ look: Look; unwrapped: Unwrapped; gone: GoneFiles }> {
+	const gone = new GoneFiles();
 	const unwrapped = await unwrap(
-		input.files.map((f) => ({ name: f.name, path: f.path, source: ahead.source(f.file) })),
+		input.files.map((f) => ({ name: f.name, path: f.path, source: gone.watch(ahead.source(f.file), f.path) })),
 		input.passphrases,
 		() => loadSolid(solidWasm),
 		makeScratch
@@ -174,20 +177,31 @@ async function open(input: LookInput): Promise<{ look: Look; unwrapped: Unwrappe
 			...Object.entries(input.takenAt)
 		])
 	});
-	return { look, unwrapped };
+	return { look, unwrapped, gone };
+}
+
+/** Says which files are gone meanwhile; throws where a store is among them, or what was `lookedAt` before. */
+function sayWhatIsGone({ look, gone }: { look: Look; gone: GoneFiles }, lookedAt: readonly string[] = []): void {
+	const stores = look.groups.flatMap((g) => [g.db, g.wal, g.journal].flatMap((file) => look.files[file]?.path ?? []));
+	look.notes.push(...gone.notes([...stores, ...lookedAt]));
 }
 
 async function run(input: LookInput, report: (r: LookReport) => void): Promise<void> {
 	const started = performance.now();
 	// The same again, only further: goes on where it stood.
 	const same = held !== null && !held.stopped && keyOf(held.input) === keyOf(input) ? held : null;
-	const { look, unwrapped } = same ?? (await open(input));
+	const opened = same ?? (await open(input));
+	const { look, unwrapped } = opened;
 	if (same) look.goOnTo(input.reach);
+	// What was looked at before is not replaced by nothing.
+	let lookedAt: readonly string[] = [];
 	await changeCase(input.caseId, (c) => {
+		lookedAt = c.lookedAt;
 		c.locked = unwrapped.locked.slice(0, 200);
 		c.inside = insideOf(unwrapped);
 	});
 	if (!same) look.notes.push(...unwrapped.notes);
+	sayWhatIsGone(opened, lookedAt);
 	let sliceEnd = performance.now() + SLICE_MS;
 	let lastWrite = performance.now();
 	let writeTook = 0;
@@ -200,6 +214,7 @@ async function run(input: LookInput, report: (r: LookReport) => void): Promise<v
 		if (event.kind === 'progress' && now >= sliceEnd) {
 			report({ kind: 'progress', store: event.store, reach: event.reach, done: event.done, total: event.total, rows: event.rows });
 			await breathe();
+			sayWhatIsGone(opened);
 			while (paused) await new Promise((resolve) => setTimeout(resolve, 100));
 			sliceEnd = performance.now() + SLICE_MS;
 		}
@@ -207,7 +222,7 @@ async function run(input: LookInput, report: (r: LookReport) => void): Promise<v
 		if (event.kind === 'findings') reached = event.reach;
 		if (due || stopping) {
 			const from = performance.now();
-			await write(look, input, reached ?? event.reach, started, report);
+			await write(opened, input, reached ?? event.reach, started, report);
 			writeTook = performance.now() - from;
 			lastWrite = performance.now();
 		}
@@ -216,7 +231,7 @@ async function run(input: LookInput, report: (r: LookReport) => void): Promise<v
 			break;
 		}
 	}
-	held = { look, unwrapped, input, reached: reached ?? 'used', stopped };
+	held = { ...opened, input, reached: reached ?? 'used', stopped };
 	await changeCase(input.caseId, (c) => {
 		c.state = stopped ? 'stopped' : 'done';
 		c.seconds = (performance.now() - started) / 1000;
@@ -224,9 +239,17 @@ async function run(input: LookInput, report: (r: LookReport) => void): Promise<v
 	report({ kind: 'ended', how: stopped ? 'stopped' : 'done' });
 }
 
-async function write(look: Look, input: LookInput, reached: Reach, started: number, report: (r: LookReport) => void): Promise<void> {
+async function write(
+	opened: { look: Look; gone: GoneFiles },
+	input: LookInput,
+	reached: Reach,
+	started: number,
+	report: (r: LookReport) => void
+): Promise<void> {
+	const { look } = opened;
 	const { caseId } = input;
 	const { stores, weave } = look.findings();
+	sayWhatIsGone(opened);
 	const media = input.choice.attachments ? look.media : null;
 	const before = new Map((await threadsOf(caseId)).map((t) => [t.id, t]));
 	let messages = 0;

@@ -134,6 +134,32 @@ test('a packed folder too large for memory is read from the browser’s own scra
 	}
 });
 
+test('a file that is gone meanwhile is named, the rest is read; gone after a look it takes nothing away', async ({ page }) => {
+	const folder = mkdtempSync(join(tmpdir(), 'ombudsman-e2e-'));
+	try {
+		const [image, names_] = [join(folder, 'image.bin'), join(folder, 'names.db')];
+		writeFileSync(image, talk(11));
+		const noise = randomBytes(1 << 20);
+		for (let i = 0; i < 260; i++) appendFileSync(image, noise);
+		writeFileSync(names_, names());
+		await page.goto('http://127.0.0.1:4392/');
+		await page.getByTestId('files').setInputFiles([image, names_]);
+		await expect(page.getByRole('button', { name: 'Look at all of it' })).toBeVisible({ timeout: 60_000 });
+		rmSync(names_);
+		await page.getByRole('button', { name: 'Look at all of it' }).click();
+		await expect(page.getByText('names.db could not be read: it was moved, changed or unplugged')).toBeVisible({ timeout: 60_000 });
+		await expect(page.getByRole('contentinfo')).toContainText('1 threads');
+		rmSync(image);
+		await page.getByTestId('files').setInputFiles({ name: 'more.db', mimeType: '', buffer: names() });
+		await expect(page.getByText(/can no longer be read.* What was found so far is kept/).first()).toBeVisible({ timeout: 60_000 });
+		await expect(page.getByRole('contentinfo')).toContainText('1 threads');
+		await page.getByRole('link', { name: /Threads/ }).click();
+		await expect(page.locator('article', { hasText: 'Look at the gauge.' })).toBeVisible();
+	} finally {
+		rmSync(folder, { recursive: true, force: true });
+	}
+});
+
 test('a long look is paused, said to be, and goes on; stopped, it keeps what it found', async ({ page }) => {
 	const folder = mkdtempSync(join(tmpdir(), 'ombudsman-e2e-'));
 	try {

@@ -148,6 +148,37 @@ describe('files of a folder', () => {
 		assert.equal(files.find((f) => f.name.endsWith('7.dat') && f.path === at('going/7.dat'))!.source.read(0, 4).length, 0);
 		assert.ok(vanished.has(at('going/7.dat')));
 	});
+	it('one whose store breaks the look off takes nothing from the others, and is named', () => {
+		const [whole, broken] = [
+			store('whole.db', 60, 'The boiler was cold on day'),
+			store('broken.db', 3000, `${'The pump was loud. '.repeat(150)}On day`)
+		];
+		const files = openPaths([whole, broken]);
+		const of = files.findIndex((f) => f.path === broken);
+		const inner = files[of]!.source;
+		const looked = (until: number): { boiler: number; pump: number; said: unknown[] } => {
+			const source = {
+				size: inner.size,
+				read: (offset: number, length: number): Uint8Array => {
+					if (Math.min(offset + length, inner.size) > until) throw new Error('no such page');
+					return inner.read(offset, length);
+				}
+			};
+			const look = new Look(
+				files.map((f, i) => (i === of ? { ...f, source } : f)),
+				{ reach: 'raw' }
+			);
+			for (const event of look.run()) void event;
+			const texts = look.findings().weave.threads.flatMap((t) => t.messages.map((m) => m.first.text ?? ''));
+			const said = look.allNotes().flatMap((n) => (n.code === 'store-broke-off' ? [n.detail!['store']] : []));
+			return { boiler: texts.filter((t) => t.includes('boiler')).length, pump: texts.filter((t) => t.includes('pump')).length, said };
+		};
+		const all = looked(inner.size);
+		assert.deepEqual([all.said.length, all.pump > 2500], [0, true]);
+		// Its header alone can be read, and its first block.
+		for (const until of [4096, 4 << 20])
+			assert.deepEqual({ ...looked(until), pump: 0 }, { boiler: all.boiler, pump: 0, said: ['broken.db'] });
+	});
 	it('one that may not be read is passed over and named, where others are there', { skip: process.getuid?.() === 0 }, () => {
 		mkdirSync(at('rights'), { recursive: true });
 		writeFileSync(at('rights/a.dat'), 'a');

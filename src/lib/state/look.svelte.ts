@@ -4,6 +4,7 @@ import { changeCase, originalOf, removeOriginal, saveOriginal, type CaseRecord }
 import type { Correction } from '$core/interpret';
 import type { Reach } from '$core/model';
 import type { Choice } from '$core/survey';
+import { REACH_WORDS } from '$core/wording';
 import type { HashWorker, LookInput, LookReport, LookWorker, Preview, Surveyed } from '$workers/protocol';
 import { NO_OWNER, theCase } from './case.svelte';
 
@@ -13,7 +14,6 @@ export interface Given {
 	path: string;
 }
 
-const REACH_WORDS: Record<Reach, string> = { used: 'rows in use', logs: 'logs and journals', freed: 'freed space', raw: 'raw bytes' };
 /** Originals of a case are kept in the browser as long as they are no more than this, in bytes. */
 const KEEP_ORIGINALS = 96 << 20;
 /** Above so many bytes a survey comes before the look. */

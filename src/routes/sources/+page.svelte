@@ -10,6 +10,7 @@
 	import { NO_OWNER, theCase } from '$lib/state/case.svelte';
 	import { theLook, type Given } from '$lib/state/look.svelte';
 	import { parseVagueDate } from '$core/prospects';
+	import { REACH_WORDS } from '$core/wording';
 	import { shortDay, timeOfDay } from '$lib/state/zone';
 
 	const record = $derived(theCase.record);
@@ -53,8 +54,7 @@
 				`only messages ${c.from === null ? '' : `from ${shortDay(c.from, record!.zone)}`}${c.to === null ? '' : ` to ${shortDay(c.to, record!.zone)}`} are kept`
 			);
 		if (!c.attachments) parts.push('files that messages state are not sought');
-		if (c.reach !== 'raw')
-			parts.push(`the look goes as far as ${{ used: 'rows in use', logs: 'logs and journals', freed: 'freed space' }[c.reach]}`);
+		if (c.reach !== 'raw') parts.push(`the look goes as far as ${REACH_WORDS[c.reach]}`);
 		return parts.length > 0 ? `As chosen, ${parts.join('; ')}.` : '';
 	});
 	const captures = $derived((record?.families ?? []).filter((f) => f.captures.length > 1));
