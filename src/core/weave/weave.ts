@@ -285,21 +285,21 @@ function joinRenumbered(messages: Woven[], tables: readonly Table[]): Woven[] {
 /** Lost rows without a record number: a copy of a message known, an earlier wording of one, or a message of its own. */
 function placeWithoutNumber(later: Understood[], messages: Woven[], names: ThreadNames, store: number): void {
 	const byTime = new Map<number, Woven[]>();
-	const byText = new Map<string, Woven[]>();
 	const byGuid = new Map<string, Woven[]>();
+	const [byText, timeless] = [new ByText(), new ByText()];
 	const index = (w: Woven): void => {
 		if (w.first.guid) put(byGuid, w.first.guid, w);
 		if (w.first.sentAt !== null) put(byTime, w.first.sentAt, w);
-		if (w.first.text !== null) put(byText, w.first.text.slice(0, 12), w);
+		else timeless.add(w);
+		byText.add(w);
 	};
 	messages.forEach(index);
 	const moments = new Moments([...messages]);
 	const whole = [...later.filter((u) => u.row.grade !== 'fragment'), ...later.filter((u) => u.row.grade === 'fragment')];
 	for (const u of whole) {
 		const thread = names.of(u);
-		const alike = u.text !== null ? (byText.get(u.text.slice(0, 12)) ?? []) : [];
 		// One whose time is known can be one whose time is lost.
-		const near = u.sentAt !== null ? [...(byTime.get(u.sentAt) ?? []), ...alike.filter((w) => w.first.sentAt === null)] : alike;
+		const near = u.sentAt !== null ? [...(byTime.get(u.sentAt) ?? []), ...timeless.alike(u)] : byText.alike(u);
 		const compatible = (w: Woven): boolean =>
 			(w.thread === thread || isOfNoThread(u) || isOfNoThread(w.first) || isThreadGuessed(u)) &&
 			(u.direction === null || w.first.direction === null || u.direction === w.first.direction);
@@ -320,6 +320,30 @@ function placeWithoutNumber(later: Understood[], messages: Woven[], names: Threa
 		if (edited) woven.earlierWordingOf = edited;
 		messages.push(woven);
 		index(woven);
+	}
+}
+
+/** Messages by their texts: thousands of notices can begin alike. */
+class ByText {
+	private readonly whole = new Map<string, Woven[]>();
+	private readonly cut = new Map<string, Woven[]>();
+	private readonly beginning = new Map<string, Woven[]>();
+
+	add(w: Woven): void {
+		const { text, textCut } = w.first;
+		if (text === null) return;
+		put(this.whole, text, w);
+		put(this.beginning, text.slice(0, TELLING), w);
+		if (textCut) put(this.cut, text.slice(0, TELLING), w);
+	}
+
+	/** Those whose text can be that of `u`, where one of the two may have lost its end. */
+	alike({ text, textCut }: Understood): readonly Woven[] {
+		if (text === null) return [];
+		const begun = text.slice(0, TELLING);
+		if (textCut) return this.beginning.get(begun) ?? [];
+		const [same, cut] = [this.whole.get(text) ?? [], this.cut.get(begun)];
+		return cut ? [...same, ...cut] : same;
 	}
 }
 
