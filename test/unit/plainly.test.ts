@@ -12,7 +12,7 @@ import { JOINED } from '../vectors/joined-layouts';
 import { writePlainly, type Plain, type PlainCase } from '../vectors/plainly';
 
 const SEEDS = Array.from({ length: 60 }, (_, i) => i + 1);
-const JOINED_SEEDS = 48;
+const JOINED_SEEDS = 56;
 
 interface Line {
 	id: string;

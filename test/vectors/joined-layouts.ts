@@ -4,12 +4,17 @@
  * conversation with the writers' keys at the head of the texts.
  */
 import { createHash } from 'node:crypto';
-import { insertInto, OWNER, type Cell, type Layout } from './plainly';
+import type { Engine } from './engine';
+import { insertInto, OWNER, type Cell, type Draft, type Layout } from './plainly';
 
 const md5 = (text: string): string => createHash('md5').update(text).digest('hex');
 const guid = (n: number): string => md5(`row ${n}`).replace(/^(.{8})(.{4})(.{4})(.{4})/, '$1-$2-$3-$4-');
 /** The fields "From" and "To" of a picture message (OMA-TS-MMS-ENC, section 7.4, table 25). */
 const [FROM, TO] = [0x89, 0x97];
+
+/** A row of a table of events whose content is JSON, and its number. */
+const addEvent = (db: Engine, m: Draft, sender: number, kind: string, at: number, content: object): number =>
+	Number(db.run(insertInto('events', 6), [null, m.room.i, sender, kind, at, JSON.stringify(content)]).lastInsertRowid);
 
 export const JOINED: Record<string, Layout> = {
 	parts: {
@@ -164,6 +169,34 @@ export const JOINED: Record<string, Layout> = {
 			void db.run(insertInto('log', 8), [null, 'edited', m.id[0]!, m.room.key, md5(String(m.who?.i ?? 99)), at, text, null]),
 		remove: (db, m, at) =>
 			void db.run(insertInto('log', 8), [null, 'removed', m.id[0]!, m.room.key, md5(String(m.who?.i ?? 99)), at, null, null])
+	},
+	ledgered: {
+		groups: true,
+		bin: false,
+		named: true,
+		counted: false,
+		address: 'number',
+		removes: 'binned',
+		setUp: (db, s) => {
+			db.exec(`create table users(id integer primary key, name text, phone text, is_me integer);
+				create table rooms(id integer primary key, title text);
+				create table room_users(room integer, user integer);
+				create table events(seq integer primary key autoincrement, room integer, sender integer, kind text, ts integer, content text)`);
+			for (const p of [...s.people, { i: 99, name: 'Owen Farrow', number: OWNER }])
+				db.run(insertInto('users', 4), [p.i, p.name, p.number, p.i === 99 ? 1 : 0]);
+			for (const room of s.rooms) {
+				db.run(insertInto('rooms', 2), [room.i, room.title]);
+				for (const i of [99, ...room.members.map((p) => p.i)]) db.run(insertInto('room_users', 2), [room.i, i]);
+			}
+		},
+		write: (db, _, m) => {
+			const post = { body: m.text, ...(m.file ? { file: { path: m.file.path, mime: m.file.type, size: m.file.bytes.length } } : {}) };
+			m.id = [addEvent(db, m, m.who?.i ?? 99, 'post', m.at, post)];
+			if (m.n % 5 === 0) addEvent(db, m, m.room.members[0]!.i, 'seen', m.at + 900, { about: m.id[0]! });
+		},
+		row: () => ['events', 'seq=?', 'content'],
+		edit: (db, m, text, at) => void addEvent(db, m, m.who?.i ?? 99, 'amend', at, { about: m.id[0]!, body: text }),
+		remove: (db, m, at) => void addEvent(db, m, m.who?.i ?? 99, 'remove', at, { about: m.id[0]! })
 	},
 	letters: {
 		groups: true,

@@ -110,7 +110,7 @@ function copyOf(sheet: Sheet, m: MessageReading, context: Context): CopyReading 
 	const writing = sheet.columns
 		.filter((c) => !one || c.column === m.text.value.column)
 		.map((column) => ({ column, score: textScore(column, sheet.sure.length).score }))
-		.filter((c) => c.score > 0.6 && c.column.profile.averageLength > LETTERS && !isPath(c.column) && !namesComeBack(c.column))
+		.filter((c) => (c.score > 0.6 || (sheet.about !== undefined && c.score > 0)) && c.column.profile.averageLength > LETTERS && !isPath(c.column) && !namesComeBack(c.column))
 		.sort((a, b) => b.score - a.score);
 	if (writing.length === 0 || sheet.family || m.sheet.family) return null;
 	const rows = sheet.sure.slice(0, SAMPLED);
@@ -147,7 +147,7 @@ function copyOf(sheet: Sheet, m: MessageReading, context: Context): CopyReading 
 			const least = isOwnNumber(r.from, sheet, tables) ? 1 : NAMES_MESSAGES;
 			const { known, same } = share(column, r.from, r.key.column);
 			if (known < 0.5) continue;
-			const told = named || standNearInTime(rows, time, r, m, tables);
+			const told = named || r.from === sheet.about || standNearInTime(rows, time, r, m, tables);
 			if (same < 0.3 && r.confidence <= least && !(told && !isOwnNumber(r.from, sheet, tables))) continue;
 			if (same > 0.6 && r.from.profile.unique) return made(column, r.from, r.key.column, 'text-index');
 			// Rows of the messages' own table come after them: what they say is newer.
@@ -213,7 +213,7 @@ function binOf(sheet: Sheet, m: MessageReading, context: Context): BinReading | 
 	if (!areOneTable(sheet, m.sheet) && sheet.columns.filter((c) => c.column >= 0).length > BIN_COLUMNS) return null;
 	const time = sheet.columns.find((c) => c.profile.time && c.profile.filled > sheet.sure.length * 0.5);
 	for (const r of (context.references.get(sheet) ?? []).filter((ref) => ref.key.sheet === m.sheet && ref.inclusion > BINNED_KNOWN)) {
-		if (!r.from.profile.unique || r.from.profile.time) continue;
+		if (!namesEachOnce(r.from) || r.from.profile.time) continue;
 		const made: BinReading = {
 			sheet,
 			of: m,
@@ -221,7 +221,7 @@ function binOf(sheet: Sheet, m: MessageReading, context: Context): BinReading | 
 			messageKey: r.key.column,
 			time: time ? { value: time, reading: time.profile.time! } : null
 		};
-		if (isNamedAlike(r.from, m.sheet) || (r.from.profile.texts > 0 && r.from.profile.averageLength > LETTERS)) return made;
+		if (r.from === sheet.about || isNamedAlike(r.from, m.sheet) || (r.from.profile.texts > 0 && r.from.profile.averageLength > LETTERS)) return made;
 		if (!time || !m.time) continue;
 		const sent = timesOf(m, r.key.column, tables);
 		const pairs = sheet.sure.flatMap((row) => {
@@ -233,6 +233,11 @@ function binOf(sheet: Sheet, m: MessageReading, context: Context): BinReading | 
 	}
 	return null;
 }
+
+/** Whether a column names each row once; of events that surely name rows a few can come twice. */
+const namesEachOnce = ({ profile: p, references }: SheetColumn): boolean =>
+	p.unique || (references !== undefined && p.distinct.size >= p.filled * NEARLY_EACH);
+const NEARLY_EACH = 0.9;
 
 function attachmentsOf(sheet: Sheet, m: MessageReading, others: readonly Sheet[], context: Context): AttachmentReading | null {
 	// A row's own number names no message, though messages have the same: but where it is called for them.

@@ -4,6 +4,7 @@
  */
 import type { Row, Table, Value } from '../model';
 import { saysWay } from './direction';
+import { at, jsonOf, openStored, pathsIn, plain } from './stored';
 
 const ROWS = 4000;
 const KINDS_AT_MOST = 12;
@@ -16,14 +17,28 @@ const ONE_EACH = 0.98;
 
 type Word = string | number;
 
+/** A value of a row: a column's, or one inside the JSON it holds. */
+export interface Place {
+	column: number;
+	path: string[];
+}
+
 interface Events {
 	kind: number;
-	key: number;
 	posted: Word;
+	/** Where an event names the row it is about, if not by a key that both have. */
+	target: Place | null;
+}
+
+export interface EventRows {
+	rows: Row[];
+	label: string;
+	/** Of events after the fact: where they name the row they are about. */
+	target?: Place;
 }
 
 /** A table's rows by the kind of event, the posts first; null where it is no table of events. */
-export function eventsOf(rows: readonly Row[], table: Table): { rows: Row[]; label: string }[] | null {
+export function eventsOf(rows: readonly Row[], table: Table): EventRows[] | null {
 	const found = logIn(rows, table);
 	if (!found) return null;
 	const kinds = new Map<Word, Row[]>([[found.posted, []]]);
@@ -34,8 +49,18 @@ export function eventsOf(rows: readonly Row[], table: Table): { rows: Row[]; lab
 		if (list) list.push(row);
 		else kinds.set(value, [row]);
 	}
-	return [...kinds].map(([label, of]) => ({ rows: of, label: String(label) }));
+	const { target } = found;
+	if (!target) return [...kinds].map(([label, of]) => ({ rows: of, label: String(label) }));
+	// Only what is said of other rows stands apart: the rest is messages, and lines of the program's own.
+	const after = [...kinds].filter(([label, of]) => label !== found.posted && isAfterwards(label, of) && areAbout(of, target));
+	const apart = new Set(after.map(([label]) => label));
+	const posts = [...kinds].flatMap(([label, of]) => (apart.has(label) ? [] : of));
+	return [{ rows: posts, label: String(found.posted) }, ...after.map(([label, of]) => ({ rows: of, label: String(label), target }))];
 }
+
+/** Whether nearly all rows name another one. */
+const areAbout = (rows: readonly Row[], target: Place): boolean =>
+	rows.filter((row) => isNaming(valueAt(row, target))).length >= rows.length * NAMING;
 
 function logIn(rows: readonly Row[], table: Table): Events | null {
 	const sure: Row[] = [];
@@ -55,11 +80,76 @@ function logIn(rows: readonly Row[], table: Table): Events | null {
 			// Numbers are kinds of anything, and numbers keys of anything.
 			if (areNumbers && sure.some((row) => typeof row.values[key] === 'number')) continue;
 			const posted = postsOf(sure, kind, key, words);
-			if (posted !== null) return { kind, key, posted };
+			if (posted !== null) return { kind, posted, target: null };
 		}
+		// What is only answered to by signs is read as it stands: nothing changes it.
+		if (![...words].some((word) => CHANGES.test(String(word)))) continue;
+		const others = columns.filter((c) => c !== kind);
+		const targets = [...others.map((column): Place => ({ column, path: [] })), ...others.flatMap((c) => placesInside(sure, c))];
+		for (const posted of words)
+			for (const target of targets) if (isNamedAfter(sure, { kind, posted, target }, others, words)) return { kind, posted, target };
 	}
 	return null;
 }
+
+/** The values inside what a column holds, where that is JSON. */
+function placesInside(rows: readonly Row[], column: number): Place[] {
+	const sample = rows.slice(0, OPENED).filter((row) => jsonOf(row.values[column]) !== undefined);
+	if (sample.length < Math.min(rows.length, OPENED) / 2) return [];
+	return pathsIn(sample.map((row) => openStored(row, column, { kind: 'json' }))).map((path) => ({ column, path }));
+}
+const OPENED = 400;
+
+const valueAt = (row: Row, { column, path }: Place): Value | undefined =>
+	path.length === 0 ? row.values[column] : plain(at(openStored(row, column, { kind: 'json' }), path));
+
+/** Whether a kind of event that comes after the fact names an earlier post each time, and posts seldom name anything there. */
+function isNamedAfter(
+	rows: readonly Row[],
+	{ kind, posted, target }: Events & { target: Place },
+	columns: readonly number[],
+	words: ReadonlySet<Word>
+): boolean {
+	const posts = rows.filter((row) => row.values[kind] === posted);
+	const isEmpty = (row: Row): boolean => !isNaming(valueAt(row, target));
+	if (posts.length < LATER_LEAST || posts.filter(isEmpty).length < posts.length * ANSWERS) return false;
+	const keysOf = (of: readonly Row[], column: number | null): Map<Value, number> =>
+		new Map(
+			of.flatMap((row): [Value, number][] => {
+				const key = column === null ? Number(row.rowid ?? NaN) : row.values[column];
+				return isKey(key) ? [[key!, Number(row.rowid ?? NaN)]] : [];
+			})
+		);
+	const keyed = [null, ...columns.filter((c) => c !== target.column || target.path.length > 0)]
+		.map((column) => ({ posted: keysOf(posts, column), all: keysOf(rows, column) }))
+		.filter((keys) => keys.posted.size >= posts.length * ONE_EACH);
+	return [...words].some((word) => {
+		const later = rows.filter((row) => row.values[kind] === word);
+		if (word === posted || later.length < LATER_LEAST || !isAfterwards(word, later)) return false;
+		if (!areSpread(later.map((row) => valueAt(row, target) ?? ''))) return false;
+		return keyed.some((keys) => {
+			// What an event is about may have been deleted since.
+			const known = later.filter((row) => keys.all.has(valueAt(row, target) ?? ''));
+			const naming = known.filter((row) => (keys.posted.get(valueAt(row, target)!) ?? NaN) < Number(row.rowid ?? NaN));
+			return known.length >= later.length * THERE && naming.length >= known.length * NAMING;
+		});
+	});
+}
+/** Whether values are those of many rows, one after the other: persons and rooms are named again and again. */
+function areSpread(values: readonly Value[]): boolean {
+	if (new Set(values).size < Math.max(LATER_LEAST, values.length * SPREAD)) return false;
+	if (values.some((v) => typeof v !== 'number')) return true;
+	return values.filter((v, i) => i > 0 && v! >= values[i - 1]!).length >= (values.length - 1) * ORDERED;
+}
+const SPREAD = 0.5;
+const ORDERED = 0.7;
+
+/** Share of the events whose row must still be there. */
+const THERE = 0.5;
+/** Share of the posts that name no other. */
+const ANSWERS = 0.5;
+
+const isNaming = (value: Value | undefined): boolean => value !== null && value !== undefined && value !== '' && value !== 0;
 
 /** Whether a column's values differ, and mostly grow from row to row: a time. */
 function growsIn(rows: readonly Row[], column: number): boolean {
@@ -116,7 +206,8 @@ function postsOf(rows: readonly Row[], kind: number, key: number, words: Readonl
 const isAfterwards = (word: Word, rows: readonly Row[]): boolean =>
 	AFTERWARDS.test(String(word)) ||
 	!rows.some((row) => row.values.some((value) => typeof value === 'string' && /\p{L}\s+\p{L}/u.test(value)));
-const AFTERWARDS = /edit|chang|updat|revis|amend|correct|delet|remov|retract|revok|redact|react|read|seen|deliver|receipt/i;
+const CHANGES = /edit|chang|updat|revis|amend|correct|replac|delet|remov|retract|revok|redact|unsend/i;
+const AFTERWARDS = new RegExp(`${CHANGES.source}|react|read|seen|deliver|receipt`, 'i');
 
 const isKey = (value: Value | undefined): boolean => (typeof value === 'string' ? value.length > 5 : typeof value === 'number');
 

@@ -39,7 +39,9 @@ export function readMessages(
 	context: Context,
 	persons: PersonReading[]
 ): MessageReading {
-	const refs = (context.references.get(sheet) ?? []).filter((r) => r.from !== text.value && r.from !== time?.value);
+	// Of several tables of one shape each counts its own rows.
+	const isOwn = (c: SheetColumn): boolean => sheet.family && isOwnNumber(c, sheet, context.tables);
+	const refs = (context.references.get(sheet) ?? []).filter((r) => r.from !== text.value && r.from !== time?.value && !isOwn(r.from));
 	const personSheets = new Set(persons.map((p) => p.sheet));
 	const used = new Set<SheetColumn>([text.value, ...(time ? [time.value] : [])]);
 	const best = new Map<SheetColumn, Reference>();

@@ -51,7 +51,7 @@ export function readStore(
 	const addressRows = openAddressRows(context, booked);
 	const lookups = openLookups(context);
 	const candidates = sheets
-		.filter((s) => !beside.has(s))
+		.filter((s) => !beside.has(s) && !s.about)
 		.map((sheet) => ({ sheet, text: bestText(sheet), time: bestTime(sheet, tables) }))
 		.filter((c): c is Candidate => c.text !== null && wanted(c.sheet) === null && !aside.has(c.sheet) && !booked.has(c.sheet))
 		.filter((c) => !namesWhoIsBeside(c, tables));

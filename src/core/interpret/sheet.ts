@@ -8,7 +8,7 @@ import { asideOf, textAside, type Aside } from './aside';
 import { rowsElsewhere } from './captures';
 import { bodyText, readBody, type BodyReading } from './body';
 import { dayAndClock } from './day-and-clock';
-import { eventsOf } from './event-log';
+import { eventsOf, type EventRows, type Place } from './event-log';
 import { saidBy } from './said-by';
 import { timesInKeys } from './id-times';
 import { keyParts } from './key-parts';
@@ -53,6 +53,8 @@ export interface Sheet {
 	sure: Row[];
 	/** Whether the rows of several tables stand together, the table's name being a column. */
 	family: boolean;
+	/** Where its rows name earlier rows of their own table, which they say something of. */
+	about?: SheetColumn;
 	/** The file it stands in, where that is one beside the store. */
 	file?: string;
 }
@@ -86,10 +88,22 @@ export function sheetsOf(harvest: Harvested, captures: readonly Harvested[] = []
 	const sheets: Sheet[] = [];
 	for (const tables of [...groups.values()].flatMap((g) => alike(g, harvest))) {
 		const all = tables.flatMap((t) => [...harvest.book.rowsOf(t.index), ...rowsElsewhere(harvest, t.index, captures)]);
-		const kinds = (tables.length === 1 ? eventsOf(all, tables[0]!) : null) ?? kindsOf(all, tables[0]!);
-		for (const { rows, label } of kinds) sheets.push(sheetOf(sheets.length, tables, rows, label, harvest));
+		const kinds: EventRows[] = (tables.length === 1 ? eventsOf(all, tables[0]!) : null) ?? kindsOf(all, tables[0]!);
+		for (const { rows, label, target } of kinds) {
+			const sheet = sheetOf(sheets.length, tables, rows, label, harvest);
+			if (target) refersTo(sheet, target, tables[0]!);
+			sheets.push(sheet);
+		}
 	}
 	return sheets;
+}
+
+/** Events name other rows of their own table at this place. */
+function refersTo(sheet: Sheet, { column, path }: Place, table: Table): void {
+	const about = sheet.columns.find((c) => c.column === column && c.path.join('.') === path.join('.') && !c.made && !c.body);
+	if (!about) return;
+	about.references = table.name;
+	sheet.about = about;
 }
 
 /** Leaves in the sheets the rows of the store itself. */

@@ -1,6 +1,7 @@
 /** Shapes made ready for the carver: which serial types each column allows, as tables that are looked up, not asked. */
 import { setOfBytes } from './places';
-import { allows, MOST_COLUMNS, NULL, type Shape } from './shape';
+import { sizeOfSerialType } from './record';
+import { allows, classOfSerialType, MOST_COLUMNS, NULL, type Shape } from './shape';
 import { readVarint, varintLength } from './varint';
 
 const NARROW = 128;
@@ -57,6 +58,8 @@ export class CompiledShape {
 			const all: number[] = [];
 			for (let type = 0; type < NARROW; type++) {
 				if (!this.allows(column, type)) continue;
+				// Of an index with hardly an entry only what is like them is guessed: any two types would do for what its few say.
+				if (shape.entryOf && shape.rows < FEW_ENTRIES && !isLikeSeen(shape, column, type)) continue;
 				// Null, 0 and 1 leave no bytes to tell them apart by: only what was seen there is guessed.
 				if (shape.rows >= 20 && type === 0 && !(shape.seen[column]! & NULL)) continue;
 				if (shape.rows >= 20 && type === 8 && !(shape.bare[column]! & 1)) continue;
@@ -68,6 +71,15 @@ export class CompiledShape {
 		}
 		return list;
 	}
+}
+
+const FEW_ENTRIES = 20;
+
+/** Whether a serial type is of a class that a column's values have been of, a text or blob of about their length. */
+function isLikeSeen(shape: Shape, column: number, type: number): boolean {
+	if ((classOfSerialType(type) & shape.seen[column]!) === 0) return false;
+	const size = sizeOfSerialType(type);
+	return type < 12 || (size * 2 >= shape.shortest[column]! && size <= shape.longest[column]! * 2);
 }
 
 /** Whether a column holds running numbers of which the first can be gone: many, or all others from two on. */

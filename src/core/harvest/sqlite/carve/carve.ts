@@ -16,7 +16,7 @@
 import { findPlaces } from '../places';
 import { BEFORE_HEADER, type CarveContext, type Found } from './found';
 import { headlessCellAt } from './headless';
-import { cutAt, longestText, resolveOverlaps, whereOverwritten, withoutOverwrittenEnds } from './overlaps';
+import { cutAt, LIKE_LETTERS, longestText, resolveOverlaps, whereOverwritten, withoutOverwrittenEnds } from './overlaps';
 import { isBeyondDoubt, taken, type Weighed } from './settle';
 import { isHeadOfCell, wholeCellAt } from './whole-cell';
 
@@ -41,8 +41,9 @@ export function carve(b: Uint8Array, from: number, to: number, ctx: CarveContext
 	const { headers, headerCount, blocks, blockCount } = findPlaces(b, from, to, ctx.usable, ctx.shapes);
 	let [h, k] = [0, 0];
 	for (let o = from; o + 4 <= to; o++) {
-		if (text && o >= text.from && o < text.to) {
-			o = text.to - 1;
+		// The first bytes of a cell behind it, its length and its number, can be letters.
+		if (text && o >= text.from && o < text.to - LIKE_LETTERS) {
+			o = text.to - LIKE_LETTERS - 1;
 			continue;
 		}
 		while (h < headerCount && headers[h]! <= o) h++;

@@ -61,8 +61,10 @@ class Headless {
 	find(): Weighed | null {
 		const { ctx } = this;
 		for (const compiled of ctx.shapes.all) {
-			if (ctx.index) this.ofIndexPage(compiled);
-			else for (let count = compiled.count; count >= compiled.fewest; count--) this.ofTable(compiled, count);
+			if (ctx.index) {
+				this.ofIndexPage(compiled);
+				this.ofIndexPageWide(compiled);
+			} else for (let count = compiled.count; count >= compiled.fewest; count--) this.ofTable(compiled, count);
 		}
 		if (ctx.index) this.ofInteriorPage();
 		return this.best ?? this.overwritten;
@@ -92,6 +94,7 @@ class Headless {
 			if (!this.overwritten || found.score > this.overwritten.score) this.overwritten = found;
 			return;
 		}
+		if (found.shape.entryOf) found.score -= RARE * rarity(found);
 		if (found.shape === this.ctx.preferred) found.score += PREFERRED;
 		else if (found.shape.rows < FEW) found.score -= FEW_HAVE_LOST;
 		const rest = this.s + this.size - found.end;
@@ -212,6 +215,52 @@ class Headless {
 		}
 	}
 
+	/**
+	 * The same where a lost serial type takes two bytes, as that of a text or blob of 58 bytes and more does: how long it is
+	 * says the block's size, which up to three bytes can have been joined to.
+	 */
+	private ofIndexPageWide(compiled: CompiledShape): void {
+		const { b, s } = this;
+		const second = b[s + 4]!;
+		// Payload length, header size and both bytes of the first type are covered.
+		this.wideFirst(compiled, s + 1, s + 4, -1);
+		if (second >= 0x80) return;
+		// A payload length of two bytes: the second byte of the type is still there.
+		this.wideFirst(compiled, s + 2, s + 5, second);
+		if (compiled.count < 2) return;
+		const end = typesOf(b, s + 5, this.limit, compiled, 2, compiled.count);
+		if (end <= 0 || !compiled.allows(1, 128 + second)) return;
+		for (const first of compiled.coveredTypes(0)) {
+			[types[0], types[1]] = [first, 128 + second];
+			const payload = end - (s + 1) + bodySize(compiled.count);
+			if (payload < 128) this.settle(s + 1, end, payload, compiled.count, compiled);
+		}
+	}
+
+	/** `at`: where the types that are left begin; `left`: the second byte of the first column's type, or -1 where it is lost as well. */
+	private wideFirst(compiled: CompiledShape, h: number, at: number, left: number): void {
+		const { b, s, size, limit } = this;
+		const { count } = compiled;
+		const end = typesOf(b, at, limit, compiled, 1, count);
+		if (end <= 0) return;
+		types[0] = 0;
+		const others = bodySize(count);
+		const tryType = (type: number): void => {
+			types[0] = type;
+			const payload = end - h + sizeOfSerialType(type) + others;
+			if (compiled.allows(0, type) && sizeOfVarint(payload) === h - s) this.settle(h, end, payload, count, compiled);
+		};
+		const { shortest, longest } = compiled.shape;
+		// Where blocks were joined nothing says where this one ended: what is left of the type does, or that all are of one length.
+		if (left >= 0) for (let high = 1; high <= HIGHEST && high << 7 <= longest[0]! * 2 + 13; high++) tryType((high << 7) | left);
+		const fixed = left < 0 && shortest[0] === longest[0] && longest[0]! >= WIDE_FROM ? longest[0]! : -1;
+		if (fixed > 0) for (const type of [13 + 2 * fixed, 12 + 2 * fixed]) tryType(type);
+		for (let joined = 0; left < 0 && joined <= 3; joined++) {
+			const long = size - joined - (end - s) - others;
+			if (long >= WIDE_FROM && long !== fixed) for (const type of [13 + 2 * long, 12 + 2 * long]) tryType(type);
+		}
+	}
+
 	/** A cell of an interior index page begins with its child's page number: the four bytes cover nothing else. */
 	private ofInteriorPage(): void {
 		const found = wholeCellAt(this.b, this.s + 4, this.limit, this.ctx);
@@ -225,10 +274,26 @@ function isAmidLetters(b: Uint8Array, at: number): boolean {
 	return true;
 }
 
+/**
+ * How few of an index's entries have a record number stored in as few bytes as this one's, 0 to 1: where all types are gone a
+ * number of two bytes and a text's last letters are told apart by little else.
+ */
+function rarity({ shape, types: of }: Weighed): number {
+	const type = of.at(-1)!;
+	const most = type >= 8 ? 1 : 2 ** (8 * sizeOfSerialType(type) - 1);
+	return Math.max(0, 1 - (most * FEW_SO_SHORT) / Math.max(1, shape.high[of.length - 1]!));
+}
+const FEW_SO_SHORT = 50;
+const RARE = 5;
+
 /** Values that take bytes. */
 const valued = (cellTypes: Int32Array): number => cellTypes.reduce((n, type) => n + Number(sizeOfSerialType(type) > 0), 0);
 
 const NOTHING_MORE = [0];
+/** The shortest text or blob whose serial type takes two bytes. */
+const WIDE_FROM = 58;
+/** First bytes of a type of two that are tried where that is lost: longer texts are seldom what an index begins with. */
+const HIGHEST = 8;
 
 /** Bytes from `at` on that are no control characters, up to 64. */
 function plainRun(b: Uint8Array, at: number, limit: number): number {

@@ -17,7 +17,7 @@ export function cutAt(b: Uint8Array, found: Weighed, limit: number, ctx: CarveCo
 }
 
 /** The bytes with which a newer cell begins that can pass for letters: payload length and rowid. */
-const LIKE_LETTERS = 4;
+export const LIKE_LETTERS = 4;
 
 /** Where what was written over a cell begins: at a newer cell, where one was found; else a little before the text stops being one. */
 export function whereOverwritten(b: Uint8Array, found: Weighed, kept: readonly Weighed[], ctx: CarveContext): number {
@@ -87,7 +87,10 @@ const SURELY_WRITTEN = 6;
 /** Whether a whole cell that begins in another's values was written over it: any bytes can be part of a blob. */
 const isWrittenOver = (older: Weighed, newer: Weighed): boolean =>
 	newer.score >= SURELY_WRITTEN &&
-	(insideBlob(older, newer.start) || (newer.score > older.score && newer.start > older.body && !insideText(older, newer.start)));
+	(insideBlob(older, newer.start) ||
+		(newer.score > older.score && newer.start > older.body && !insideText(older, newer.start)) ||
+		// Its first bytes passed for the older one's last letters.
+		(newer.score > older.score && newer.end > older.end && newer.start > older.body && !insideText(older, newer.start + LIKE_LETTERS)));
 
 /**
  * A newer cell that was itself overwritten is no cell any more, but where its head stands within an older one, the older

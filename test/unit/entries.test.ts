@@ -1,0 +1,103 @@
+/** Entries of indexes beside the rows they repeat: no messages of their own, and no guessing where an index has hardly any. */
+import assert from 'node:assert/strict';
+import { createHash } from 'node:crypto';
+import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { after, before, describe, it } from 'node:test';
+import { openPaths } from '../../src/cli/files';
+import { CompiledShape } from '../../src/core/harvest/sqlite/compiled';
+import { entryShape, learn } from '../../src/core/harvest/sqlite/shape';
+import { Look } from '../../src/core/look';
+import { createDatabase } from '../vectors/engine';
+import { Random } from '../vectors/random';
+
+const WORDS = 'boiler pump valve meter credit month charge heat cold plant letter paid repair water pipe night office room'.split(' ');
+
+describe('entries of indexes', () => {
+	let folder: string;
+	before(() => (folder = mkdtempSync(join(tmpdir(), 'ombudsman-entries-'))));
+	after(() => rmSync(folder, { recursive: true, force: true }));
+
+	it('an index on the texts gives each message once, whatever was moved about in it', () => {
+		const count = 6000;
+		const random = new Random(5);
+		const path = join(folder, 'indexed.db');
+		const db = createDatabase(path, ['secure_delete=off']);
+		db.exec('create table messages(id integer primary key autoincrement, address text, body text, sent integer, is_from_me integer)');
+		db.exec('create index by_body on messages(body); begin');
+		const said = new Set<string>();
+		for (let i = 0; i < count; i++) {
+			const words = Array.from({ length: 3 + random.int(0, 8) }, () => random.pick(WORDS));
+			const text = `${words.join(' ')} ${i}`;
+			said.add(text);
+			const address = `+4479460${String(10_000 + random.int(0, 19))}`;
+			db.run('insert into messages(address, body, sent, is_from_me) values(?,?,?,?)', [
+				address,
+				text,
+				1_736_000_000_000 + i * 61_000,
+				i % 3 ? 0 : 1
+			]);
+		}
+		db.exec('commit; delete from messages where id % 9 = 0');
+		db.close();
+		const look = new Look(openPaths([path]), { reach: 'raw' });
+		for (const event of look.run()) void event;
+		const messages = look.findings().weave.threads.flatMap((t) => t.messages);
+		// A text of which only a part is left is its message's all the same.
+		const parts = messages.filter((m) => m.grade === 'fragment');
+		assert.deepEqual(
+			messages.filter((m) => m.grade !== 'fragment' && !said.delete(m.first.text!)).map((m) => m.first.text),
+			[]
+		);
+		assert.deepEqual([parts.length, said.size], [said.size, parts.length]);
+		for (const { first } of parts) assert.equal([...said].filter((text) => text.includes(first.text!)).length > 0, true, first.text!);
+	});
+
+	it('rows keyed by digests of 64 letters are found wherever their bytes are', () => {
+		const count = 2000;
+		const random = new Random(3);
+		const path = join(folder, 'digests.db');
+		const db = createDatabase(path, ['secure_delete=off']);
+		db.exec('create table message(digest text primary key, chat integer, sender text, body text, at integer) without rowid; begin');
+		const said: string[] = [];
+		for (let i = 0; i < count; i++) {
+			const text = `${Array.from({ length: random.int(2, 25) }, () => random.pick(WORDS)).join(' ')} ${i}.`;
+			said.push(text);
+			const digest = createHash('sha256').update(String(i)).digest('hex');
+			db.run('insert into message values(?,?,?,?,?)', [
+				digest,
+				i % 9,
+				i % 3 ? `+44794600${String(1000 + (i % 9))}` : 'me',
+				text,
+				1_736_000_000_000 + i * 61_000
+			]);
+		}
+		db.exec("commit; delete from message where body like '%3.' or body like '%58.'");
+		db.close();
+		const look = new Look(openPaths([path]), { reach: 'raw' });
+		for (const event of look.run()) void event;
+		const messages = look.findings().weave.threads.flatMap((t) => t.messages);
+		const found = new Set(messages.map((m) => m.first.text));
+		const bytes = readFileSync(path);
+		assert.deepEqual(
+			said.filter((text) => !found.has(text) && bytes.includes(text)),
+			[]
+		);
+		assert.equal(messages.length, found.size);
+		assert.equal(messages.filter((m) => m.standing === 'remnant' && m.first.sentAt !== null).length > 150, true);
+	});
+
+	it('of an index with a few entries only types like theirs are tried where the types are lost', () => {
+		const shape = entryShape(1, [1, 2], 3);
+		for (const position of [0, 1, 2, 3]) learn(shape, null, [0, position, position + 1], 3, 'utf8');
+		const compiled = new CompiledShape(shape);
+		for (const column of [0, 1]) {
+			assert.deepEqual(
+				compiled.coveredTypes(column).filter((type) => type === 0 || type > 9),
+				[]
+			);
+			assert.equal(compiled.coveredTypes(column).includes(1), true);
+		}
+	});
+});
