@@ -110,7 +110,13 @@ function copyOf(sheet: Sheet, m: MessageReading, context: Context): CopyReading 
 	const writing = sheet.columns
 		.filter((c) => !one || c.column === m.text.value.column)
 		.map((column) => ({ column, score: textScore(column, sheet.sure.length).score }))
-		.filter((c) => (c.score > 0.6 || (sheet.about !== undefined && c.score > 0)) && c.column.profile.averageLength > LETTERS && !isPath(c.column) && !namesComeBack(c.column))
+		.filter(
+			(c) =>
+				(c.score > 0.6 || (sheet.about !== undefined && c.score > 0)) &&
+				c.column.profile.averageLength > LETTERS &&
+				!isPath(c.column) &&
+				!namesComeBack(c.column)
+		)
 		.sort((a, b) => b.score - a.score);
 	if (writing.length === 0 || sheet.family || m.sheet.family) return null;
 	const rows = sheet.sure.slice(0, SAMPLED);
@@ -221,7 +227,8 @@ function binOf(sheet: Sheet, m: MessageReading, context: Context): BinReading | 
 			messageKey: r.key.column,
 			time: time ? { value: time, reading: time.profile.time! } : null
 		};
-		if (r.from === sheet.about || isNamedAlike(r.from, m.sheet) || (r.from.profile.texts > 0 && r.from.profile.averageLength > LETTERS)) return made;
+		if (r.from === sheet.about || isNamedAlike(r.from, m.sheet) || (r.from.profile.texts > 0 && r.from.profile.averageLength > LETTERS))
+			return made;
 		if (!time || !m.time) continue;
 		const sent = timesOf(m, r.key.column, tables);
 		const pairs = sheet.sure.flatMap((row) => {
