@@ -1,7 +1,7 @@
 /** Entries of indexes beside the rows they repeat: no messages of their own, and no guessing where an index has hardly any. */
 import assert from 'node:assert/strict';
 import { createHash } from 'node:crypto';
-import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import { copyFileSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { after, before, describe, it } from 'node:test';
@@ -86,6 +86,37 @@ describe('entries of indexes', () => {
 		);
 		assert.equal(messages.length, found.size);
 		assert.equal(messages.filter((m) => m.standing === 'remnant' && m.first.sentAt !== null).length > 150, true);
+	});
+
+	it('what was a page of an index before is not read as rows of the keyed table that has it now', () => {
+		const count = 2000;
+		const random = new Random(9);
+		const path = join(folder, 'moved.db');
+		const db = createDatabase(path, ['secure_delete=off', 'auto_vacuum=1', 'journal_mode=wal', 'wal_autocheckpoint=0']);
+		db.exec(`create table msg(chat integer, seq integer, peer text, at integer, out integer, body text, primary key(chat, seq)) without rowid;
+			create unique index by_time on msg(at, peer); create index by_peer on msg(peer, at); begin`);
+		for (let i = 0; i < count; i++) {
+			const text = `${Array.from({ length: random.int(2, 25) }, () => random.pick(WORDS)).join(' ')} ${i}.`;
+			db.run('insert into msg values(?,?,?,?,?,?)', [
+				i % 7,
+				i,
+				`+44794600000${i % 6}`,
+				1_736_000_000_000 + i * 61_000,
+				i % 3 ? 0 : 1,
+				text
+			]);
+		}
+		db.exec("commit; delete from msg where peer = '+447946000002'");
+		for (const end of ['', '-wal']) copyFileSync(path + end, `${path}.copy${end}`);
+		db.close();
+		const look = new Look(openPaths([`${path}.copy`]), { reach: 'raw' });
+		for (const event of look.run()) void event;
+		const messages = look.findings().weave.threads.flatMap((t) => t.messages);
+		assert.equal(messages.filter((m) => m.standing === 'kept').length, count - Math.ceil((count - 2) / 6));
+		assert.deepEqual(
+			messages.filter((m) => m.first.sentAt === null || m.first.text === null).map((m) => m.first.text),
+			[]
+		);
 	});
 
 	it('of an index with a few entries only types like theirs are tried where the types are lost', () => {

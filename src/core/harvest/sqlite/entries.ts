@@ -15,7 +15,7 @@ export function entryRow(
 	const table = tables[entry.table]!;
 	const values: (Value | undefined)[] = table.columns.map(() => undefined);
 	const rowid = found.values.at(-1);
-	const known = typeof rowid === 'number' || typeof rowid === 'bigint' ? rowid : null;
+	const known = !table.withoutRowid && (typeof rowid === 'number' || typeof rowid === 'bigint') ? rowid : null;
 	entry.columns.forEach((c, k) => {
 		if (c >= 0) values[c] = found.values[k];
 	});

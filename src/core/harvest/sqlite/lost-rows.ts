@@ -94,11 +94,18 @@ export class LostRows {
 			const preferred = tables.shapeOn(page, owner);
 			this.carveRanges(bytes, freeRanges(bytes, header, db.usable), page, at, view, preferred, owner, 'freed-cell');
 		} else {
-			if (owner?.withoutRowid && header.type !== INTERIOR_TABLE)
+			if (owner?.withoutRowid && header.type !== INTERIOR_TABLE && !this.wasOfIndex(owner, bytes, header, page, at, view))
 				this.inUse.readCells(owner, page, bytes, header, at, view, standing, method, (row) => void this.book.addLost(row, [owner.index]));
 			else if (header.type !== INTERIOR_TABLE) this.place(this.cellsAsRows(bytes, header, page, at, view, standing, method, null), null);
 			this.carveRanges(bytes, freeRanges(bytes, header, db.usable), page, at, view, tables.shapeOn(page, owner), owner, 'freed-cell');
 		}
+	}
+
+	/** Whether an earlier state of a page that a table without rowids has now was that of one of its indexes. */
+	private wasOfIndex(owner: Table, bytes: Uint8Array, header: PageHeader, page: number, at: PageAt, view: PageView): boolean {
+		if (!this.tables.ofIndexes.all.some(({ shape }) => shape.entryOf?.table === owner.index)) return false;
+		const cells = this.cellsAsRows(bytes, header, page, at, view, 'remnant', 'raw-bytes', null);
+		return cells.filter((row) => row.place.method === 'index-entry').length > cells.length / 2;
 	}
 
 	/** Looks through what of a page is not in use; returns how many bytes that is. */

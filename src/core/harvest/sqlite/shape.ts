@@ -239,6 +239,16 @@ export function entryShape(table: number, columns: number[], count: number): Sha
 	return { ...shape, withoutRowid: true, entryOf: { table, columns } };
 }
 
+/**
+ * The same of an index on a table without rowids (WITHOUT ROWID, section 4: its entries end with the primary key). They are
+ * known as entries, so that none is taken for a row of the table, and say nothing of their own.
+ */
+export const keyedEntryShape = (table: number, count: number): Shape => ({
+	...blank(Array.from({ length: count }, (_, k) => k)),
+	withoutRowid: true,
+	entryOf: { table, columns: Array.from({ length: count }, () => -1) }
+});
+
 /** A letter takes so many bytes at most (two where it takes two units of UTF-16, four bytes in UTF-8). */
 const BYTES_OF_LETTER = 3;
 

@@ -10,7 +10,7 @@ import { MOST_OWNERS, PageUse, type Database } from './database';
 import { inferEncoding, inferTables } from './infer';
 import { freeRanges, LEAF_TABLE, readPageHeader } from './page';
 import { parseCreateTable, SCHEMA_TABLE } from './schema';
-import { entryShape, learn, shapeKey, shapeOf, type Shape } from './shape';
+import { entryShape, keyedEntryShape, learn, shapeKey, shapeOf, type Shape } from './shape';
 import type { PageAt } from './view';
 
 /** Entries from which the shape of an index is learned. */
@@ -133,8 +133,10 @@ export class StoreTables {
 			Math.min(FIRST_INDEX + this.indexes.indexOf(index), MOST_OWNERS)
 		);
 		const count = samples[0]?.length ?? 0;
-		if (!table || table.withoutRowid || count < 2 || samples.some((s) => s.length !== count)) return;
-		const shape = entryShape(table.index, entryColumns(book, table, samples, count), count);
+		if (!table || count < 2 || samples.some((s) => s.length !== count)) return;
+		const shape = table.withoutRowid
+			? keyedEntryShape(table.index, count)
+			: entryShape(table.index, entryColumns(book, table, samples, count), count);
 		for (const s of samples) learn(shape, null, s, count, db.encoding);
 		index.shape = shape;
 		this.shapes.push(shape);
