@@ -17,6 +17,7 @@ export class CompiledShape {
 	private readonly wideText: Uint8Array;
 	private readonly wideBlob: Uint8Array;
 	private readonly covered: (readonly number[] | undefined)[] = [];
+	private readonly alike: (readonly number[] | undefined)[] = [];
 
 	constructor(readonly shape: Shape) {
 		this.count = shape.order.length;
@@ -49,8 +50,18 @@ export class CompiledShape {
 		return first;
 	}
 
-	/** One-byte serial types that a lost column can have had. */
-	coveredTypes(column: number): readonly number[] {
+	/**
+	 * One-byte serial types that a lost column can have had. Of an index with hardly an entry, and of a table with hardly a row
+	 * on a page that is not its `own`, only what is like those is guessed: any two types would do for what its few say.
+	 */
+	coveredTypes(column: number, own = true): readonly number[] {
+		const { shape } = this;
+		const all = this.allCovered(column);
+		if (shape.rows >= FEW_ROWS || (!shape.entryOf && (own || shape.rows === 0))) return all;
+		return (this.alike[column] ??= all.filter((type) => isLikeSeen(shape, column, type)));
+	}
+
+	private allCovered(column: number): readonly number[] {
 		let list = this.covered[column];
 		if (!list) {
 			const { shape } = this;
@@ -58,8 +69,6 @@ export class CompiledShape {
 			const all: number[] = [];
 			for (let type = 0; type < NARROW; type++) {
 				if (!this.allows(column, type)) continue;
-				// Of an index with hardly an entry only what is like them is guessed: any two types would do for what its few say.
-				if (shape.entryOf && shape.rows < FEW_ENTRIES && !isLikeSeen(shape, column, type)) continue;
 				// Null, 0 and 1 leave no bytes to tell them apart by: only what was seen there is guessed.
 				if (shape.rows >= 20 && type === 0 && !(shape.seen[column]! & NULL)) continue;
 				if (shape.rows >= 20 && type === 8 && !(shape.bare[column]! & 1)) continue;
@@ -73,7 +82,7 @@ export class CompiledShape {
 	}
 }
 
-const FEW_ENTRIES = 20;
+const FEW_ROWS = 20;
 
 /** Whether a serial type is of a class that a column's values have been of, a text or blob of about their length. */
 function isLikeSeen(shape: Shape, column: number, type: number): boolean {

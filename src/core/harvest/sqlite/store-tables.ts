@@ -197,8 +197,11 @@ export class StoreTables {
 
 	/** Makes what the carver looks rows up by, of all shapes known so far. */
 	prepare(): void {
-		// The engine's own tables (sequences, statistics) hold no messages.
-		const own = this.shapes.filter((s) => s.entryOf !== undefined || s.tables.some((t) => !/^sqlite_/i.test(this.list[t]!.name)));
+		// The engine's own tables (sequences, statistics, what a text index is made of) hold no messages.
+		const names = new Set(this.list.map((t) => t.name));
+		const isEngines = ({ name, withoutRowid }: Table): boolean =>
+			/^sqlite_/i.test(name) || (withoutRowid && OF_TEXT_INDEX.test(name) && names.has(name.replace(OF_TEXT_INDEX, '_data')));
+		const own = this.shapes.filter((s) => s.entryOf !== undefined || s.tables.some((t) => !isEngines(this.list[t]!)));
 		this.ofTables = new ShapeIndex(own);
 		this.ofIndexes = new ShapeIndex(own, true);
 		this.onlyEntries = this.ofIndexes.all.every((compiled) => compiled.shape.entryOf !== undefined);
@@ -222,6 +225,9 @@ export class StoreTables {
 		return this.indexes[index]?.shape ?? null;
 	}
 }
+
+/** FTS5, section 9 "Implementation and Data Structure": its two tables without rowids take anything for a value. */
+const OF_TEXT_INDEX = /_(idx|config)$/;
 
 /** Which column of the table each value of an index's entries repeats: told from rows that both have. */
 function entryColumns(book: RowBook, table: Table, samples: (Value | undefined)[][], count: number): number[] {

@@ -198,11 +198,12 @@ class Headless {
 	private ofIndexPage(compiled: CompiledShape): void {
 		const { b, s, limit } = this;
 		const { count } = compiled;
+		const own = compiled.shape === this.ctx.preferred;
 		for (let lost = 1; lost <= 2 && lost <= count; lost++) {
 			const end = typesOf(b, s + 4, limit, compiled, lost, count);
 			if (end <= 0) continue;
-			for (const first of compiled.coveredTypes(0)) {
-				for (const second of lost === 2 ? compiled.coveredTypes(1) : NOTHING_MORE) {
+			for (const first of compiled.coveredTypes(0, own)) {
+				for (const second of lost === 2 ? compiled.coveredTypes(1, own) : NOTHING_MORE) {
 					types[0] = first;
 					if (lost === 2) types[1] = second;
 					const payload = end - (s + 4) + lost + 1 + bodySize(count);
@@ -230,7 +231,7 @@ class Headless {
 		if (compiled.count < 2) return;
 		const end = typesOf(b, s + 5, this.limit, compiled, 2, compiled.count);
 		if (end <= 0 || !compiled.allows(1, 128 + second)) return;
-		for (const first of compiled.coveredTypes(0)) {
+		for (const first of compiled.coveredTypes(0, compiled.shape === this.ctx.preferred)) {
 			[types[0], types[1]] = [first, 128 + second];
 			const payload = end - (s + 1) + bodySize(compiled.count);
 			if (payload < 128) this.settle(s + 1, end, payload, compiled.count, compiled);
