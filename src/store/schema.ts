@@ -28,6 +28,7 @@ export const caseFileSchema = z.object({
 	path: z.string(),
 	size: z.number(),
 	modified: z.number().nullable(),
+	/** Null until it is computed, empty where the file was gone before that. */
 	sha256: z.string().nullable()
 });
 export type CaseFile = z.infer<typeof caseFileSchema>;

@@ -26,7 +26,7 @@ function about(record: BundleRecord): string {
 		`${SUMS_NAME}    SHA-256 of each file here; check with: sha256sum -c ${SUMS_NAME}`,
 		'',
 		'Sources',
-		...record.sources.map((s) => `${s.sha256 ?? 'not computed'}  ${s.path} (${s.size} bytes)`),
+		...record.sources.map((s) => `${s.sha256 || 'not computed'}  ${s.path} (${s.size} bytes)`),
 		''
 	].join('\n');
 }

@@ -22,7 +22,8 @@
 	/** Files of one folder that are listed. */
 	const MOST = 2000;
 
-	const hashOf = (file: Given): string => file.sha256 ?? (file.size === 0 ? 'empty' : 'being computed');
+	const hashOf = (file: Given): string =>
+		file.size === 0 ? 'empty' : file.sha256 === '' ? 'could not be read' : (file.sha256 ?? 'being computed');
 	const hashed = (list: readonly Given[]): number => list.filter((f) => f.sha256 !== null || f.size === 0).length;
 	const count = (n: number): string => n.toLocaleString('en-GB');
 	function toggle(path: string): void {

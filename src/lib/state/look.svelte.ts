@@ -14,6 +14,8 @@ export interface Given {
 	path: string;
 }
 
+/** The SHA-256 of a file that was gone before it could be computed. */
+const UNREADABLE = '';
 /** Originals of a case are kept in the browser as long as they are no more than this, in bytes. */
 const KEEP_ORIGINALS = 96 << 20;
 /** Above so many bytes a survey comes before the look. */
@@ -313,7 +315,7 @@ class LookState {
 		const remote = wrap<HashWorker>(worker);
 		try {
 			for (const { file, path } of files) {
-				const sha256 = await remote.sha256(file).catch(() => null);
+				const sha256 = await remote.sha256(file).catch(() => UNREADABLE);
 				await changeCase(caseId, (c) => {
 					for (const f of c.files) if (f.path === path) f.sha256 = sha256;
 				});

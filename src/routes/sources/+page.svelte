@@ -103,7 +103,9 @@
 		{#if theLook.problem}<p class="problem" role="alert">{theLook.problem}</p>{/if}
 		{#if record}
 			{#if !theLook.running && (record.reached !== null || record.state === 'failed')}<p class="soft">
-					{ended}{#if record.seconds > 0}{' '}It took {record.seconds < 10 ? record.seconds.toFixed(1) : Math.round(record.seconds)} s.{/if}
+					{#if ended !== theLook.problem}{ended}{' '}{/if}{#if record.seconds > 0}It took {record.seconds < 10
+							? record.seconds.toFixed(1)
+							: Math.round(record.seconds)} s.{/if}
 				</p>{/if}
 			<Files files={record.files} disabled={theLook.running} onremove={(name, paths) => (removing = { name, paths })} />
 			{#if !theLook.surveyed && !theLook.running && record.files.length > 0}<p>
