@@ -183,7 +183,11 @@ async function open(input: LookInput): Promise<{ look: Look; unwrapped: Unwrappe
 /** Says which files are gone meanwhile; throws where a store is among them, or what was `lookedAt` before. */
 function sayWhatIsGone({ look, gone }: { look: Look; gone: GoneFiles }, lookedAt: readonly string[] = []): void {
 	const stores = look.groups.flatMap((g) => [g.db, g.wal, g.journal].flatMap((file) => look.files[file]?.path ?? []));
-	look.notes.push(...gone.notes([...stores, ...lookedAt]));
+	const notes = gone.notes([...stores, ...lookedAt]);
+	// Of a file that is gone nothing else is known.
+	const names = new Set(notes.map((n) => n.detail?.['name']));
+	const left = look.notes.filter((n) => n.file === undefined || !names.has(look.files[n.file]?.path));
+	look.notes.splice(0, look.notes.length, ...left, ...notes);
 }
 
 async function run(input: LookInput, report: (r: LookReport) => void): Promise<void> {

@@ -9,10 +9,20 @@ import { openPaths } from '../../src/cli/files';
 import { CompiledShape } from '../../src/core/harvest/sqlite/compiled';
 import { entryShape, learn } from '../../src/core/harvest/sqlite/shape';
 import { Look } from '../../src/core/look';
+import type { Woven } from '../../src/core/weave/woven';
 import { createDatabase } from '../vectors/engine';
 import { Random } from '../vectors/random';
 
 const WORDS = 'boiler pump valve meter credit month charge heat cold plant letter paid repair water pipe night office room'.split(' ');
+
+function messagesOf(path: string): Woven[] {
+	const look = new Look(openPaths([path]), { reach: 'raw' });
+	for (const event of look.run()) void event;
+	return look.findings().weave.threads.flatMap((t) => t.messages);
+}
+
+const prose = (random: Random, least: number, most: number): string =>
+	Array.from({ length: random.int(least, most) }, () => random.pick(WORDS)).join(' ');
 
 describe('entries of indexes', () => {
 	let folder: string;
@@ -28,8 +38,7 @@ describe('entries of indexes', () => {
 		db.exec('create index by_body on messages(body); begin');
 		const said = new Set<string>();
 		for (let i = 0; i < count; i++) {
-			const words = Array.from({ length: 3 + random.int(0, 8) }, () => random.pick(WORDS));
-			const text = `${words.join(' ')} ${i}`;
+			const text = `${prose(random, 3, 11)} ${i}`;
 			said.add(text);
 			const address = `+4479460${String(10_000 + random.int(0, 19))}`;
 			db.run('insert into messages(address, body, sent, is_from_me) values(?,?,?,?)', [
@@ -41,9 +50,7 @@ describe('entries of indexes', () => {
 		}
 		db.exec('commit; delete from messages where id % 9 = 0');
 		db.close();
-		const look = new Look(openPaths([path]), { reach: 'raw' });
-		for (const event of look.run()) void event;
-		const messages = look.findings().weave.threads.flatMap((t) => t.messages);
+		const messages = messagesOf(path);
 		// A text of which only a part is left is its message's all the same.
 		const parts = messages.filter((m) => m.grade === 'fragment');
 		assert.deepEqual(
@@ -62,7 +69,7 @@ describe('entries of indexes', () => {
 		db.exec('create table message(digest text primary key, chat integer, sender text, body text, at integer) without rowid; begin');
 		const said: string[] = [];
 		for (let i = 0; i < count; i++) {
-			const text = `${Array.from({ length: random.int(2, 25) }, () => random.pick(WORDS)).join(' ')} ${i}.`;
+			const text = `${prose(random, 2, 25)} ${i}.`;
 			said.push(text);
 			const digest = createHash('sha256').update(String(i)).digest('hex');
 			db.run('insert into message values(?,?,?,?,?)', [
@@ -75,9 +82,7 @@ describe('entries of indexes', () => {
 		}
 		db.exec("commit; delete from message where body like '%3.' or body like '%58.'");
 		db.close();
-		const look = new Look(openPaths([path]), { reach: 'raw' });
-		for (const event of look.run()) void event;
-		const messages = look.findings().weave.threads.flatMap((t) => t.messages);
+		const messages = messagesOf(path);
 		const found = new Set(messages.map((m) => m.first.text));
 		const bytes = readFileSync(path);
 		assert.deepEqual(
@@ -96,7 +101,7 @@ describe('entries of indexes', () => {
 		db.exec(`create table msg(chat integer, seq integer, peer text, at integer, out integer, body text, primary key(chat, seq)) without rowid;
 			create unique index by_time on msg(at, peer); create index by_peer on msg(peer, at); begin`);
 		for (let i = 0; i < count; i++) {
-			const text = `${Array.from({ length: random.int(2, 25) }, () => random.pick(WORDS)).join(' ')} ${i}.`;
+			const text = `${prose(random, 2, 25)} ${i}.`;
 			db.run('insert into msg values(?,?,?,?,?,?)', [
 				i % 7,
 				i,
@@ -109,9 +114,7 @@ describe('entries of indexes', () => {
 		db.exec("commit; delete from msg where peer = '+447946000002'");
 		for (const end of ['', '-wal']) copyFileSync(path + end, `${path}.copy${end}`);
 		db.close();
-		const look = new Look(openPaths([`${path}.copy`]), { reach: 'raw' });
-		for (const event of look.run()) void event;
-		const messages = look.findings().weave.threads.flatMap((t) => t.messages);
+		const messages = messagesOf(`${path}.copy`);
 		assert.equal(messages.filter((m) => m.standing === 'kept').length, count - Math.ceil((count - 2) / 6));
 		assert.deepEqual(
 			messages.filter((m) => m.first.sentAt === null || m.first.text === null).map((m) => m.first.text),

@@ -5,12 +5,19 @@
  */
 import { createHash } from 'node:crypto';
 import type { Engine } from './engine';
-import { insertInto, OWNER, type Cell, type Draft, type Layout } from './plainly';
+import { insertInto, OWNER, type Cell, type Composer, type Draft, type Layout } from './plainly';
 
 const md5 = (text: string): string => createHash('md5').update(text).digest('hex');
 const guid = (n: number): string => md5(`row ${n}`).replace(/^(.{8})(.{4})(.{4})(.{4})/, '$1-$2-$3-$4-');
 /** The fields "From" and "To" of a picture message (OMA-TS-MMS-ENC, section 7.4, table 25). */
 const [FROM, TO] = [0x89, 0x97];
+
+const OF_EVENTS = { groups: true, bin: false, named: true, counted: false, address: 'number', removes: 'binned' } as const;
+
+const everybody = (s: Composer): { i: number; name: string; number: string }[] => [
+	...s.people,
+	{ i: 99, name: 'Owen Farrow', number: OWNER }
+];
 
 /** A row of a table of events whose content is JSON, and its number. */
 const addEvent = (db: Engine, m: Draft, sender: number, kind: string, at: number, content: object): number =>
@@ -137,19 +144,13 @@ export const JOINED: Record<string, Layout> = {
 		needsGroup: true
 	},
 	log: {
-		groups: true,
-		bin: false,
-		named: true,
-		counted: false,
-		address: 'number',
-		removes: 'binned',
+		...OF_EVENTS,
 		setUp: (db, s) => {
 			db.exec(`create table actor(id text primary key, name text, phone text, me integer);
 				create table chat(id text primary key, topic text);
 				create table chat_actor(chat text, actor text);
 				create table log(seq integer primary key autoincrement, kind text, msg text, chat text, author text, at integer, content text, file text)`);
-			for (const p of [...s.people, { i: 99, name: 'Owen Farrow', number: OWNER }])
-				db.run(insertInto('actor', 4), [md5(String(p.i)), p.name, p.number, p.i === 99 ? 1 : 0]);
+			for (const p of everybody(s)) db.run(insertInto('actor', 4), [md5(String(p.i)), p.name, p.number, p.i === 99 ? 1 : 0]);
 			for (const room of s.rooms) {
 				room.key = `chat-${md5(room.key).slice(0, 12)}`;
 				db.run(insertInto('chat', 2), [room.key, room.title]);
@@ -171,19 +172,13 @@ export const JOINED: Record<string, Layout> = {
 			void db.run(insertInto('log', 8), [null, 'removed', m.id[0]!, m.room.key, md5(String(m.who?.i ?? 99)), at, null, null])
 	},
 	ledgered: {
-		groups: true,
-		bin: false,
-		named: true,
-		counted: false,
-		address: 'number',
-		removes: 'binned',
+		...OF_EVENTS,
 		setUp: (db, s) => {
 			db.exec(`create table users(id integer primary key, name text, phone text, is_me integer);
 				create table rooms(id integer primary key, title text);
 				create table room_users(room integer, user integer);
 				create table events(seq integer primary key autoincrement, room integer, sender integer, kind text, ts integer, content text)`);
-			for (const p of [...s.people, { i: 99, name: 'Owen Farrow', number: OWNER }])
-				db.run(insertInto('users', 4), [p.i, p.name, p.number, p.i === 99 ? 1 : 0]);
+			for (const p of everybody(s)) db.run(insertInto('users', 4), [p.i, p.name, p.number, p.i === 99 ? 1 : 0]);
 			for (const room of s.rooms) {
 				db.run(insertInto('rooms', 2), [room.i, room.title]);
 				for (const i of [99, ...room.members.map((p) => p.i)]) db.run(insertInto('room_users', 2), [room.i, i]);

@@ -102,10 +102,8 @@
 		{#if theLook.surveyed && !theLook.running}<Survey />{/if}
 		{#if theLook.problem}<p class="problem" role="alert">{theLook.problem}</p>{/if}
 		{#if record}
-			{#if !theLook.running && (record.reached !== null || record.state === 'failed')}<p class="soft">
-					{#if ended !== theLook.problem}{ended}{' '}{/if}{#if record.seconds > 0}It took {record.seconds < 10
-							? record.seconds.toFixed(1)
-							: Math.round(record.seconds)} s.{/if}
+			{#if !theLook.running && ended !== theLook.problem && (record.reached !== null || record.state === 'failed')}<p class="soft">
+					{ended}{#if record.seconds > 0}{' '}It took {record.seconds < 10 ? record.seconds.toFixed(1) : Math.round(record.seconds)} s.{/if}
 				</p>{/if}
 			<Files files={record.files} disabled={theLook.running} onremove={(name, paths) => (removing = { name, paths })} />
 			{#if !theLook.surveyed && !theLook.running && record.files.length > 0}<p>
