@@ -300,8 +300,11 @@ const LENGTHS_LEAST = 3;
 /** Texts written as digits of their bytes; null where those are no writing: digests and keys are written so too. */
 function readHex(texts: readonly string[]): BodyReading | null {
 	// What is written differs in length: digits that all are as many are keys.
-	if (new Set(texts.map((text) => text.length)).size < Math.min(LENGTHS_LEAST, new Set(texts).size)) return null;
-	const inners: (BodyReading | undefined)[] = [undefined, { kind: 'utf16be-bytes' }, { kind: 'utf16-bytes' }];
+	const lengths = new Set(texts.map((text) => text.length)).size;
+	if (lengths < Math.min(LENGTHS_LEAST, new Set(texts).size)) return null;
+	// Of one or two it cannot be told; and nearly any bytes are letters of two bytes each.
+	const wide: BodyReading[] = lengths < LENGTHS_LEAST ? [] : [{ kind: 'utf16be-bytes' }, { kind: 'utf16-bytes' }];
+	const inners: (BodyReading | undefined)[] = [undefined, ...wide];
 	for (const inner of inners) {
 		const reading: BodyReading = inner ? { kind: 'hex', inner } : { kind: 'hex' };
 		if (texts.filter((text) => isWritten(bodyText(text, reading))).length >= texts.length * 0.8) return reading;

@@ -7,8 +7,9 @@ import type { Sheet, SheetColumn } from './sheet';
  * keys of anything, and name nothing. Null where the last column of the key does not.
  */
 export function counterOf(sheet: Sheet, tables: readonly Table[]): SheetColumn | null {
-	const { primaryKey } = tables[sheet.tables[0]!]!;
-	const last = primaryKey.length < 2 ? undefined : primaryKey.at(-1);
+	const { primaryKey, columns } = tables[sheet.tables[0]!]!;
+	// What has nothing but its key joins two things, and counts nothing.
+	const last = primaryKey.length < 2 || primaryKey.length === columns.length ? undefined : primaryKey.at(-1);
 	const column = sheet.columns.find((c) => c.column === last && c.path.length === 0);
 	if (!column || column.profile.ints < column.profile.filled || column.profile.low > 1 || column.profile.time) return null;
 	const ends = new Map<string, { rows: number; high: number }>();

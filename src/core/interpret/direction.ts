@@ -144,14 +144,19 @@ function ownerAmongSenders(reading: MessageReading, context: Context): Guess<Dir
 	const threads = new Map<string, Set<Flag>>();
 	/** Those in which rows name nobody. */
 	const unnamed = new Set<string>();
+	let nameless = 0;
 	const joined = reading.threadJoin ? joinMap(reading, context) : null;
 	for (const row of reading.sheet.sure.slice(0, ROWS)) {
 		const sender = keyOf(cell(row, column, context.tables));
 		const thread = joined
 			? joined.get(String(joinKey(reading, row, context)))
-			: String(keyOf(cell(row, reading.thread!.value, context.tables)));
-		if (thread !== undefined && (sender === null || sender === 0)) unnamed.add(thread);
-		if (sender === null || thread === undefined) continue;
+			: keyOf(cell(row, reading.thread!.value, context.tables))?.toString();
+		if (thread === undefined) continue;
+		if (sender === null || sender === 0) {
+			unnamed.add(thread);
+			nameless++;
+		}
+		if (sender === null) continue;
 		const set = threads.get(thread);
 		if (set) set.add(sender);
 		else threads.set(thread, new Set([sender]));
@@ -167,7 +172,8 @@ function ownerAmongSenders(reading: MessageReading, context: Context): Guess<Dir
 	const named = namedOwner([party], reading.sheet, context);
 	if (named) return named;
 	// Where nobody is named in more conversations than anybody is, the owner's rows are those.
-	if (unnamed.size > best[1]) return null;
+	const isOften = nameless > Math.min(ROWS, reading.sheet.sure.length) * NAMELESS_OFTEN;
+	if (unnamed.size > best[1] || (unnamed.size === best[1] && isOften)) return null;
 	if (threads.size >= 2 && share > 0.5 && best[1] > (next?.[1] ?? 0)) {
 		return {
 			value: { kind: 'sender', column, owner: [best[0]] },
@@ -177,6 +183,9 @@ function ownerAmongSenders(reading: MessageReading, context: Context): Guess<Dir
 	}
 	return null;
 }
+
+/** Share of the rows above which those that name nobody are no notices of the program's. */
+const NAMELESS_OFTEN = 0.1;
 
 function joinMap(reading: MessageReading, context: Context): Map<string, string> {
 	const join = reading.threadJoin!;
@@ -552,9 +561,40 @@ function senderDifference(reading: MessageReading, context: Context, rows: reado
 	if (party.made?.inRooms && named > 1 && (seen.a.size === 0 || seen.b.size === 0)) return seen.a.size === 0 ? 1 : -1;
 	const emptyDifference = empty.a / count.a - empty.b / count.b;
 	if (Math.abs(emptyDifference) > 0.4) return emptyDifference;
+	const nameless = namelessInRooms(reading, party, context, rows, flagOf);
+	const [inRoomsA, inRoomsB] = [nameless.get(a) ?? 0, nameless.get(b) ?? 0];
+	// By chance they would be on both sides.
+	const chance = (count[inRoomsA > 0 ? 'a' : 'b'] / (count.a + count.b)) ** Math.max(inRoomsA, inRoomsB);
+	if (Math.min(inRoomsA, inRoomsB) === 0 && chance < HARDLY_EVER) return inRoomsA > 0 ? 1 : -1;
 	if (seen.a.size === 1 && seen.b.size >= 3) return 1;
 	if (seen.b.size === 1 && seen.a.size >= 3) return -1;
 	return 0;
+}
+
+const HARDLY_EVER = 0.001;
+
+/** Rows that name nobody, of conversations in which others name several, by their flag: in a room nobody names himself. */
+function namelessInRooms(
+	reading: MessageReading,
+	party: SheetColumn,
+	context: Context,
+	rows: readonly Row[],
+	flagOf: FlagOf
+): Map<Flag | null, number> {
+	const found = new Map<Flag | null, number>();
+	if (!reading.thread || reading.thread.value === party) return found;
+	const named = new Map<string, Set<Flag>>();
+	const nameless: { room: string; flag: Flag | null }[] = [];
+	for (const row of rows) {
+		const room = keyOf(cell(row, reading.thread.value, context.tables));
+		if (room === null || room === 0) continue;
+		const who = keyOf(cell(row, party, context.tables));
+		if (who === null || who === 0) nameless.push({ room: String(room), flag: flagOf(row) });
+		else if (named.has(String(room))) named.get(String(room))!.add(who);
+		else named.set(String(room), new Set([who]));
+	}
+	for (const { room, flag } of nameless) if ((named.get(room)?.size ?? 0) > 1) found.set(flag, (found.get(flag) ?? 0) + 1);
+	return found;
 }
 
 /** Positive where value a is sent: marks that only received messages have (unread, a receiving time later than sent) stand with b. */

@@ -21,7 +21,7 @@ import {
 	repeatsParty,
 	writerBesidePeer
 } from './parties';
-import { participantsOf } from './participants';
+import { participantsOf, writerAmongMembers } from './participants';
 import { nameIn } from './people';
 import { blankReading, type Guess, type MessageReading, type PersonReading } from './reading';
 import { isNamedAlike, type Key, type Reference } from './refs';
@@ -53,6 +53,11 @@ export function readMessages(
 	if (participants) {
 		best.set(participants.writer.from, participants.writer);
 		best.set(participants.thread.from, participants.thread);
+	}
+	const member = participants ? null : writerAmongMembers(sheet, context);
+	if (member) {
+		best.set(member.writer.from, { ...member.writer, confidence: Math.max(member.writer.confidence, MEMBER) });
+		best.set(member.thread.from, { ...member.thread, confidence: Math.max(member.thread.confidence, MEMBER) });
 	}
 	const lists = listOfParties(sheet, used, context.tables);
 	if (lists) used.add(lists.column);
@@ -133,6 +138,9 @@ export function readMessages(
 	reading.listedReactions = listedReactions(sheet, context.tables);
 	return reading;
 }
+
+/** How surely a column names persons whose conversations say so. */
+const MEMBER = 0.8;
 
 /** Names of persons, the longest first. */
 const namesOf = (persons: readonly PersonReading[], { tables }: Context): string[] =>

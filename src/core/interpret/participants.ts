@@ -53,3 +53,71 @@ function namesTheSame(sheet: Sheet, writer: Reference, thread: Reference, again:
 	}
 	return known >= ROWS_LEAST && seen.size >= ROOMS_LEAST && same >= known * AGREE;
 }
+
+/** How unlikely it must be (natural logarithm of the odds) that writers by chance are all members of their conversations. */
+const NO_CHANCE = 3;
+const MEMBERS_AT_MOST = 20_000;
+const AS_SURE = 0.1;
+
+/**
+ * Persons and conversations of which a third list says who takes part where: whoever is named as the writer of a message
+ * is a member of its conversation. Small numbers are keys of anything, but no kind or state fits so.
+ */
+export function writerAmongMembers(sheet: Sheet, context: Context): Participants | null {
+	const refs = (context.references.get(sheet) ?? []).filter((r) => r.key.sheet !== sheet && r.inclusion >= AGREE);
+	// The surest of each column stands first: those much less sure are keys by chance.
+	const isLikely = (r: Reference): boolean => r.confidence >= refs.find((o) => o.from === r.from)!.confidence - AS_SURE;
+	for (const list of context.sheets) {
+		if (list === sheet || list.rows.length > MEMBERS_AT_MOST) continue;
+		const ends = (context.references.get(list) ?? []).filter((r) => r.key.sheet !== sheet && r.inclusion >= AGREE);
+		for (const room of ends) {
+			const threads = refs.filter((r) => r.key === room.key && isLikely(r));
+			if (threads.length === 0) continue;
+			for (const person of ends.filter((r) => r.from !== room.from && r.key.sheet !== room.key.sheet)) {
+				const writers = refs.filter((r) => r.key === person.key);
+				const members = writers.length > 0 ? membersIn(list, room, person, context) : null;
+				if (!members) continue;
+				for (const thread of threads)
+					for (const writer of writers)
+						if (writer.from !== thread.from && areMembers(sheet, writer, thread, members, context)) return { writer, thread };
+			}
+		}
+	}
+	return null;
+}
+
+type Members = Map<string | number, Set<string | number>>;
+
+/** Who takes part in which conversation, where a list has each pair once. */
+function membersIn(list: Sheet, room: Reference, person: Reference, { tables }: Context): Members | null {
+	const members: Members = new Map();
+	let [all, pairs] = [0, 0];
+	for (const row of list.sure) {
+		const [key, who] = [keyOf(cell(row, room.from, tables)), keyOf(cell(row, person.from, tables))];
+		if (key === null || who === null) continue;
+		const known = members.get(key) ?? new Set();
+		members.set(key, known);
+		all++;
+		if (!known.has(who)) pairs++;
+		known.add(who);
+	}
+	return all > 0 && pairs >= all * AGREE ? members : null;
+}
+
+function areMembers(sheet: Sheet, writer: Reference, thread: Reference, members: Members, { tables }: Context): boolean {
+	const persons = new Set([...members.values()].flatMap((names) => [...names])).size;
+	const met = new Set<string>();
+	let [all, inside, odds] = [0, 0, 0];
+	for (const row of sheet.sure.slice(0, ROWS)) {
+		const [who, room] = [keyOf(cell(row, writer.from, tables)), keyOf(cell(row, thread.from, tables))];
+		const names = room === null ? undefined : members.get(room);
+		if (who === null || who === 0 || !names) continue;
+		all++;
+		if (!names.has(who)) continue;
+		inside++;
+		const pair = `${room} ${who}`;
+		if (!met.has(pair)) odds -= Math.log(names.size / persons);
+		met.add(pair);
+	}
+	return all >= ROWS_LEAST && inside >= all * AGREE && odds >= NO_CHANCE;
+}

@@ -1,10 +1,11 @@
 /** Sheets of threads, what joins them to messages and persons, and columns that tell a thread. */
 import { FILE_COLUMN } from '../harvest';
+import type { Row, Table } from '../model';
 import { addressShare, areDigestKeys, areKeys, isHandleLike, nameScore } from './columns';
 import type { Context } from './context';
 import { saysWay } from './direction';
 import type { MessageReading, PersonReading, ThreadReading } from './reading';
-import { isMeant, isNamedAlike, keysIn, type Reference } from './refs';
+import { isMeant, isNamedAlike, keyOf, keysIn, type Reference } from './refs';
 import { cell, type Sheet, type SheetColumn } from './sheet';
 
 /**
@@ -37,8 +38,42 @@ export function looksLikeThreads(sheet: Sheet, context: Context): boolean {
 	const untitled = sheet.columns.every(
 		(c) => c.profile.texts === 0 || c.profile.filled < sheet.sure.length * 0.6 || c.profile.uuid > 0.6 || c.profile.json > 0.5
 	);
-	return own || joined || untitled || THREADS_NAMED.test(sheet.name);
+	return own || joined || untitled || THREADS_NAMED.test(sheet.name) || gathersSeveral(sheet, context);
 }
+
+/**
+ * Whether some rows of another sheet name one of these beside an address, several addresses under the same one, and the
+ * addresses elsewhere without it: rooms. A person's several numbers stand with that person only.
+ */
+const gathersSeveral = (sheet: Sheet, { sheets, references, tables }: Context): boolean =>
+	sheets.some((s) =>
+		(references.get(s) ?? []).some(
+			({ from, key, confidence }) =>
+				key.sheet === sheet &&
+				confidence > 0.5 &&
+				s !== sheet &&
+				from.profile.filled < s.sure.length * FILLED_IN_ALL &&
+				s.columns.some((c) => c !== from && c.column >= 0 && addressShare(c) > 0.6 && areMetApart(s.sure.slice(0, 3000), from, c, tables))
+		)
+	);
+const FILLED_IN_ALL = 0.95;
+
+function areMetApart(rows: readonly Row[], room: SheetColumn, address: SheetColumn, tables: readonly Table[]): boolean {
+	const within = new Map<string | number, Set<string | number>>();
+	const without = new Set<string | number>();
+	for (const row of rows) {
+		const [key, who] = [keyOf(cell(row, room, tables)), keyOf(cell(row, address, tables))];
+		if (who === null) continue;
+		if (key === null || key === 0) without.add(who);
+		else if (within.has(key)) within.get(key)!.add(who);
+		else within.set(key, new Set([who]));
+	}
+	const rooms = [...within.values()];
+	const named = [...new Set(rooms.flatMap((names) => [...names]))];
+	const apart = named.filter((who) => without.has(who) || rooms.filter((names) => names.has(who)).length > 1);
+	return rooms.filter((names) => names.size > 1).length > rooms.length * MOST && apart.length >= named.length * MOST;
+}
+const MOST = 0.5;
 
 const THREADS_NAMED = /thread|chat|conv|room|dialog|session/i;
 

@@ -60,7 +60,7 @@ export function plainMessage(
 	if (u.textCut && u.textRest) out.textRest = u.textRest;
 	if (m.earlierWordingOf) out.earlierWordingOf = m.earlierWordingOf.id;
 	if (m.otherWording !== null) out.otherWording = m.otherWording;
-	if (u.files.length > 0) out.attachments = u.files.map((f) => plainAttachment(f, files, store.path ?? '', options.media ?? null));
+	if (u.files.length > 0) out.attachments = attachmentsOf(m, stores, files, options.media ?? null);
 	if (family && family.captures.length > 1) {
 		const { states, lastSeen, firstMissing } = bracketOf(m, family);
 		out.states = states.map((s) => s.state);
@@ -73,6 +73,31 @@ export function plainMessage(
 		out.attached = u.attached.map((a) => ({ what: a.what, who: a.who?.name ?? a.who?.address ?? null, at: a.at, standing: a.standing }));
 	if (m.moreSightings > 0) out.moreSightings = m.moreSightings;
 	return out;
+}
+
+/** What it had with it. A file that is not found as its own store states it may be, as another store of the same message does. */
+function attachmentsOf(m: Woven, stores: readonly WovenStore[], files: readonly NamedSource[], media: MediaIndex | null): Attachment[] {
+	const plain = (stated: StatedFile, store: number): Attachment => plainAttachment(stated, files, stores[store]!.path ?? '', media);
+	const own = m.first.files;
+	return own.map((stated) => {
+		const here = plain(stated, m.store);
+		if (here.path !== null) return here;
+		for (const copy of copiesOf(m)) {
+			const theirs = copy.first.files;
+			const same = own.length === 1 && theirs.length === 1 ? theirs[0] : theirs.find((f) => f.name !== null && f.name === stated.name);
+			const there = same && plain(same, copy.store);
+			if (there && there.path !== null) return { ...there, name: here.name ?? there.name };
+		}
+		return here;
+	});
+}
+
+/** The same message in other captures, and in theirs. */
+function* copiesOf(m: Woven): Generator<Woven> {
+	for (const copy of m.copies) {
+		yield copy;
+		yield* copiesOf(copy);
+	}
 }
 
 function plainAttachment(stated: StatedFile, files: readonly NamedSource[], storePath: string, media: MediaIndex | null): Attachment {

@@ -86,6 +86,9 @@ export function eachCell(
 				if (db.use[p] !== PageUse.Unreached) wrong = true;
 				else db.use[p] = PageUse.Overflow;
 			}
+			const last = chain.pages.at(-1);
+			if (last !== undefined && view === db.current && chain.complete)
+				db.chainEnd[last] = (4 + payload - local - (chain.pages.length - 1) * (usable - 4)) % usable;
 			goesOn = { from: cursor, local, size: payload, first, sure: chain.pages.length, complete: chain.complete, wrong };
 			whole = chain.complete;
 			if (!whole) db.note('overflow-broken', { page, cell: i }, at, 'warning');

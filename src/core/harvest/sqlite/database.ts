@@ -60,6 +60,8 @@ export class Database {
 	journalForeign = false;
 	/** PageUse of each page, by number. */
 	readonly use: Uint8Array;
+	/** For the last overflow page of each chain in use: where its part of the payload ends; 0 where that is not known, or at its end. */
+	readonly chainEnd: Uint16Array;
 	/** For b-tree and overflow pages: 1 + index into the list of trees walked. */
 	readonly owner: Uint16Array;
 
@@ -81,6 +83,7 @@ export class Database {
 		const pages = Math.max(this.current.pageCount, this.filePages);
 		this.use = new Uint8Array(pages + 1);
 		this.owner = new Uint16Array(pages + 1);
+		this.chainEnd = new Uint16Array(pages + 1);
 	}
 
 	/** Whether nothing uses a page in the present state. */

@@ -86,7 +86,11 @@ export class LostRows {
 		const bytes = db.files.sources[at.file]!.read(at.offset, db.pageSize);
 		if (bytes.length < db.pageSize) return;
 		const header = readPageHeader(bytes, page, db.usable);
-		if (!header) return;
+		if (!header) {
+			// An overflow page: behind the end of what it held, and that is stated nowhere here, it is as it was before.
+			if (!isBlank(bytes)) this.carveRanges(bytes, [{ from: 4, to: db.usable }], page, at, view, null, null, 'freed-page');
+			return;
+		}
 		const owner = tables.ownerOf(page);
 		if (header.type === LEAF_TABLE) {
 			const rows = this.cellsAsRows(bytes, header, page, at, view, standing, method, owner);
@@ -114,7 +118,12 @@ export class LostRows {
 		if (use !== PageUse.LeafTable && isBlank(bytes)) return db.usable;
 		const view = db.current;
 		const header = use === PageUse.FreelistTrunk ? null : readPageHeader(bytes, page, db.usable);
-		if (use === PageUse.Overflow) return 0;
+		if (use === PageUse.Overflow) {
+			// The engine writes what it has: behind it the page is as it was before.
+			const from = db.chainEnd[page] || db.usable;
+			if (from < db.usable) this.carveRanges(bytes, [{ from, to: db.usable }], page, at, view, null, null, 'freed-cell');
+			return db.usable - from;
+		}
 		if (use >= PageUse.LeafTable && use <= PageUse.InteriorIndex && header) {
 			// A root that grew was a leaf once, and a page can have had another owner: interior and index pages count too.
 			const owner = tables.ownerOf(page);

@@ -187,10 +187,14 @@ function namesInDatabase(list: GivenFile, byHash: ReadonlyMap<string, GivenFile>
 		const withStrokes = texts
 			.filter((c) => share(c, (v) => /[/]/.test(textOf(v) ?? '')) > 0.3)
 			.toSorted((a, c) => different(c) - different(a));
+		// What is stated to lie under its hash is told where it lies, not what it is called.
+		const liesUnderHash = (r: Row, c: number): boolean => hashOf(baseOf(textOf(r.values[c]) ?? '')) === hashIn(r.values[hash]);
+		if (withStrokes.some((c) => sample.filter((r) => liesUnderHash(r, c)).length > sample.length * 0.3)) return null;
 		const path = withStrokes[0] ?? texts.find((c) => share(c, (v) => /\.\w{1,8}$/.test(textOf(v) ?? '')) > 0.3);
 		if (path === undefined) continue;
 		// A program's own database can list its attachments so: their folder is no backup.
-		if (harvest.tables.some((other) => other.index !== table.index && holdsMessages(harvest.book.rowsOf(other.index)))) return null;
+		if (holdsMessages(harvest.tables.filter((other) => other.index !== table.index).map((other) => harvest.book.rowsOf(other.index))))
+			return null;
 		// A second text, or a number that names a row of another table, is the area that the path is in; it comes first in the tree.
 		const named = areasByKey(harvest, table.index, columns);
 		const area = texts.find((c) => c !== path && different(c) <= Math.max(40, sample.length * 0.5));
@@ -210,16 +214,21 @@ const FEWEST_MESSAGES = 4;
 /** Times in any unit and epoch are larger; numbers of rows, sizes and flags mostly are not. */
 const LIKE_TIME = 5e8;
 
-/** Whether rows have sentences and times. */
-function holdsMessages(rows: readonly Row[]): boolean {
-	const sample = rows.slice(0, 400);
-	if (sample.length < FEWEST_MESSAGES) return false;
-	const has = (test: (v: Value | undefined) => boolean, least: number): boolean =>
-		sample[0]!.values.some((_, c) => sample.filter((row) => test(row.values[c])).length >= sample.length * least);
-	const isSentence = (v: Value | undefined): boolean => /[^\s/]\s+[^\s/]+\s+[^\s/]/.test(textOf(v) ?? '');
-	const isTime = (v: Value | undefined): boolean => (typeof v === 'number' ? v > LIKE_TIME : /^\d{4}-\d\d-\d\d/.test(textOf(v) ?? ''));
-	return has(isSentence, 0.3) && has(isTime, 0.8);
+/** Whether one of the tables has sentences, and times beside them: in its own rows, or in those of another that has as many. */
+function holdsMessages(tables: readonly (readonly Row[])[]): boolean {
+	const dated = Math.max(0, ...tables.filter((rows) => mostHave(rows, isTime, 0.8)).map((rows) => rows.length));
+	return tables.some((rows) => rows.length >= FEWEST_MESSAGES && rows.length <= dated && mostHave(rows, isSentence, 0.3));
 }
+
+/** Whether one column of the rows has such a value in at least this share of them. */
+function mostHave(rows: readonly Row[], test: (v: Value | undefined) => boolean, least: number): boolean {
+	const sample = rows.slice(0, 400);
+	return sample.length > 0 && sample[0]!.values.some((_, c) => sample.filter((row) => test(row.values[c])).length >= sample.length * least);
+}
+/** Several words, or some letters of a script that puts no blanks between them. */
+const isSentence = (v: Value | undefined): boolean =>
+	/[^\s/]\s+[^\s/]+\s+[^\s/]|[\p{sc=Han}\p{sc=Hira}\p{sc=Kana}\p{sc=Thai}\p{sc=Lao}\p{sc=Khmr}\p{sc=Mymr}]{6}/u.test(textOf(v) ?? '');
+const isTime = (v: Value | undefined): boolean => (typeof v === 'number' ? v > LIKE_TIME : /^\d{4}-\d\d-\d\d/.test(textOf(v) ?? ''));
 
 const MOST_AREAS = 5000;
 /** Fewer numbers may be the kinds of the entries, unless the column is called as the table of areas is. */
