@@ -1,6 +1,15 @@
 /** The lines of the contract in docs/cli.md. */
 import type { Gap } from '../core/model';
-import { bracketOf, plainMessage, type MediaIndex, type NamedSource, type Weave, type Woven, type WovenStore } from '../core/weave';
+import {
+	bracketOf,
+	capturesFor,
+	plainMessage,
+	type MediaIndex,
+	type NamedSource,
+	type Weave,
+	type Woven,
+	type WovenStore
+} from '../core/weave';
 
 const iso = (ms: number | null): string | null => (ms === null ? null : new Date(ms).toISOString());
 
@@ -55,9 +64,9 @@ export function messageLine(
 
 /** State in each capture, where there are several, and the times between which it was deleted. */
 function captureFields(woven: Woven, weave: Weave): Record<string, unknown> {
-	const family = weave.families[weave.familyOf[woven.store]!]!;
-	if (family.captures.length < 2) return { lastSeen: null, firstMissing: null };
-	const { states, lastSeen, firstMissing } = bracketOf(woven, family);
+	const found = capturesFor(woven, weave);
+	if (!found) return { lastSeen: null, firstMissing: null };
+	const { states, lastSeen, firstMissing } = bracketOf(found.of, found.family);
 	return {
 		captures: states.map(({ capture, state }) => ({ capture: capture.name, time: iso(capture.time), state })),
 		lastSeen: iso(lastSeen),

@@ -281,15 +281,7 @@ async function write(
 		for (let at = 0; at < thread.messages.length; at += CHUNK) {
 			const chunk = thread.messages
 				.slice(at, at + CHUNK)
-				.map((m) =>
-					plainMessage(
-						m,
-						stores,
-						look.files,
-						{ hex: true, stored: true, ...(media ? { media } : {}) },
-						weave.families[weave.familyOf[m.store]!]
-					)
-				);
+				.map((m) => plainMessage(m, stores, look.files, { hex: true, stored: true, ...(media ? { media } : {}) }, weave));
 			slim.push(chunk.map(({ sightings: _s, stored: _v, moreSightings: _m, ...rest }) => rest));
 			details.push(
 				chunk.map(({ id, sightings, stored, moreSightings }) => ({ id, sightings, stored, ...(moreSightings ? { moreSightings } : {}) }))

@@ -4,7 +4,7 @@
  * is interpreted: tables declared alike, and the same rows under the same record numbers.
  */
 import type { Harvested } from '../harvest';
-import type { Row, Value } from '../model';
+import type { Row, Table, Value } from '../model';
 
 /** Shared record numbers that are compared in each table, and share of them that must hold the same. */
 const COMPARED = 300;
@@ -25,10 +25,13 @@ function holdsTheSame(a: Harvested, b: Harvested): boolean {
 	let same = 0;
 	for (const table of a.tables) {
 		if (table.index === 0 || /^sqlite_/i.test(table.name)) continue;
-		const known = byNumber(b, table.index);
+		const [own, others] = [rowsByKey(a, table), rowsByKey(b, table)];
+		// Keys of its own making tell a store: of many none is met in another one by chance, nor missing from its own.
+		const isKeyed = table.rowidColumn < 0 && table.primaryKey.length > 0;
+		if (isKeyed && Math.min(own.size, others.size) >= MANY && ![...own.keys()].some((key) => others.has(key))) return false;
 		let compared = 0;
-		for (const row of a.book.rowsOf(table.index)) {
-			const other = row.rowid === null || row.standing !== 'kept' ? undefined : known.get(row.rowid);
+		for (const [key, row] of own) {
+			const other = others.get(key);
 			if (!other || compared >= COMPARED) continue;
 			const agree = agreeing(row, other);
 			if (agree === null) continue;
@@ -39,10 +42,18 @@ function holdsTheSame(a: Harvested, b: Harvested): boolean {
 	}
 	return shared > 0 && same >= shared * SAME_ROWS;
 }
+/** Rows of which a few stay from one capture to the next. */
+const MANY = 20;
 
-function byNumber(h: Harvested, table: number): Map<number | bigint, Row> {
-	const rows = new Map<number | bigint, Row>();
-	for (const row of h.book.rowsOf(table)) if (row.rowid !== null && row.standing === 'kept') rows.set(row.rowid, row);
+/** A table's rows in use by what tells them apart: their key, or their number. */
+function rowsByKey(h: Harvested, { index, rowidColumn, primaryKey }: Table): Map<RecordKey, Row> {
+	const rows = new Map<RecordKey, Row>();
+	const isKeyed = rowidColumn < 0 && primaryKey.length > 0;
+	for (const row of h.book.rowsOf(index)) {
+		if (row.standing !== 'kept') continue;
+		const key = isKeyed ? primaryKey.map((c) => partOf(row.values[c])).join('\u0000') : row.rowid;
+		if (key !== null) rows.set(key, row);
+	}
 	return rows;
 }
 

@@ -109,8 +109,10 @@ export function readStore(
 	for (const sheet of others) {
 		const { rowidColumn } = tables[sheet.tables[0]!]!;
 		const refs = (references.get(sheet) ?? []).filter((r) => r.from.column !== rowidColumn && !saysNothing(r.from));
-		const toThread = refs.find((r) => threadKeys.has(r.key.sheet) && r.confidence > 0.4);
-		const toPerson = refs.find((r) => personSheets.has(r.key.sheet) && r.confidence > 0.4 && r.from !== toThread?.from);
+		const { toThread, toPerson } = bothEnds(
+			refs.filter((r) => threadKeys.has(r.key.sheet) && r.confidence > 0.4),
+			refs.filter((r) => personSheets.has(r.key.sheet) && r.confidence > 0.4)
+		);
 		const address = sheet.columns.find((c) => addressShare(c) > 0.5 && c !== toThread?.from);
 		// A list of persons that has each once, under the key of his conversation, joins nobody to it, nor does an event.
 		const listed = (personSheets.has(sheet) && toThread?.from.profile.unique) || chosen.some((c) => areOneTable(c.sheet, sheet));
@@ -181,6 +183,15 @@ export function readStore(
 		members,
 		...companions
 	};
+}
+
+/** Of two columns with small numbers either can be a key of both lists: together they are surest one way round. */
+function bothEnds(threads: readonly Reference[], persons: readonly Reference[]): { toThread?: Reference; toPerson?: Reference } {
+	const pairs = threads.flatMap((toThread) =>
+		persons.filter((toPerson) => toPerson.from !== toThread.from).map((toPerson) => ({ toThread, toPerson }))
+	);
+	const sure = ({ toThread, toPerson }: (typeof pairs)[number]): number => toThread.confidence + toPerson.confidence;
+	return pairs.toSorted((a, b) => sure(b) - sure(a))[0] ?? { toThread: threads[0] };
 }
 
 /** Whether each pair of values is there once, or nearly so: who takes part in a conversation does so once. Calls come again. */

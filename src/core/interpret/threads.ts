@@ -61,18 +61,25 @@ const FILLED_IN_ALL = 0.95;
 function areMetApart(rows: readonly Row[], room: SheetColumn, address: SheetColumn, tables: readonly Table[]): boolean {
 	const within = new Map<string | number, Set<string | number>>();
 	const without = new Set<string | number>();
+	const nameless = { within: 0, without: 0, all: 0 };
 	for (const row of rows) {
 		const [key, who] = [keyOf(cell(row, room, tables)), keyOf(cell(row, address, tables))];
-		if (who === null) continue;
-		if (key === null || key === 0) without.add(who);
+		const isWithin = key !== null && key !== 0;
+		if (isWithin) nameless.all++;
+		if (who === null) nameless[isWithin ? 'within' : 'without']++;
+		else if (!isWithin) without.add(who);
 		else if (within.has(key)) within.get(key)!.add(who);
 		else within.set(key, new Set([who]));
 	}
 	const rooms = [...within.values()];
+	if (rooms.filter((names) => names.size > 1).length <= rooms.length * MOST) return false;
+	// The owner's own messages to a room name nobody; those to a person name that person.
+	if (nameless.without === 0 && nameless.within > nameless.all * NAMELESS) return true;
 	const named = [...new Set(rooms.flatMap((names) => [...names]))];
 	const apart = named.filter((who) => without.has(who) || rooms.filter((names) => names.has(who)).length > 1);
-	return rooms.filter((names) => names.size > 1).length > rooms.length * MOST && apart.length >= named.length * MOST;
+	return apart.length >= named.length * MOST;
 }
+const NAMELESS = 0.1;
 const MOST = 0.5;
 
 const THREADS_NAMED = /thread|chat|conv|room|dialog|session/i;

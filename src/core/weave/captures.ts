@@ -6,7 +6,7 @@
 import { betterStanding, isSameButForItsEnd } from '../harvest';
 import type { Understood } from '../interpret';
 import type { Direction, Standing, Table } from '../model';
-import { isEdit, sameMessage, sameRecord, TELLING, type WovenStore } from './weave';
+import { isEdit, sameMessage, sameRecord, TELLING, type Weave, type WovenStore } from './weave';
 import { isByPage, isInUse, isOfNoThread, isThreadGuessed, type Woven } from './woven';
 
 /** One store's state at one moment. */
@@ -472,6 +472,20 @@ export interface Bracket {
 	/** ms UTC: the captures on either side of the deletion; both null where it was not deleted, or none says. */
 	lastSeen: number | null;
 	firstMissing: number | null;
+}
+
+/**
+ * The captures that a message stands in: those of its own store, where there are several, else of another store of the
+ * same device that has it too. `of` is the message as that store has it.
+ */
+export function capturesFor(m: Woven, { families, familyOf }: Pick<Weave, 'families' | 'familyOf'>): { of: Woven; family: Family } | null {
+	const family = families[familyOf[m.store]!]!;
+	if (family.captures.length > 1) return { of: m, family };
+	for (const copy of m.copies) {
+		const found = copy.isElsewhere ? null : capturesFor(copy, { families, familyOf });
+		if (found) return found;
+	}
+	return null;
 }
 
 /** A message's state in each capture of its family, oldest first, and between which of them it went. */

@@ -3,7 +3,7 @@
  * use and what is not, with what supports it and what speaks against it. Nothing is said of why.
  */
 import { z } from 'zod';
-import { bracketOf } from './captures';
+import { bracketOf, capturesFor } from './captures';
 import type { Weave, WovenThread } from './weave';
 import type { Woven } from './woven';
 
@@ -141,9 +141,9 @@ function singledOut(threads: ThreadLoss[]): LossPattern {
 function whenLost(lost: readonly Woven[], weave: Weave): string[] {
 	const spans = new Map<string, number>();
 	for (const m of lost) {
-		const family = weave.families[weave.familyOf[m.store]!]!;
-		if (family.captures.length < 2) continue;
-		const { lastSeen, firstMissing } = bracketOf(m, family);
+		const found = capturesFor(m, weave);
+		if (!found) continue;
+		const { lastSeen, firstMissing } = bracketOf(found.of, found.family);
 		if (firstMissing === null) continue;
 		const key = lastSeen === null ? `before ${day(firstMissing)}` : `between ${day(lastSeen)} and ${day(firstMissing)}`;
 		spans.set(key, (spans.get(key) ?? 0) + 1);

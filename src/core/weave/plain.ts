@@ -2,7 +2,7 @@
 import { encodeText, indexOfBytes, type ByteSource, type Encoding } from '../bytes';
 import { cell, timeOf, type MessageReading, type StatedFile } from '../interpret';
 import type { Sighting, Table, Value } from '../model';
-import { bracketOf, type Family } from './captures';
+import { bracketOf, capturesFor } from './captures';
 import { extensionType, sniff, type MediaIndex } from './media';
 import type { Attachment, Message, SeenAt, Thread } from './thread';
 import type { Weave, WovenStore, WovenThread } from './weave';
@@ -32,7 +32,7 @@ export function plainMessage(
 	stores: readonly WovenStore[],
 	files: readonly NamedSource[],
 	options: PlainOptions,
-	family: Family | null = null
+	weave: Pick<Weave, 'families' | 'familyOf'> | null = null
 ): Message {
 	const store = stores[m.store]!;
 	const u = m.first;
@@ -61,9 +61,11 @@ export function plainMessage(
 	if (m.earlierWordingOf) out.earlierWordingOf = m.earlierWordingOf.id;
 	if (m.otherWording !== null) out.otherWording = m.otherWording;
 	if (u.files.length > 0) out.attachments = attachmentsOf(m, stores, files, options.media ?? null);
-	if (family && family.captures.length > 1) {
-		const { states, lastSeen, firstMissing } = bracketOf(m, family);
+	const among = weave && capturesFor(m, weave);
+	if (among) {
+		const { states, lastSeen, firstMissing } = bracketOf(among.of, among.family);
 		out.states = states.map((s) => s.state);
+		if (among.of.store !== m.store) out.statesOf = among.of.store;
 		if (lastSeen !== null) out.lastSeen = lastSeen;
 		if (firstMissing !== null) out.firstMissing = firstMissing;
 	}

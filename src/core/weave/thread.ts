@@ -73,6 +73,8 @@ export const messageSchema = z.object({
 	attached: z.array(attachedSchema).optional(),
 	/** State in each capture of its store, oldest first, where there are several. */
 	states: z.array(z.enum(['in', 'binned', 'out', 'before'])).optional(),
+	/** The store whose captures those are, where it is another one than the message's own. */
+	statesOf: z.number().optional(),
 	/** Times of the captures on either side of the deletion, ms UTC. */
 	lastSeen: z.number().optional(),
 	firstMissing: z.number().optional(),

@@ -19,6 +19,8 @@ export class Woven {
 	seenIn: Map<number, Standing> | null = null;
 	/** The text as another copy of the conversation has it, where it differs. */
 	otherWording: string | null = null;
+	/** As another device has it: what went there says nothing of this one. */
+	isElsewhere = false;
 	private others: Row[] | null = null;
 	private fromCaptures: Woven[] | null = null;
 	private demoted = false;
@@ -77,18 +79,22 @@ export class Woven {
 
 	/** Takes in the same message as another capture has it. */
 	takeIn(other: Woven): void {
-		this.standing = betterStanding(this.standing, other.standing);
-		this.grade = betterGrade(this.grade, other.grade);
-		(this.fromCaptures ??= []).push(other);
-		this.seen = null;
-		this.record ??= other.record;
-		this.fill(other.first, other.thread);
+		this.unite(other);
 		if (
 			(isByPage(this) && !isByPage(other)) ||
 			(isThreadGuessed(this.first) && !isThreadGuessed(other.first) && !isOfNoThread(other.first))
 		)
 			this.belongWith(other);
 		if (this.first.textCut && !other.first.textCut && other.first.text !== null) this.first = { ...other.first, row: this.first.row };
+	}
+
+	private unite(other: Woven): void {
+		this.standing = betterStanding(this.standing, other.standing);
+		this.grade = betterGrade(this.grade, other.grade);
+		(this.fromCaptures ??= []).push(other);
+		this.seen = null;
+		this.record ??= other.record;
+		this.fill(other.first, other.thread);
 	}
 
 	/** It is of the conversation that another capture knows. */
@@ -135,9 +141,14 @@ export class Woven {
 	 */
 	takeFromCopy(other: Woven, sameDevice: boolean): void {
 		const { standing, grade, record } = this;
-		this.takeIn(other);
+		this.unite(other);
+		const { text, textCut } = other.first;
+		if (this.first.textCut && !textCut && text !== null) this.first = { ...this.first, text, textCut };
 		this.record = record;
-		if (!sameDevice) this.standing = standing;
+		if (!sameDevice) {
+			this.standing = standing;
+			other.isElsewhere = true;
+		}
 		this.grade = other.standing === 'kept' ? this.grade : grade;
 		if (this.first.files.length === 0 && other.first.files.length > 0) this.first = { ...this.first, files: other.first.files };
 	}

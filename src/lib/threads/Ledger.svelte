@@ -115,7 +115,7 @@
 							hit={hits?.has(item.message.id) ?? false}
 							find={theFind.query}
 							onlyIn={copies.find((c) => c.store === item.message.store)?.name ?? null}
-							captures={captures.get(item.message.store) ?? NONE}
+							captures={captures.get(item.message.statesOf ?? item.message.store) ?? NONE}
 							onfocus={() => focus(item.message.id)}
 							onpick={() => theCase.toggleMessage(thread.id, item.message.id, () => theLedger.messages.map((m) => m.id))}
 						/>
