@@ -266,14 +266,17 @@ export class RowBook implements KeptTaker {
 	}
 }
 
-/** Takes over what is lost in one row and left in another; of a text that is cut in both the longer part. */
+/** Takes over what is lost in one row and left in another: of a text that is cut the whole one, or where both are the longer part. */
 function fillFrom(known: Row, again: Row): void {
 	const { cut } = again;
-	const longer = (k: number): boolean => k === known.cut && k === cut && lengthOf(again.values[k]) > lengthOf(known.values[k]);
-	if (!known.values.includes(undefined) && !longer(cut)) return;
+	const isWhole = known.cut >= 0 && known.cut !== cut && again.values[known.cut] !== undefined;
+	const better = (k: number): boolean =>
+		k === known.cut && (isWhole || (k === cut && lengthOf(again.values[k]) > lengthOf(known.values[k])));
+	if (!known.values.includes(undefined) && !better(known.cut)) return;
 	const cutHere = cut >= 0 && known.values[cut] === undefined && again.values[cut] !== undefined;
-	known.values = known.values.map((v, k) => (v === undefined || longer(k) ? again.values[k] : v));
+	known.values = known.values.map((v, k) => (v === undefined || better(k) ? again.values[k] : v));
 	if (cutHere) known.cut = cut;
+	else if (isWhole) known.cut = -1;
 }
 
 export function addSighting(row: { sightings: Sighting[]; moreSightings?: number }, sighting: Sighting): void {

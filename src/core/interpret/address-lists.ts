@@ -2,6 +2,9 @@
 import type { Table } from '../model';
 import { isVcard, readVcards } from '../people';
 import { EMAIL, PHONE } from './profile';
+import { addressShare } from './columns';
+import type { Context } from './context';
+import { keyOf } from './refs';
 import { cell, type Sheet, type SheetColumn } from './sheet';
 import { jsonOf } from './stored';
 
@@ -26,7 +29,7 @@ export function addressesListed(value: unknown): string[] {
 }
 
 /** Columns whose values list numbers or addresses, those of one person each. */
-export function listsOfAddresses(sheet: Sheet, tables: readonly Table[]): SheetColumn[] {
+function listsOfAddresses(sheet: Sheet, tables: readonly Table[]): SheetColumn[] {
 	return sheet.columns.filter((column) => {
 		if (column.column < 0 || column.profile.texts === 0) return false;
 		let values = 0;
@@ -44,6 +47,38 @@ export function listsOfAddresses(sheet: Sheet, tables: readonly Table[]): SheetC
 		const once = [...rowsOf.values()].filter((n) => n === 1).length;
 		return lists > 0 && lists >= values * MOSTLY && rowsOf.size > 0 && once >= rowsOf.size * ONCE;
 	});
+}
+
+/** Columns whose values list one person's numbers and addresses, not those who take part in something. */
+export const listsOfOwnAddresses = (sheet: Sheet, context: Context): SheetColumn[] =>
+	listsOfAddresses(sheet, context.tables).filter((column) => !listsMembers(column, sheet, context));
+
+const MEMBERS_NAMED = /member|participant|recipient|people|attend|user/i;
+const WRITERS_LEAST = 3;
+
+/** Whether those listed are members: one writes under another row's key as well, or several under the key of the row that lists them. */
+function listsMembers(column: SheetColumn, sheet: Sheet, { sheets, references, tables }: Context): boolean {
+	if (MEMBERS_NAMED.test(column.name.split('.').at(-1)!)) return true;
+	return sheets.some((s) =>
+		(references.get(s) ?? []).some(({ from, key, confidence }) => {
+			if (s === sheet || key.sheet !== sheet || confidence <= 0.5) return false;
+			const lists = new Map<string | number | null, string[]>();
+			for (const row of sheet.rows)
+				lists.set(key.column ? keyOf(cell(row, key.column, tables)) : keyOf(row.rowid), addressesListed(jsonOf(cell(row, column, tables))));
+			const listed = new Set([...lists.values()].flat());
+			const writers = s.columns.filter((c) => c !== from && c.column >= 0 && addressShare(c) > MOSTLY);
+			return writers.some((writer) => {
+				const met = new Map<string | number, Set<string>>();
+				for (const row of s.sure.slice(0, ROWS * 8)) {
+					const [room, who] = [keyOf(cell(row, from, tables)), cell(row, writer, tables)];
+					if (room === null || typeof who !== 'string' || !listed.has(who)) continue;
+					if (!lists.get(room)?.includes(who)) return true;
+					met.set(room, (met.get(room) ?? new Set()).add(who));
+				}
+				return [...met.values()].some((names) => names.size >= WRITERS_LEAST);
+			});
+		})
+	);
 }
 
 /** A column of whole cards. */

@@ -13,7 +13,7 @@ import { addressesIn, EMAIL, PHONE } from './profile';
 import { previewsOf, type Preview } from './previews';
 import { partiesListed } from './listed-parties';
 import { keyOf, keysIn, textsIn } from './refs';
-import { cell, type SheetColumn } from './sheet';
+import { cell, isCutIn, type SheetColumn } from './sheet';
 import { inferNumbers, numbersByPlace } from './numbers';
 import { timeOf } from './time';
 
@@ -182,8 +182,7 @@ class MessageSheet {
 		const stored = aside ? aside.text : this.get(row, m.text.value);
 		const text = typeof stored === 'string' ? stored : null;
 		// Of a time that is cut the rest is not known, and it is none.
-		const timeCut = row.cut >= 0 && row.cut === m.time?.value.column;
-		const sentAt = m.time && !timeCut ? timeOf(this.get(row, m.time.value), m.time.reading) : null;
+		const sentAt = m.time && !isCutIn(row, m.time.value) ? timeOf(this.get(row, m.time.value), m.time.reading) : null;
 		const lost = row.standing !== 'kept';
 		const silent = text === null || text === '';
 		if (lost && silent && (stored === undefined || (row.grade !== 'whole' && !(sentAt !== null && this.isSilent(row, files.length > 0)))))
@@ -281,8 +280,8 @@ class MessageSheet {
 		return this.silent;
 	}
 	private isTextCut(row: Row): boolean {
-		const { column, body } = this.m.text.value;
-		return row.cut >= 0 && row.cut === column && !(body && isWholeInside(row.values[column], body));
+		const text = this.m.text.value;
+		return isCutIn(row, text) && !(text.body && isWholeInside(row.values[text.column], text.body));
 	}
 
 	/** Whether a row is no message by its kind. One without writing that states a file is a message, unless its kind has a name that says otherwise. */

@@ -24,6 +24,9 @@ export function participantsOf(sheet: Sheet, context: Context): Participants | n
 	const refs = (context.references.get(sheet) ?? []).filter((r) => r.confidence >= LEAST_CONFIDENCE && r.key.sheet !== sheet);
 	for (const writer of refs) {
 		const onward = (context.references.get(writer.key.sheet) ?? []).filter((o) => o.key.sheet !== writer.key.sheet);
+		// A list of nothing but keys, each person's there once, leads on to that of the persons.
+		const isJoin = writer.key.sheet.columns.length === 2 && onward.some((o) => o.from === writer.key.column);
+		if (isJoin) continue;
 		for (const thread of refs) {
 			if (thread.from === writer.from || thread.key.sheet === writer.key.sheet) continue;
 			const again = onward.find((o) => o.key === thread.key && o.from !== writer.key.column && !o.from.profile.unique);

@@ -5,7 +5,7 @@
 import type { Table } from '../model';
 import { readFewAlike } from './alike-sheets';
 import { openAddressRows } from './address-rows';
-import { cardsColumn, listsOfAddresses } from './address-lists';
+import { cardsColumn, listsOfOwnAddresses } from './address-lists';
 import { dropChanceKeys } from './beside';
 import { asideColumn, LIKELY_KEY, SURE_KEY } from './aside';
 import { addressShare, areDigestKeys, areKeys, bestText, bestTime, isHandleLike, nameScore, TABLE_NAME, textScore } from './columns';
@@ -46,7 +46,7 @@ export function readStore(
 	const booked = new Set([
 		...personEntries.map((e) => e.sheet),
 		...namedByAddresses(context),
-		...sheets.filter((s) => listsItsAddresses(s, tables))
+		...sheets.filter((s) => listsItsAddresses(s, context))
 	]);
 	const addressRows = openAddressRows(context, booked);
 	const lookups = openLookups(context);
@@ -254,7 +254,7 @@ const isWriting = (text: Guess<SheetColumn> | null, sheet: Sheet): boolean =>
 	text !== null && sheet.sure.length >= WRITINGS && text.value.profile.prose > PROSE;
 
 function readPersons(sheet: Sheet, context: Context): PersonReading | null {
-	const lists = listsOfAddresses(sheet, context.tables);
+	const lists = listsOfOwnAddresses(sheet, context);
 	const addresses = sheet.columns.filter(
 		(c) => c.profile.filled > 0 && !lists.includes(c) && (addressShare(c) > 0.4 || (isHandleLike(c) && HANDLE_NAMED.test(c.name)))
 	);
@@ -382,8 +382,8 @@ function namedByAddresses({ sheets, references, tables }: Context): Sheet[] {
 }
 
 /** Whether each row of a sheet is a person's by itself: a card, or a name with a list of addresses. */
-const listsItsAddresses = (sheet: Sheet, tables: readonly Table[]): boolean =>
-	cardsColumn(sheet, tables) !== null || (hasNamesAlone(sheet) && listsOfAddresses(sheet, tables).length > 0);
+const listsItsAddresses = (sheet: Sheet, context: Context): boolean =>
+	cardsColumn(sheet, context.tables) !== null || (hasNamesAlone(sheet) && listsOfOwnAddresses(sheet, context).length > 0);
 
 /** Words by which a person's addresses are told apart. */
 const isKindOfAddress = (value: unknown): boolean =>

@@ -13,7 +13,7 @@ import { saidBy } from './said-by';
 import { timesInKeys } from './id-times';
 import { keyParts } from './key-parts';
 import { EMAIL, PHONE, profileOf, UUID, type Profile } from './profile';
-import { at, jsonOf, openStored, pathsIn, plain, readStored, type Stored } from './stored';
+import { at, isEnding, jsonOf, openStored, pathsIn, plain, readStored, type Stored } from './stored';
 
 export interface Made {
 	read(row: Row): Value | undefined;
@@ -384,8 +384,16 @@ function openFields(sheet: Sheet, column: SheetColumn, stored: Stored, sample: R
 	}
 }
 
-const insideOf = (row: Row, column: SheetColumn): Value | undefined =>
-	plain(at(openStored(row, column.column, column.stored!), column.path));
+function insideOf(row: Row, column: SheetColumn): Value | undefined {
+	const value = plain(at(openStored(row, column.column, column.stored!), column.path));
+	// The beginning of a key or a name is no key, nor that name.
+	return row.cut === column.column && isEnding(row, column.path) && column.profile.prose <= WRITTEN ? undefined : value;
+}
+const WRITTEN = 0.3;
+
+/** Whether what a row has of a column is only the beginning of it, or nothing that is sure. */
+export const isCutIn = (row: Row, column: SheetColumn): boolean =>
+	row.cut >= 0 && row.cut === column.column && !(column.stored?.kind === 'json' && column.path.length > 0 && !isEnding(row, column.path));
 
 /** Whether a column is the record number of its sheet's rows. */
 export const isOwnNumber = (c: SheetColumn, sheet: Sheet, tables: readonly Table[]): boolean =>

@@ -1,4 +1,5 @@
 /** Values that hold values: JSON, and fields in the wire format of protocol buffers. */
+import { getNodeValue, parseTree, type Node } from 'jsonc-parser';
 import type { Row, Value } from '../model';
 import { decodeWire, readWire, type WireReading } from './wire';
 
@@ -20,7 +21,7 @@ export function openStored(row: Row, column: number, how: Stored): unknown {
 	let cache = opened.get(row);
 	if (!cache) opened.set(row, (cache = new Map()));
 	if (cache.has(column)) return cache.get(column);
-	const result = how.kind === 'json' ? jsonOf(row.values[column]) : wireOf(row, column, how.reading);
+	const result = how.kind === 'wire' ? wireOf(row, column, how.reading) : (jsonOf(row.values[column]) ?? cutJsonOf(row, column));
 	cache.set(column, result);
 	return result;
 }
@@ -34,6 +35,47 @@ export function jsonOf(value: Value | undefined): unknown {
 		return undefined;
 	}
 }
+
+/** The keys that lead to the text in which a value ends that is cut; of each row one. */
+const endings = new WeakMap<Row, readonly string[]>();
+
+/** Whether what stands at a path in a row's cut value is only the beginning of what stood there. */
+export const isEnding = (row: Row, path: readonly string[]): boolean => {
+	const ending = endings.get(row);
+	return ending !== undefined && ending.length === path.length && ending.every((key, i) => key === path[i]);
+};
+
+/**
+ * JSON (RFC 8259) of which only the beginning is left: what is whole, and the text in which it ends, noted as such. Of a
+ * number that ends there nobody knows how it went on, nor of a text in a list of things.
+ */
+function cutJsonOf(row: Row, column: number): unknown {
+	const text = row.values[column];
+	if (row.cut !== column || typeof text !== 'string' || !/^\s*\{/.test(text) || text.length >= JSON_AT_MOST) return undefined;
+	const root = parseTree(text);
+	if (!root) return undefined;
+	const path: string[] = [];
+	let last = lastOf(root);
+	let [within, inList]: [Node, boolean] = [root, false];
+	while (last) {
+		if (within.type === 'array') path.push(String(within.children!.length - 1));
+		inList ||= within.type === 'array';
+		within = last;
+		if (last.type === 'property') path.push(String(last.children![0]!.value));
+		last = lastOf(last);
+	}
+	const value: unknown = getNodeValue(root);
+	if (within.type === 'property' || within.offset + within.length < text.trimEnd().length) return value;
+	const holder = at(value, path.slice(0, -1)) as Record<string, unknown>;
+	if (within.type === 'string' && !inList) {
+		endings.set(row, path);
+		holder[path.at(-1)!] = (within.value as string).replace(/[\ud800-\udbff]$/, '');
+	} else if (within.type !== 'object' && within.type !== 'array') delete holder[path.at(-1)!];
+	return value;
+}
+
+/** The last thing inside a node; of a name without a value nothing. */
+const lastOf = (node: Node): Node | undefined => (node.type === 'property' ? node.children?.[1] : node.children?.at(-1));
 
 function wireOf(row: Row, column: number, reading: WireReading): unknown {
 	const value = row.values[column];

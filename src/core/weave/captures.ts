@@ -30,12 +30,23 @@ export type CaptureState = 'in' | 'binned' | 'out' | 'before';
 const TABLES_ALIKE = 0.7;
 const RECORDS_ALIKE = 0.4;
 const CONTENT_ALIKE = 0.3;
+/** The same of the messages of the time that both are of, and how many those must be. */
+const OVERLAP_ALIKE = 0.6;
+const OVERLAP_LEAST = 3;
+/** Rows of each table whose keys are looked at; how long a key is that no two programs make alike; how many must be shared. */
+const KEYS_READ = 2000;
+const KEY_LONG = 8;
+const KEYS_ALIKE = 0.5;
+const KEYS_LEAST = 2;
 
 /** What a store is compared by. */
 interface Profile {
 	tables: Set<string>;
 	records: Map<string, { text: string | null; direction: Direction | null }>;
-	contents: Set<string>;
+	/** Content of each message, with its time. */
+	contents: Map<string, number>;
+	/** Keys of the program's own making in tables that have no messages: its conversations'. */
+	keys: Set<string>;
 	kept: number;
 	newest: number | null;
 	newestKept: number | null;
@@ -65,7 +76,8 @@ function profileOf(store: WovenStore): Profile {
 			store.harvest.tables.filter((t) => t.index > 0 && !t.dropped).map((t) => `${t.name}(${t.columns.map((c) => c.name).join(',')})`)
 		),
 		records: new Map(),
-		contents: new Set(),
+		contents: new Map(),
+		keys: keysBesides(store),
 		kept: 0,
 		newest: null,
 		newestKept: null,
@@ -79,7 +91,7 @@ function profileOf(store: WovenStore): Profile {
 		const key = recordKey(store, u);
 		if (key !== null && (u.row.standing === 'kept' || !p.records.has(key))) p.records.set(key, { text: u.text, direction: u.direction });
 		const content = contentOf(u);
-		if (content !== null) p.contents.add(content);
+		if (content !== null) p.contents.set(content, u.sentAt!);
 		if (typeof u.row.rowid === 'number') {
 			p.lowest = Math.min(p.lowest, u.row.rowid);
 			p.highest = Math.max(p.highest, u.row.rowid);
@@ -93,6 +105,22 @@ function profileOf(store: WovenStore): Profile {
 		p.oldest = Math.min(p.oldest ?? Infinity, u.sentAt);
 	}
 	return p;
+}
+
+/** Keys of text or bytes of the tables in use that hold no messages. */
+function keysBesides({ harvest, understood }: WovenStore): Set<string> {
+	const ofMessages = new Set(understood.messages.map((u) => u.row.table));
+	const keys = new Set<string>();
+	for (const table of harvest.tables) {
+		const [column, ...more] = table.rowidColumn < 0 ? table.primaryKey : [];
+		if (column === undefined || more.length > 0 || ofMessages.has(table.index)) continue;
+		for (const row of harvest.book.rowsOf(table.index).slice(0, KEYS_READ)) {
+			const key = row.values[column];
+			if (row.standing === 'kept' && (typeof key === 'string' || key instanceof Uint8Array) && key.length >= KEY_LONG)
+				keys.add(`${table.name}@${String(key)}`);
+		}
+	}
+	return keys;
 }
 
 /** Groups stores into families and orders each by time. */
@@ -150,10 +178,18 @@ function sameStore(a: Profile, b: Profile): boolean {
 	// What one sent the other received: two devices, not two states of one.
 	if (opposite > agree / 2) return false;
 	if (numbers >= 3) return agree / numbers >= RECORDS_ALIKE;
-	const contents = [...a.contents].filter((c) => b.contents.has(c)).length;
+	const contents = [...a.contents.keys()].filter((c) => b.contents.has(c)).length;
 	const least = Math.min(a.contents.size, b.contents.size);
 	if (least === 0) return true;
 	if (contents / least >= CONTENT_ALIKE) return true;
+	// Where all but the newest is deleted in time, two of them may have little in common but what both had time to see.
+	const [from, to] = [Math.max(a.oldest ?? 0, b.oldest ?? 0), Math.min(a.newest ?? 0, b.newest ?? 0)];
+	const within = (p: Profile): string[] => [...p.contents].flatMap(([content, at]) => (at >= from && at <= to ? [content] : []));
+	const [ofA, ofB] = [within(a), within(b)];
+	const few = Math.min(ofA.length, ofB.length);
+	if (few >= OVERLAP_LEAST) return ofA.filter((c) => b.contents.has(c)).length >= few * OVERLAP_ALIKE;
+	const keys = [...a.keys].filter((key) => b.keys.has(key)).length;
+	if (keys >= KEYS_LEAST && keys >= Math.min(a.keys.size, b.keys.size) * KEYS_ALIKE) return true;
 	// One that goes on where the other ended: numbers and times in the same order, none in common.
 	const [first, second] = a.highest <= b.highest ? [a, b] : [b, a];
 	return numbers === 0 && first.highest < second.lowest && (first.newest ?? 0) <= (second.oldest ?? 0);
@@ -171,7 +207,7 @@ function compareCaptures(a: Capture, b: Capture, profiles: readonly Profile[]): 
 	const within =
 		less.records.size > 0
 			? [...less.records.keys()].every((k) => more.records.has(k))
-			: [...less.contents].every((c) => more.contents.has(c));
+			: [...less.contents.keys()].every((c) => more.contents.has(c));
 	if (within && less.engine === more.engine && less.counter > 0 && more.counter > 0 && less.counter !== more.counter)
 		return less.counter < more.counter ? sign : -sign;
 	if (p.newestKept !== q.newestKept) return sign;

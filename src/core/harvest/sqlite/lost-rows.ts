@@ -30,14 +30,24 @@ import {
 } from './page';
 import { placeOf } from './reader';
 import type { RowsInUse } from './rows-in-use';
-import { bytesBehind, ENOUGH, type Shape } from './shape';
+import { lastText, tailOf } from './carve/tail';
+import { bytesBehind, ENOUGH, MOST_COLUMNS, type Shape } from './shape';
 import type { StoreTables } from './store-tables';
 import { textsInUse } from './chains/seams';
 import { longTexts, strayTexts, textsWithin, withoutValueBefore } from './chains/stray';
 import type { PageAt, PageView } from './view';
 
+/** Texts of a column that are looked at for how they begin, and letters that must be the same. */
+const LEADS_READ = 200;
+const LEAD_LEAST = 4;
+
+/** Rows of a page from which it is told what table it was of, and the share of them that must be alike. */
+const SAY_WHOSE = 3;
+const OF_ONE_TABLE = 0.9;
+
 export class LostRows {
 	/** What the carver goes by on pages of the present state, by the shape of the page's owner. */
+	private readonly leads = new Map<number, Uint8Array | null>();
 	private readonly present = new Map<Shape | null, CarveContext[]>();
 	private readonly entries: HarvestedRow[] = [];
 	/** Overflow pages that cells of earlier states lead to. */
@@ -133,7 +143,8 @@ export class LostRows {
 		}
 		if (header && header.type !== INTERIOR_TABLE && (header.type === LEAF_TABLE || tables.ofIndexes.all.length > 0)) {
 			const rows = this.cellsAsRows(bytes, header, page, at, view, 'remnant', 'freed-page', null);
-			const found = this.carveRanges(bytes, freeRanges(bytes, header, db.usable), page, at, view, null, null, 'freed-page', false);
+			const ranges = freeRanges(bytes, header, db.usable);
+			const found = this.carveRanges(bytes, ranges, page, at, view, this.shapeOfMost(rows), null, 'freed-page', false);
 			this.place([...rows, ...found], null);
 			return db.usable;
 		}
@@ -142,6 +153,14 @@ export class LostRows {
 			use === PageUse.FreelistTrunk ? 8 + Math.min(readU32Be(bytes, 4), db.usable / 4) * 4 : page <= db.current.pageCount ? 4 : 0;
 		this.carveRanges(bytes, [{ from, to: db.usable }], page, at, view, null, null, 'freed-page');
 		return db.usable;
+	}
+
+	/** What nearly all rows of a page look like: its cells are of one table. */
+	private shapeOfMost(rows: readonly HarvestedRow[]): Shape | null {
+		const counts = new Map<Shape, number>();
+		for (const row of rows) counts.set(this.tables.shape(row.table), (counts.get(this.tables.shape(row.table)) ?? 0) + 1);
+		const [most] = [...counts].sort((a, b) => b[1] - a[1]);
+		return most && most[1] >= SAY_WHOSE && most[1] >= rows.length * OF_ONE_TABLE ? most[0] : null;
 	}
 
 	/** The pages of a stretch of the file. An image of a disk is mostly nothing: pages of zeros are passed at once. */
@@ -287,10 +306,53 @@ export class LostRows {
 		const both = ofIndexes && !(beyond && this.tables.onlyEntries) ? ofIndexes : null;
 		for (const { from, to } of ranges) {
 			const found = carve(bytes, from, to, ofTables!);
-			for (const cell of both ? surest([...found, ...carve(bytes, from, to, both)]) : found) rows.push(this.rowOf(cell, where, 'remnant'));
+			const cells = both ? surest([...found, ...carve(bytes, from, to, both)]) : found;
+			for (const cell of cells) rows.push(this.rowOf(cell, where, 'remnant'));
+			if (preferred && owner && db.encoding === 'utf8')
+				this.addTails(bytes, { from, to }, cells, { shape: preferred, table: owner, where }, rows);
 		}
 		if (place) this.place(rows, owner);
 		return rows;
+	}
+
+	/** Ends of cells whose heads are gone, in front of the cells of a stretch and of what is in use behind it. */
+	private addTails(
+		bytes: Uint8Array,
+		{ from, to }: { from: number; to: number },
+		cells: readonly Found[],
+		{ shape, table, where }: { shape: Shape; table: Table; where: RowPlace },
+		rows: HarvestedRow[]
+	): void {
+		const column = lastText(shape);
+		if (column < 0 || shape.entryOf) return;
+		let begin = from;
+		for (const { start, end } of [...cells, { start: to, end: to }]) {
+			const tail = tailOf(bytes, begin, start, shape, this.leadOf(table.index, shape.order[column]!));
+			if (tail) {
+				const values: (Value | undefined)[] = new Array(table.columns.length).fill(undefined);
+				tail.values.forEach((value, k) => (values[shape.order[k]!] = value));
+				rows.push(new HarvestedRow(table.index, true, null, values, -1, 'remnant', 'fragment', where, tail.start, start - tail.start));
+			}
+			begin = end;
+		}
+	}
+
+	/** How the texts of a column in use all begin, where that says what they are: JSON does. */
+	private leadOf(table: number, column: number): Uint8Array | null {
+		const key = table * MOST_COLUMNS + column;
+		const known = this.leads.get(key);
+		if (known !== undefined) return known;
+		const texts = this.book
+			.rowsOf(table)
+			.slice(0, LEADS_READ)
+			.map((row) => row.values[column])
+			.filter((v) => typeof v === 'string' && v !== '');
+		const [first] = texts as string[];
+		let shared = texts.length < ENOUGH ? 0 : first!.length;
+		for (const text of texts as string[]) while (shared > 0 && !text.startsWith(first!.slice(0, shared))) shared--;
+		const lead = shared >= LEAD_LEAST ? new TextEncoder().encode(first!.slice(0, shared)) : null;
+		this.leads.set(key, lead);
+		return lead;
 	}
 
 	/** For cells of tables and, where there are WITHOUT ROWID tables or indexes, for those of their pages. */

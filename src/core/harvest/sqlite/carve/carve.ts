@@ -32,6 +32,10 @@ function firstFrom(list: Int32Array, i: number, count: number, least: number): n
 	return Infinity;
 }
 
+/** A cell of an interior page begins with its child's page number (section 1.6). */
+const CHILD = 4;
+const beginsWithChild = (b: Uint8Array, payload: number): boolean => payload >= CHILD && b[payload - CHILD] === 0;
+
 /** All rows found in [from, to) of a page, in order of place, none overlapping another. */
 export function carve(b: Uint8Array, from: number, to: number, ctx: CarveContext): Found[] {
 	if (to - from < 6 || ctx.shapes.all.length === 0) return [];
@@ -76,7 +80,10 @@ export function carve(b: Uint8Array, from: number, to: number, ctx: CarveContext
 	if (clean.length === 0 && overwritten.length === 0) return [];
 	const heads = headers.subarray(0, headerCount);
 	const kept = withoutOverwrittenEnds(b, resolveOverlaps(b, clean, ctx), heads, ctx);
-	const ended = overwritten.flatMap((found) => cutAt(b, found, whereOverwritten(b, found, kept, ctx), ctx) ?? []);
+	const ended = overwritten.flatMap((found) => {
+		const end = whereOverwritten(b, found, kept, ctx);
+		return cutAt(b, found, end, ctx) ?? (ctx.index && beginsWithChild(b, end) ? cutAt(b, found, end - CHILD, ctx) : null) ?? [];
+	});
 	const cuts = withoutOverwrittenEnds(b, ended, heads, ctx);
 	for (const cut of cuts.sort((x, y) => y.score - x.score)) if (!kept.some((k) => k.start < cut.end && k.end > cut.start)) kept.push(cut);
 	return kept.sort((a, z) => a.start - z.start).map((w) => taken(w, ctx.encoding));

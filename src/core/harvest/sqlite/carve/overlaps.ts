@@ -5,7 +5,7 @@ import { sizeOfSerialType } from '../record';
 import { BEFORE_HEADER, type CarveContext, type Found } from './found';
 import { isBeyondDoubt, LEAST, type Weighed } from './settle';
 import { types, weigh, weighedBadAt, weighedCut } from './weigh';
-import { isHeadOfCell } from './whole-cell';
+import { isCellUpTo, isHeadOfCell } from './whole-cell';
 
 /** Cuts a cell at `limit`, where a newer one begins. Null where nothing of worth is left. */
 export function cutAt(b: Uint8Array, found: Weighed, limit: number, ctx: CarveContext): Weighed | null {
@@ -172,7 +172,11 @@ function headWithinTexts(b: Uint8Array, cell: Weighed, ctx: CarveContext): numbe
 		const end = Math.min(at + sizeOfSerialType(type), cell.limit);
 		if (type >= 13 && type % 2 === 1) {
 			for (let o = at; o < end; o++)
-				if (isHeadOfCell(b, o, ctx.usable, ctx) && isOtherWriting(b, at, o, end, ctx.encoding === 'utf16le')) return o;
+				if (
+					(isHeadOfCell(b, o, ctx.usable, ctx) || isCellUpTo(b, o, cell.end, ctx)) &&
+					isOtherWriting(b, at, o, end, ctx.encoding === 'utf16le')
+				)
+					return o;
 		}
 		at = end;
 	}

@@ -71,6 +71,13 @@ export function isHeadOfCell(b: Uint8Array, o: number, to: number, ctx: CarveCon
 	const { count } = scannedCell;
 	return count >= HEAD_PROVES && (ctx.shapes.byCount[count] ?? []).some((compiled) => compiled.allowsAll(types, 0, count));
 }
+/** Whether a cell of one of the tables, of few columns perhaps, stands at `o` and ends at `end`: the engine takes new cells from the end of a free block. */
+export function isCellUpTo(b: Uint8Array, o: number, end: number, ctx: CarveContext): boolean {
+	if (!scanCell(b, o, end, ctx)) return false;
+	const { header, payload, count } = scannedCell;
+	return header + payload === end && (ctx.shapes.byCount[count] ?? []).some((compiled) => compiled.allowsAll(types, 0, count));
+}
+
 /** Columns from which a head proves a cell: fewer types and lengths can agree by chance. */
 const HEAD_PROVES = 4;
 

@@ -1,0 +1,143 @@
+/**
+ * The end of a cell whose head is gone: a page that became an interior one has its pointers where the last cell of the
+ * leaf it was began (section 1.6). What is left are the record's last values. They are taken only where they prove
+ * themselves: the last text of the table, with what can stand behind it, up to where another cell begins; before it a
+ * number that one of that column can be, or the beginning that all texts of that column have.
+ */
+import { isText } from '../../../bytes';
+import type { Value } from '../../../model';
+import { readMagnitude, readValue } from '../record';
+import { ENOUGH, INT, NULL, REAL, TEXT, type Shape } from '../shape';
+
+export interface Tail {
+	/** Within the page: from the first value that is whole. */
+	start: number;
+	/** In record order; undefined where lost. */
+	values: (Value | undefined)[];
+}
+
+/** The shortest text that is sought, and bytes of its column's values from which on it is one of writing. */
+const SHORTEST = 4;
+const WRITTEN = 16;
+/** A number that is as large tells that it is one of its column. */
+const TELLING = 2 ** 24;
+/** Ways in which the values behind the text can be stored that are tried, at most. */
+const WAYS_AT_MOST = 64;
+const SIZES: readonly [number, number][] = [
+	[1, 1],
+	[2, 2],
+	[3, 3],
+	[4, 4],
+	[5, 6],
+	[6, 8]
+];
+
+/** The column of a table's last text, or -1 where what stands behind it is none of few numbers. */
+export function lastText(shape: Shape): number {
+	if (shape.rows < ENOUGH) return -1;
+	const { seen } = shape;
+	const column = seen.findLastIndex((classes, k) => (classes & TEXT) !== 0 && shape.longest[k]! >= WRITTEN);
+	// A text that is mostly none can stand behind it: then there is none.
+	return column > 0 && seen.every((classes, k) => k <= column || (classes & ~(NULL | INT)) === 0 || (classes & NULL) !== 0) ? column : -1;
+}
+
+/** The end of a cell of `shape` in [from, end) of a page, where another cell begins at `end`. `lead`: how all texts begin, if they do. */
+export function tailOf(b: Uint8Array, from: number, end: number, shape: Shape, lead: Uint8Array | null): Tail | null {
+	const column = lastText(shape);
+	if (column < 0 || end - from < SHORTEST) return null;
+	let found: Tail | null = null;
+	for (const behind of waysBehind(shape, column)) {
+		const to = end - behind.reduce((sum, type) => sum + sizeOf(type), 0);
+		if (to - from < SHORTEST) continue;
+		const values = valuesBehind(b, to, behind, shape, column);
+		const text = values && textUpTo(b, from, to, shape, column, lead);
+		if (!text) continue;
+		// Two ways in which the bytes can be read: nothing says which.
+		if (found) return null;
+		found = { start: text.start, values: [...text.values, ...values] };
+	}
+	return found;
+}
+
+const sizeOf = (type: number): number => SIZES.find(([t]) => t === type)?.[1] ?? 0;
+
+/** Serial types that the columns behind the text can have. */
+function waysBehind(shape: Shape, text: number): number[][] {
+	let ways: number[][] = [[]];
+	for (let k = text + 1; k < shape.order.length; k++) {
+		const types = typesIn(shape, k);
+		ways = ways.flatMap((way) => types.map((type) => [...way, type]));
+		if (ways.length > WAYS_AT_MOST) return [];
+	}
+	return ways;
+}
+
+/** Of numbers those that are no longer than the column's; 0 for whatever takes no bytes. */
+function typesIn(shape: Shape, k: number): number[] {
+	const { seen, low, high } = shape;
+	const types = emptyIn(shape, k).length > 0 ? [0] : [];
+	const most = Math.max(Math.abs(low[k]!), Math.abs(high[k]!));
+	if ((seen[k]! & INT) === 0 || most <= 1) return types;
+	return [...types, ...SIZES.filter((_, i) => i === 0 || 2 ** (8 * SIZES[i - 1]![1] - 1) <= most).map(([type]) => type)];
+}
+
+/** What a column's values can be that take no bytes: null, nought, one. */
+const emptyIn = ({ seen, bare }: Shape, k: number): Value[] => [
+	...(seen[k]! & NULL ? [null] : []),
+	...(bare[k]! & 1 ? [0] : []),
+	...(bare[k]! & 2 ? [1] : [])
+];
+
+/** Null where one of them is none of its column's; undefined for what takes no bytes and can be several things. */
+function valuesBehind(b: Uint8Array, at: number, types: readonly number[], shape: Shape, text: number): (Value | undefined)[] | null {
+	const values: (Value | undefined)[] = [];
+	for (const [i, type] of types.entries()) {
+		const k = text + 1 + i;
+		const empty = emptyIn(shape, k);
+		if (type === 0) values.push(empty.length === 1 ? empty[0] : undefined);
+		else {
+			const n = readMagnitude(b, at, type);
+			if (n < shape.low[k]! || n > shape.high[k]!) return null;
+			values.push(readValue(b, at, type, 'utf8'));
+		}
+		at += sizeOf(type);
+	}
+	return values;
+}
+
+/** The text that ends at `to`, with the number before it, or with the beginning that all have. */
+function textUpTo(b: Uint8Array, from: number, to: number, shape: Shape, column: number, lead: Uint8Array | null): Tail | null {
+	const first = Math.max(from, to - shape.longest[column]! * 2);
+	const lost = (n: number): undefined[] => new Array<undefined>(n).fill(undefined);
+	let run = to;
+	while (run > first && !(b[run - 1]! < 0x20 && b[run - 1] !== 9 && b[run - 1] !== 10 && b[run - 1] !== 13)) run--;
+	for (let start = run; start <= to - SHORTEST; start++) {
+		if (!isText(b, start, to, 'utf8')) continue;
+		const text = (): Value => readValue(b, start, 13 + 2 * (to - start), 'utf8');
+		if (lead) {
+			if (lead.every((byte, i) => b[start + i] === byte)) return { start, values: [...lost(column), text()] };
+			continue;
+		}
+		const before = numberBefore(b, from, start, shape, column - 1);
+		if (before) return { start: before.start, values: [...lost(column - 1), before.value, text()] };
+	}
+	return null;
+}
+
+/** A number that ends at `to` and that only one of this column is so large as. */
+function numberBefore(
+	b: Uint8Array,
+	from: number,
+	to: number,
+	{ seen, low, high }: Shape,
+	k: number
+): { start: number; value: Value } | null {
+	if (k < 0 || (seen[k]! & (INT | REAL)) === 0 || low[k]! < TELLING) return null;
+	const real: [number, number][] = seen[k]! & REAL ? [[7, 8]] : [];
+	for (const [type, size] of [...real, ...SIZES.filter(([, bytes]) => bytes >= 4)]) {
+		if (to - size < from) continue;
+		const n = readMagnitude(b, to - size, type);
+		if (n >= low[k]! && n <= high[k]!) return { start: to - size, value: readValue(b, to - size, type, 'utf8') };
+	}
+	return null;
+}
