@@ -10,6 +10,7 @@ import { addSighting, type RowBook } from '../rowbook';
 import { carve, carveCell } from './carve/carve';
 import type { CarveContext, Found, GoesOn } from './carve/found';
 import { surest } from './carve/overlaps';
+import { isHeadOfCell } from './carve/whole-cell';
 import { PageUse, type Database } from './database';
 import { entryRow, saysSomething } from './entries';
 import { FreedChains } from './chains/freed-chains';
@@ -30,7 +31,7 @@ import {
 } from './page';
 import { placeOf } from './reader';
 import type { RowsInUse } from './rows-in-use';
-import { lastText, tailOf } from './carve/tail';
+import { lastTexts, tailOf } from './carve/tail';
 import { bytesBehind, ENOUGH, MOST_COLUMNS, type Shape } from './shape';
 import type { StoreTables } from './store-tables';
 import { textsInUse } from './chains/seams';
@@ -309,7 +310,13 @@ export class LostRows {
 			const cells = both ? surest([...found, ...carve(bytes, from, to, both)]) : found;
 			for (const cell of cells) rows.push(this.rowOf(cell, where, 'remnant'));
 			if (preferred && owner && db.encoding === 'utf8')
-				this.addTails(bytes, { from, to }, cells, { shape: preferred, table: owner, where }, rows);
+				this.addTails(
+					bytes,
+					{ from, to },
+					cells,
+					{ shape: preferred, table: owner, where, ctx: preferred.withoutRowid && both ? both : ofTables! },
+					rows
+				);
 		}
 		if (place) this.place(rows, owner);
 		return rows;
@@ -320,18 +327,22 @@ export class LostRows {
 		bytes: Uint8Array,
 		{ from, to }: { from: number; to: number },
 		cells: readonly Found[],
-		{ shape, table, where }: { shape: Shape; table: Table; where: RowPlace },
+		{ shape, table, where, ctx }: { shape: Shape; table: Table; where: RowPlace; ctx: CarveContext },
 		rows: HarvestedRow[]
 	): void {
-		const column = lastText(shape);
-		if (column < 0 || shape.entryOf) return;
+		if (shape.entryOf) return;
 		let begin = from;
 		for (const { start, end } of [...cells, { start: to, end: to }]) {
-			const tail = tailOf(bytes, begin, start, shape, this.leadOf(table.index, shape.order[column]!));
-			if (tail) {
+			for (const column of lastTexts(shape)) {
+				const tail = tailOf(bytes, begin, start, shape, column, this.leadOf(table.index, shape.order[column]!));
+				// Where a cell begins there is its head, and what follows it are its first values.
+				if (!tail || hasHead(bytes, begin, start, ctx)) continue;
 				const values: (Value | undefined)[] = new Array(table.columns.length).fill(undefined);
 				tail.values.forEach((value, k) => (values[shape.order[k]!] = value));
-				rows.push(new HarvestedRow(table.index, true, null, values, -1, 'remnant', 'fragment', where, tail.start, start - tail.start));
+				// Whether the cell behind it is the older one, or was written over its last letters, nothing says.
+				const cut = shape.order[column]!;
+				rows.push(new HarvestedRow(table.index, true, null, values, cut, 'remnant', 'fragment', where, tail.start, start - tail.start));
+				break;
 			}
 			begin = end;
 		}
@@ -454,6 +465,11 @@ export class LostRows {
 		if (found.goesOn && standing === 'remnant') this.goingOn.set(row, found.goesOn);
 		return row;
 	}
+}
+
+function hasHead(bytes: Uint8Array, from: number, to: number, ctx: CarveContext): boolean {
+	for (let o = from; o < to; o++) if (isHeadOfCell(bytes, o, ctx.usable, ctx)) return true;
+	return false;
 }
 
 /** An overflow page as the place where a part of a row was seen. */

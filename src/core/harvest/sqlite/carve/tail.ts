@@ -17,12 +17,15 @@ export interface Tail {
 }
 
 /** The shortest text that is sought, and bytes of its column's values from which on it is one of writing. */
-const SHORTEST = 4;
+const SHORTEST = 8;
 const WRITTEN = 16;
+/** How much smaller a number may be than the smallest in use: a share of it. */
+const OLDER = 0.05;
 /** A number that is as large tells that it is one of its column. */
 const TELLING = 2 ** 24;
 /** Ways in which the values behind the text can be stored that are tried, at most. */
 const WAYS_AT_MOST = 64;
+const LONGEST_NUMBER = 8;
 const SIZES: readonly [number, number][] = [
 	[1, 1],
 	[2, 2],
@@ -32,19 +35,22 @@ const SIZES: readonly [number, number][] = [
 	[6, 8]
 ];
 
-/** The column of a table's last text, or -1 where what stands behind it is none of few numbers. */
-export function lastText(shape: Shape): number {
-	if (shape.rows < ENOUGH) return -1;
-	const { seen } = shape;
-	const column = seen.findLastIndex((classes, k) => (classes & TEXT) !== 0 && shape.longest[k]! >= WRITTEN);
-	// A text that is mostly none can stand behind it: then there is none.
-	return column > 0 && seen.every((classes, k) => k <= column || (classes & ~(NULL | INT)) === 0 || (classes & NULL) !== 0) ? column : -1;
+/** The columns of a table's texts behind which nothing stands but few numbers, or texts that can be none. */
+export function lastTexts(shape: Shape): number[] {
+	if (shape.rows < ENOUGH) return [];
+	const { seen, longest } = shape;
+	const canBeNone = (k: number): boolean => (seen[k]! & ~(NULL | INT)) === 0 || (seen[k]! & NULL) !== 0;
+	const columns: number[] = [];
+	for (let k = seen.length - 1; k > 0; k--) {
+		if (seen[k]! & TEXT && longest[k]! >= WRITTEN) columns.push(k);
+		if (!canBeNone(k)) break;
+	}
+	return columns;
 }
 
-/** The end of a cell of `shape` in [from, end) of a page, where another cell begins at `end`. `lead`: how all texts begin, if they do. */
-export function tailOf(b: Uint8Array, from: number, end: number, shape: Shape, lead: Uint8Array | null): Tail | null {
-	const column = lastText(shape);
-	if (column < 0 || end - from < SHORTEST) return null;
+/** The end of a cell of `shape` in [from, end) of a page, where another cell begins at `end`. `lead`: how all texts of the column begin, if they do. */
+export function tailOf(b: Uint8Array, from: number, end: number, shape: Shape, column: number, lead: Uint8Array | null): Tail | null {
+	if (end - from < SHORTEST) return null;
 	let found: Tail | null = null;
 	for (const behind of waysBehind(shape, column)) {
 		const to = end - behind.reduce((sum, type) => sum + sizeOf(type), 0);
@@ -109,35 +115,35 @@ function valuesBehind(b: Uint8Array, at: number, types: readonly number[], shape
 function textUpTo(b: Uint8Array, from: number, to: number, shape: Shape, column: number, lead: Uint8Array | null): Tail | null {
 	const first = Math.max(from, to - shape.longest[column]! * 2);
 	const lost = (n: number): undefined[] => new Array<undefined>(n).fill(undefined);
-	let run = to;
-	while (run > first && !(b[run - 1]! < 0x20 && b[run - 1] !== 9 && b[run - 1] !== 10 && b[run - 1] !== 13)) run--;
-	for (let start = run; start <= to - SHORTEST; start++) {
-		if (!isText(b, start, to, 'utf8')) continue;
-		const text = (): Value => readValue(b, start, 13 + 2 * (to - start), 'utf8');
-		if (lead) {
-			if (lead.every((byte, i) => b[start + i] === byte)) return { start, values: [...lost(column), text()] };
-			continue;
-		}
+	let run = first;
+	while (run < to && !isText(b, run, to, 'utf8')) run++;
+	// Letters in the midst of a text can be a number of that size as well: it stands where the text begins.
+	const last = lead ? to - lead.length : Math.min(to - SHORTEST, run + LONGEST_NUMBER);
+	for (let start = run; start <= last; start++) {
+		if (isWithinLetter(b[start]!) || (lead && !lead.every((byte, i) => b[start + i] === byte))) continue;
+		const text = readValue(b, start, 13 + 2 * (to - start), 'utf8');
 		const before = numberBefore(b, from, start, shape, column - 1);
-		if (before) return { start: before.start, values: [...lost(column - 1), before.value, text()] };
+		if (before) return { start: before.start, values: [...lost(column - 1), before.value, text] };
+		if (lead) return { start, values: [...lost(column), text] };
 	}
 	return null;
 }
 
 /** A number that ends at `to` and that only one of this column is so large as. */
-function numberBefore(
-	b: Uint8Array,
-	from: number,
-	to: number,
-	{ seen, low, high }: Shape,
-	k: number
-): { start: number; value: Value } | null {
-	if (k < 0 || (seen[k]! & (INT | REAL)) === 0 || low[k]! < TELLING) return null;
-	const real: [number, number][] = seen[k]! & REAL ? [[7, 8]] : [];
+function numberBefore(b: Uint8Array, from: number, to: number, shape: Shape, k: number): { start: number; value: Value } | null {
+	if (k < 0 || (shape.seen[k]! & (INT | REAL)) === 0 || shape.low[k]! < TELLING) return null;
+	const real: [number, number][] = shape.seen[k]! & REAL ? [[7, 8]] : [];
 	for (const [type, size] of [...real, ...SIZES.filter(([, bytes]) => bytes >= 4)]) {
-		if (to - size < from) continue;
-		const n = readMagnitude(b, to - size, type);
-		if (n >= low[k]! && n <= high[k]!) return { start: to - size, value: readValue(b, to - size, type, 'utf8') };
+		// Letters alone are as well the end of a text.
+		const n = to - size < from || b.subarray(to - size, to).every(isPlainLetter) ? NaN : readMagnitude(b, to - size, type);
+		// What is lost is older than what is left.
+		if (!(n >= shape.low[k]! * (1 - OLDER) && n <= shape.high[k]!)) continue;
+		return { start: to - size, value: readValue(b, to - size, type, 'utf8') };
 	}
 	return null;
 }
+
+const isPlainLetter = (byte: number): boolean => byte >= 0x20 && byte < 0x7f;
+
+/** RFC 3629, section 3: the second byte of a letter, or a later one. */
+const isWithinLetter = (byte: number): boolean => (byte & 0xc0) === 0x80;
