@@ -9,10 +9,12 @@ import { openPaths } from '../../src/cli/files';
 import { messageLine } from '../../src/cli/lines';
 import { Look } from '../../src/core/look';
 import { JOINED } from '../vectors/joined-layouts';
+import { ROOMED } from '../vectors/roomed-layouts';
 import { writePlainly, type Plain, type PlainCase } from '../vectors/plainly';
 
 const SEEDS = Array.from({ length: 60 }, (_, i) => i + 1);
 const JOINED_SEEDS = 56;
+const ROOMED_SEEDS = 48;
 
 interface Line {
 	id: string;
@@ -59,6 +61,8 @@ describe('stores laid out plainly', () => {
 	for (const seed of SEEDS) it(`seed ${seed}`, () => isReadRight(writePlainly(join(folder, String(seed)), seed)));
 	for (const seed of SEEDS.slice(0, JOINED_SEEDS))
 		it(`in several tables, seed ${seed}`, () => isReadRight(writePlainly(join(folder, `joined ${seed}`), seed, JOINED)));
+	for (const seed of SEEDS.slice(0, ROOMED_SEEDS))
+		it(`with rooms told by little, seed ${seed}`, () => isReadRight(writePlainly(join(folder, `roomed ${seed}`), seed, ROOMED)));
 });
 
 function isReadRight(made: PlainCase): void {

@@ -33,7 +33,7 @@ const IN_BEGINS =
 const LONGEST_WORD = 24;
 const isOutWord = (value: string): boolean => OUT_WORD.test(value) || (value.length <= LONGEST_WORD && OUT_BEGINS.test(value));
 const isInWord = (value: string): boolean => IN_WORD.test(value) || (value.length <= LONGEST_WORD && IN_BEGINS.test(value));
-const OUT_NAME = /(from_?me|mine|outgoing|is_?sent|is_?out|is_?me$|is_?owner$|^own$|^self$|by_?me|is_?mine|is_?self|^out$|^me$)/i;
+const OUT_NAME = /(from_?me|mine|outgoing|outbound|is_?sent|is_?out|is_?me$|is_?owner$|^own$|^self$|by_?me|is_?mine|is_?self|^out$|^me$)/i;
 const IN_NAME = /(incoming|is_?in$|received|inbound|^in$)/i;
 const FLAG_NAME = /dir|richtung|sens|type|box|folder|way|side|flow|kind|state|status/i;
 
@@ -330,6 +330,8 @@ export function inWords(rule: DirectionRule): string {
 
 const columnOf = (rule: DirectionRule): string => ('column' in rule ? rule.column.name : rule.kind);
 
+const GOES_WITH = 0.95;
+
 type Weighed = Guess<DirectionRule> & { weight: number };
 /** What a row's flag is. */
 type FlagOf = (row: Row) => Flag | null;
@@ -374,7 +376,9 @@ function weighFlag(column: SheetColumn, flagOf: FlagOf, reading: MessageReading,
 	if (/read|seen|gelesen|star|pin|arch|delet|edit|attach|unread|mute|fail|err/i.test(name)) weight -= 2;
 	const words = wordsOf(counts);
 	if (words) return { value: flag(column, words.out, words.in), confidence: 0.95, evidence: [BY_WORDS], weight: weight + 4 };
-	if (reading.participant?.value.made?.inRooms) weight += Math.abs(senderDifference(reading, context, rows, flagOf, a[0], b[0]));
+	const bySender = senderDifference(reading, context, rows, flagOf, a[0], b[0]);
+	// A flag that goes with whether anybody is named is no matter of chance.
+	if (reading.participant?.value.made?.inRooms || Math.abs(bySender) > GOES_WITH) weight += Math.abs(bySender);
 	if (weight < 0.9) return null;
 	// Which of the two is out?
 	let outIsA = 0;
@@ -388,10 +392,7 @@ function weighFlag(column: SheetColumn, flagOf: FlagOf, reading: MessageReading,
 		const one = first > second ? 1 : -1;
 		say((named === 'out' ? one : -one) * 3, BY_NAME);
 	} else if (/^sent$/i.test(name) && first !== null && second !== null) say(first > second ? 1.5 : -1.5, BY_NAME);
-	say(
-		senderDifference(reading, context, rows, flagOf, a[0], b[0]) * 2,
-		'rows with one value have no sender or always the same one: the owner'
-	);
+	say(bySender * 2, 'rows with one value have no sender or always the same one: the owner');
 	say(-oneSided(sampled, a[0], b[0]) * 1.5, 'threads in which only one side writes are those of senders nobody answers');
 	say(
 		receiptDifference(reading, context, rows, column, flagOf, a[0], b[0]),
@@ -565,13 +566,11 @@ function senderDifference(reading: MessageReading, context: Context, rows: reado
 	const [inRoomsA, inRoomsB] = [nameless.get(a) ?? 0, nameless.get(b) ?? 0];
 	// By chance they would be on both sides.
 	const chance = (count[inRoomsA > 0 ? 'a' : 'b'] / (count.a + count.b)) ** Math.max(inRoomsA, inRoomsB);
-	if (Math.min(inRoomsA, inRoomsB) === 0 && chance < HARDLY_EVER) return inRoomsA > 0 ? 1 : -1;
+	if (inRoomsA !== inRoomsB && Math.min(inRoomsA, inRoomsB) === 0) return (inRoomsA > 0 ? 1 : -1) * (1 - chance);
 	if (seen.a.size === 1 && seen.b.size >= 3) return 1;
 	if (seen.b.size === 1 && seen.a.size >= 3) return -1;
 	return 0;
 }
-
-const HARDLY_EVER = 0.001;
 
 /** Rows that name nobody, of conversations in which others name several, by their flag: in a room nobody names himself. */
 function namelessInRooms(

@@ -227,7 +227,15 @@ const NAMELESS = 0.2;
 
 /** Rows of any two tables are numbered alike: their own numbers name those of the other only where something says so. */
 export const isMeant = ({ from, key }: Reference, sheet: Sheet, tables: readonly Table[]): boolean =>
-	!isOwnNumber(from, sheet, tables) || from.references !== undefined || isNamedAlike(from, key.sheet);
+	!isOwnNumber(from, sheet, tables) || from.references !== undefined || isNamedAlike(from, key.sheet) || isNamedAsKey(from, key, tables);
+
+/** Whether both tables' own numbers have one name, and most tables' another. */
+function isNamedAsKey({ name }: SheetColumn, key: Key, tables: readonly Table[]): boolean {
+	const names = tables.flatMap(({ rowidColumn, columns }) => (rowidColumn < 0 ? [] : [columns[rowidColumn]!.name.toLowerCase()]));
+	const { rowidColumn, columns } = tables[key.sheet.tables[0]!]!;
+	if (key.column !== null || rowidColumn < 0 || columns[rowidColumn]!.name.toLowerCase() !== name.toLowerCase()) return false;
+	return names.filter((one) => one === name.toLowerCase()).length <= names.length / 2;
+}
 
 const SURE = 0.7;
 const LIKELY = 0.5;

@@ -45,20 +45,33 @@ export function looksLikeThreads(sheet: Sheet, context: Context): boolean {
  * Whether some rows of another sheet name one of these beside an address, several addresses under the same one, and the
  * addresses elsewhere without it: rooms. A person's several numbers stand with that person only.
  */
-const gathersSeveral = (sheet: Sheet, { sheets, references, tables }: Context): boolean =>
-	sheets.some((s) =>
+function gathersSeveral(sheet: Sheet, { sheets, references, tables }: Context): boolean {
+	const isListed = sheets.some((list) =>
+		(references.get(list) ?? []).some(
+			({ from, key, confidence }) =>
+				key.sheet === sheet &&
+				confidence > 0.5 &&
+				from.profile.distinct.size * 2 <= from.profile.filled &&
+				list.columns.some((c) => c !== from && c.column >= 0 && addressShare(c) > 0.6 && c.profile.nulls === 0)
+		)
+	);
+	return sheets.some((s) =>
 		(references.get(s) ?? []).some(
 			({ from, key, confidence }) =>
 				key.sheet === sheet &&
 				confidence > 0.5 &&
 				s !== sheet &&
 				from.profile.filled < s.sure.length * FILLED_IN_ALL &&
-				s.columns.some((c) => c !== from && c.column >= 0 && addressShare(c) > 0.6 && areMetApart(s.sure.slice(0, 3000), from, c, tables))
+				s.columns.some(
+					(c) => c !== from && c.column >= 0 && addressShare(c) > 0.6 && areMetApart(s.sure.slice(0, 3000), from, c, tables, isListed)
+				)
 		)
 	);
+}
 const FILLED_IN_ALL = 0.95;
 
-function areMetApart(rows: readonly Row[], room: SheetColumn, address: SheetColumn, tables: readonly Table[]): boolean {
+/** `isListed`: whether a list of its own gives most of the rooms several addresses. */
+function areMetApart(rows: readonly Row[], room: SheetColumn, address: SheetColumn, tables: readonly Table[], isListed: boolean): boolean {
 	const within = new Map<string | number, Set<string | number>>();
 	const without = new Set<string | number>();
 	const nameless = { within: 0, without: 0, all: 0 };
@@ -72,9 +85,10 @@ function areMetApart(rows: readonly Row[], room: SheetColumn, address: SheetColu
 		else within.set(key, new Set([who]));
 	}
 	const rooms = [...within.values()];
-	if (rooms.filter((names) => names.size > 1).length <= rooms.length * MOST) return false;
 	// The owner's own messages to a room name nobody; those to a person name that person.
-	if (nameless.without === 0 && nameless.within > nameless.all * NAMELESS) return true;
+	const isNameless = nameless.without === 0 && nameless.within > nameless.all * NAMELESS;
+	if (rooms.filter((names) => names.size > 1).length <= rooms.length * MOST) return isNameless && isListed;
+	if (isNameless) return true;
 	const named = [...new Set(rooms.flatMap((names) => [...names]))];
 	const apart = named.filter((who) => without.has(who) || rooms.filter((names) => names.has(who)).length > 1);
 	return apart.length >= named.length * MOST;
