@@ -111,6 +111,28 @@ describe('folders of hash-named files', () => {
 		});
 	}
 
+	it('are none where texts and times stand in tables of their own, nor where each row states that the file lies under its digest', async () => {
+		const contents = PATHS.map((path) => ({ path, bytes: Buffer.from(`bytes of ${path}`) }));
+		const digest = (bytes: Buffer): string => createHash('sha256').update(bytes).digest('hex');
+		for (const [i, written] of ['锅炉又坏了没有暖气', 'Where is the key?'].entries()) {
+			const root = join(folder, `own ${i}`);
+			for (const { bytes } of contents) put(join(root, 'files', digest(bytes)), bytes);
+			const db = createDatabase(join(root, 'desk.db'));
+			db.exec(`create table msg(mid integer primary key, who integer, stamp integer); create table msg_text(mid integer primary key, txt text);
+				create table att(mid integer, ${i === 0 ? '' : 'local text, '}hash text, orig text)`);
+			for (let n = 1; n <= (i === 0 ? COUNT : 2); n++) {
+				db.run('insert into msg values(?,?,?)', [n, n % 3, 1_735_700_000 + n * 61]);
+				db.run('insert into msg_text values(?,?)', [n, `${written}${n}`]);
+			}
+			contents.forEach(({ path, bytes }, n) => {
+				const own = i === 0 ? [] : [`files/${digest(bytes)}`];
+				db.run(`insert into att values(${['?', '?', '?', ...own.map(() => '?')].join()})`, [n + 1, ...own, digest(bytes), path]);
+			});
+			db.close();
+			assert.deepEqual((await unwrap(openPaths([root]), [])).backups, []);
+		}
+	});
+
 	const FIELDS = { id: 'digest', root: 'area', path: 'path' };
 	const entries = PATHS.map((p) => ({ [FIELDS.id]: hashOf(p), [FIELDS.root]: areaOf(p), [FIELDS.path]: p }));
 

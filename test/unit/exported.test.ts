@@ -67,6 +67,10 @@ describe('the same conversation out of every form', () => {
 			holds(form, few, look({ [form.file]: form.write(few) }).messages);
 		});
 	}
+	it('a name that begins as a zone is written is no zone', () => {
+		const said = story(24).map((s) => ({ ...s, writer: s.writer === OWNER ? OWNER : ['Hugo Zander', 'Zita', 'Gmta Utcova'][s.at % 3]! }));
+		for (const form of TEXT_FORMS) holds(form, said, look({ [form.file]: form.write(said) }).messages);
+	});
 	it('bytes of a Western code page', () => {
 		const said = story(12).map((s) => ({ ...s, text: 'Wärme für drei Wochen, café' }));
 		holds(WESTERN, said, look({ 'talk.txt': WESTERN.write(said) }).messages);

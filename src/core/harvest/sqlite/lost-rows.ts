@@ -309,14 +309,11 @@ export class LostRows {
 			const found = carve(bytes, from, to, ofTables!);
 			const cells = both ? surest([...found, ...carve(bytes, from, to, both)]) : found;
 			for (const cell of cells) rows.push(this.rowOf(cell, where, 'remnant'));
-			if (preferred && owner && db.encoding === 'utf8')
-				this.addTails(
-					bytes,
-					{ from, to },
-					cells,
-					{ shape: preferred, table: owner, where, ctx: preferred.withoutRowid && both ? both : ofTables! },
-					rows
-				);
+			const shape = preferred ?? shapeOfAll(cells);
+			const whose = owner ?? (shape?.tables.length === 1 ? this.tables.list[shape.tables[0]!]! : null);
+			if (!shape || !whose || shape.entryOf || db.encoding !== 'utf8') continue;
+			const ctx = shape.withoutRowid && both ? both : ofTables!;
+			this.addTails(bytes, { from, to }, cells, { shape, table: whose, where, ctx }, rows);
 		}
 		if (place) this.place(rows, owner);
 		return rows;
@@ -330,7 +327,6 @@ export class LostRows {
 		{ shape, table, where, ctx }: { shape: Shape; table: Table; where: RowPlace; ctx: CarveContext },
 		rows: HarvestedRow[]
 	): void {
-		if (shape.entryOf) return;
 		let begin = from;
 		for (const { start, end } of [...cells, { start: to, end: to }]) {
 			for (const column of lastTexts(shape)) {
@@ -466,6 +462,10 @@ export class LostRows {
 		return row;
 	}
 }
+
+/** What all cells look like, where they look alike. */
+const shapeOfAll = ([first, ...others]: readonly Found[]): Shape | null =>
+	first && others.every((cell) => cell.shape === first.shape) ? first.shape : null;
 
 function hasHead(bytes: Uint8Array, from: number, to: number, ctx: CarveContext): boolean {
 	for (let o = from; o < to; o++) if (isHeadOfCell(bytes, o, ctx.usable, ctx)) return true;
