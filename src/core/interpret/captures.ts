@@ -29,6 +29,7 @@ function holdsTheSame(a: Harvested, b: Harvested): boolean {
 		// Keys of its own making tell a store: of many none is met in another one by chance, nor missing from its own.
 		const isKeyed = table.rowidColumn < 0 && table.primaryKey.length > 0;
 		if (isKeyed && Math.min(own.size, others.size) >= MANY && ![...own.keys()].some((key) => others.has(key))) return false;
+		if (countOtherwise([...own.values()], [...others.values()])) return false;
 		let compared = 0;
 		for (const [key, row] of own) {
 			const other = others.get(key);
@@ -44,6 +45,31 @@ function holdsTheSame(a: Harvested, b: Harvested): boolean {
 }
 /** Rows of which a few stay from one capture to the next. */
 const MANY = 20;
+
+/**
+ * Whether a column's large numbers, all of one size in either, are of another size there: times in another unit, or from
+ * another year on. One program counts its times one way.
+ */
+function countOtherwise(a: readonly Row[], b: readonly Row[]): boolean {
+	return (a[0]?.values ?? []).some((_, column) => {
+		const [one, other] = [sizesOf(a, column), sizesOf(b, column)];
+		return one !== null && other !== null && Math.max(one.high, other.high) > Math.min(one.low, other.low) * OF_ONE_SIZE ** 2;
+	});
+}
+const OF_ONE_SIZE = 2;
+
+function sizesOf(rows: readonly Row[], column: number): { low: number; high: number } | null {
+	let [low, high, count] = [Infinity, 0, 0];
+	for (const row of rows.slice(0, COMPARED)) {
+		const value = row.values[column];
+		if (value === null || value === undefined) continue;
+		if (typeof value !== 'number' && typeof value !== 'bigint') return null;
+		count++;
+		low = Math.min(low, Number(value));
+		high = Math.max(high, Number(value));
+	}
+	return count > 0 && low >= TELLING && high <= low * OF_ONE_SIZE ? { low, high } : null;
+}
 
 /** A table's rows in use by what tells them apart: their key, or their number. */
 function rowsByKey(h: Harvested, { index, rowidColumn, primaryKey }: Table): Map<RecordKey, Row> {

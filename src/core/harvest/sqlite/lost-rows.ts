@@ -3,14 +3,14 @@
  * overflow pages left behind. They go into the book, each under the table it is of.
  */
 import { readU32Be } from '../../bytes';
-import type { Method, Sighting, Standing, Table, Value } from '../../model';
+import type { Grade, Method, Sighting, Standing, Table, Value } from '../../model';
 import { HarvestedRow, type RowPlace } from '../row';
 import { RowOrder } from '../row-order';
 import { addSighting, type RowBook } from '../rowbook';
 import { carve, carveCell } from './carve/carve';
 import type { CarveContext, Found, GoesOn } from './carve/found';
 import { surest } from './carve/overlaps';
-import { isHeadOfCell } from './carve/whole-cell';
+import { HEAD_PROVES, isHeadOfCell } from './carve/whole-cell';
 import { PageUse, type Database } from './database';
 import { entryRow, saysSomething } from './entries';
 import { FreedChains } from './chains/freed-chains';
@@ -31,7 +31,7 @@ import {
 } from './page';
 import { placeOf } from './reader';
 import type { RowsInUse } from './rows-in-use';
-import { lastTexts, tailOf } from './carve/tail';
+import { lastTexts, recordUpTo, tailOf, type Tail } from './carve/tail';
 import { bytesBehind, ENOUGH, MOST_COLUMNS, type Shape } from './shape';
 import type { StoreTables } from './store-tables';
 import { textsInUse } from './chains/seams';
@@ -329,16 +329,22 @@ export class LostRows {
 	): void {
 		let begin = from;
 		for (const { start, end } of [...cells, { start: to, end: to }]) {
-			for (const column of lastTexts(shape)) {
-				const tail = tailOf(bytes, begin, start, shape, column, this.leadOf(table.index, shape.order[column]!));
-				// Where a cell begins there is its head, and what follows it are its first values.
-				if (!tail || hasHead(bytes, begin, start, ctx)) continue;
+			const add = (tail: Tail, column: number, grade: Grade): void => {
 				const values: (Value | undefined)[] = new Array(table.columns.length).fill(undefined);
 				tail.values.forEach((value, k) => (values[shape.order[k]!] = value));
-				// Whether the cell behind it is the older one, or was written over its last letters, nothing says.
-				const cut = shape.order[column]!;
-				rows.push(new HarvestedRow(table.index, true, null, values, cut, 'remnant', 'fragment', where, tail.start, start - tail.start));
-				break;
+				rows.push(new HarvestedRow(table.index, true, null, values, column, 'remnant', grade, where, tail.start, start - tail.start));
+			};
+			const record = shape.order.length >= HEAD_PROVES ? recordUpTo(bytes, begin, start, shape) : null;
+			if (record) add(record, -1, 'rebuilt');
+			else {
+				for (const column of lastTexts(shape)) {
+					const tail = tailOf(bytes, begin, start, shape, column, this.leadOf(table.index, shape.order[column]!));
+					// Where a cell begins there is its head, and what follows it are its first values.
+					if (!tail || hasHead(bytes, begin, start, shape, ctx)) continue;
+					// Whether the cell behind it is the older one, or was written over its last letters, nothing says.
+					add(tail, shape.order[column]!, 'fragment');
+					break;
+				}
 			}
 			begin = end;
 		}
@@ -467,8 +473,15 @@ export class LostRows {
 const shapeOfAll = ([first, ...others]: readonly Found[]): Shape | null =>
 	first && others.every((cell) => cell.shape === first.shape) ? first.shape : null;
 
-function hasHead(bytes: Uint8Array, from: number, to: number, ctx: CarveContext): boolean {
-	for (let o = from; o < to; o++) if (isHeadOfCell(bytes, o, ctx.usable, ctx)) return true;
+function hasHead(bytes: Uint8Array, from: number, to: number, shape: Shape, ctx: CarveContext): boolean {
+	const { begins } = ctx.shapes;
+	// Of few columns any bytes can be a header.
+	const provesItself = shape.order.length >= HEAD_PROVES;
+	for (let o = from; o + 1 < to; o++) {
+		if (isHeadOfCell(bytes, o, ctx.usable, ctx)) return true;
+		// Its length and number can be gone, and the record's header there.
+		if (provesItself && begins[(bytes[o]! << 8) | bytes[o + 1]!] !== 0 && ctx.shapes.isHeader(bytes, o, ctx.usable)) return true;
+	}
 	return false;
 }
 

@@ -6,8 +6,8 @@
  */
 import { isText } from '../../../bytes';
 import type { Value } from '../../../model';
-import { readMagnitude, readValue } from '../record';
-import { ENOUGH, INT, NULL, REAL, TEXT, type Shape } from '../shape';
+import { readMagnitude, readValue, scanned, scanRecord, sizeOfSerialType } from '../record';
+import { allows, ENOUGH, INT, NULL, REAL, TEXT, type Shape } from '../shape';
 
 export interface Tail {
 	/** Within the page: from the first value that is whole. */
@@ -46,6 +46,31 @@ export function lastTexts(shape: Shape): number[] {
 		if (!canBeNone(k)) break;
 	}
 	return columns;
+}
+
+/**
+ * The record of `shape` (section 2.1) in [from, end) of a page of which only what stood before it is gone: its length and its
+ * number. It ends where another cell begins.
+ */
+export function recordUpTo(b: Uint8Array, from: number, end: number, shape: Shape): Tail | null {
+	const count = shape.order.length;
+	for (let start = from; start + count < end; start++) {
+		const body = start + b[start]!;
+		if (b[start]! <= count || b[start]! > count * 2 + 1 || body >= end || !scanRecord(b, start, end) || scanned.count !== count) continue;
+		const types = Array.from(scanned.types.subarray(0, count));
+		if (body + types.reduce((sum, type) => sum + sizeOfSerialType(type), 0) !== end || !types.every((type, k) => allows(shape, k, type)))
+			continue;
+		const values: (Value | undefined)[] = [];
+		let at = body;
+		for (const [k, type] of types.entries()) {
+			const to = at + sizeOfSerialType(type);
+			if (type >= 13 && type % 2 === 1 && !isText(b, at, to, 'utf8')) break;
+			values.push(k === shape.rowidAt ? undefined : readValue(b, at, type, 'utf8'));
+			at = to;
+		}
+		if (values.length === count) return { start, values };
+	}
+	return null;
 }
 
 /** The end of a cell of `shape` in [from, end) of a page, where another cell begins at `end`. `lead`: how all texts of the column begin, if they do. */

@@ -79,7 +79,7 @@ export function isCellUpTo(b: Uint8Array, o: number, end: number, ctx: CarveCont
 }
 
 /** Columns from which a head proves a cell: fewer types and lengths can agree by chance. */
-const HEAD_PROVES = 4;
+export const HEAD_PROVES = 4;
 
 /** A cell as it was written, starting at `o`, or null. */
 export function wholeCellAt(b: Uint8Array, o: number, to: number, ctx: CarveContext): Weighed | null {
