@@ -2,7 +2,7 @@
  * Rows from what no state uses now: free stretches of pages in use, free and unreached pages, pages of earlier states,
  * overflow pages left behind. They go into the book, each under the table it is of.
  */
-import { readU32Be } from '../../bytes';
+import { encodeText, readU32Be } from '../../bytes';
 import type { Grade, Method, Sighting, Standing, Table, Value } from '../../model';
 import { HarvestedRow, type RowPlace } from '../row';
 import { RowOrder } from '../row-order';
@@ -311,7 +311,7 @@ export class LostRows {
 			for (const cell of cells) rows.push(this.rowOf(cell, where, 'remnant'));
 			const shape = preferred ?? shapeOfAll(cells);
 			const whose = owner ?? (shape?.tables.length === 1 ? this.tables.list[shape.tables[0]!]! : null);
-			if (!shape || !whose || shape.entryOf || db.encoding !== 'utf8') continue;
+			if (!shape || !whose || shape.entryOf) continue;
 			const ctx = shape.withoutRowid && both ? both : ofTables!;
 			this.addTails(bytes, { from, to }, cells, { shape, table: whose, where, ctx }, rows);
 		}
@@ -327,6 +327,7 @@ export class LostRows {
 		{ shape, table, where, ctx }: { shape: Shape; table: Table; where: RowPlace; ctx: CarveContext },
 		rows: HarvestedRow[]
 	): void {
+		const { encoding } = this.db;
 		let begin = from;
 		for (const { start, end } of [...cells, { start: to, end: to }]) {
 			const add = (tail: Tail, column: number, grade: Grade): void => {
@@ -334,11 +335,12 @@ export class LostRows {
 				tail.values.forEach((value, k) => (values[shape.order[k]!] = value));
 				rows.push(new HarvestedRow(table.index, true, null, values, column, 'remnant', grade, where, tail.start, start - tail.start));
 			};
-			const record = shape.order.length >= HEAD_PROVES ? recordUpTo(bytes, begin, start, shape) : null;
+			const record = shape.order.length >= HEAD_PROVES ? recordUpTo(bytes, begin, start, shape, encoding) : null;
 			if (record) add(record, -1, 'rebuilt');
 			else {
 				for (const column of lastTexts(shape)) {
-					const tail = tailOf(bytes, begin, start, shape, column, this.leadOf(table.index, shape.order[column]!));
+					const lead = this.leadOf(table.index, shape.order[column]!);
+					const tail = tailOf(bytes, begin, start, shape, { column, lead, encoding });
 					// Where a cell begins there is its head, and what follows it are its first values.
 					if (!tail || hasHead(bytes, begin, start, shape, ctx)) continue;
 					// Whether the cell behind it is the older one, or was written over its last letters, nothing says.
@@ -363,7 +365,7 @@ export class LostRows {
 		const [first] = texts as string[];
 		let shared = texts.length < ENOUGH ? 0 : first!.length;
 		for (const text of texts as string[]) while (shared > 0 && !text.startsWith(first!.slice(0, shared))) shared--;
-		const lead = shared >= LEAD_LEAST ? new TextEncoder().encode(first!.slice(0, shared)) : null;
+		const lead = shared >= LEAD_LEAST ? encodeText(first!.slice(0, shared), this.db.encoding) : null;
 		this.leads.set(key, lead);
 		return lead;
 	}

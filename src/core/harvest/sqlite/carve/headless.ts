@@ -87,6 +87,13 @@ class Headless {
 		return there;
 	}
 
+	/** Whether what comes after a cell is another of the same table as it was written. */
+	private followedByAlike(found: Weighed): boolean {
+		const next = wholeCellAt(this.b, found.end, this.limit, this.ctx);
+		types.set(found.types);
+		return next !== null && next.score >= 0 && next.grade === 'whole' && next.shape === found.shape;
+	}
+
 	/** `proven`: how much of the header is still there, in points. */
 	private consider(found: Weighed | null, proven: number): void {
 		if (!found) return;
@@ -104,12 +111,12 @@ class Headless {
 			found.score += (rest === 0 ? FILLS_ITS_BLOCK : FILLS_ITS_BLOCK - 1) + (goesOn ? GOES_ON_FROM_ITS_END : 0);
 			found.fills = true;
 		} else if (this.followed(found.end)) found.score += FOLLOWED;
-		else if (rest > 3 && !this.followedByHead(found)) {
+		else if (rest > 3 && !this.followedByHead(found) && !this.followedByAlike(found)) {
 			if (isAmidLetters(this.b, found.end)) return;
 			found.score -= FOLLOWED_BY_NOTHING;
 		}
 		// One value alone, and nothing around it that agrees: any text would do.
-		if (!found.fills && found.shape !== this.ctx.preferred && valued(found.types) < 2) return;
+		if (!found.fills && found.shape !== this.ctx.preferred && valued(found.types) < 2 && !this.followedByAlike(found)) return;
 		found.score += proven;
 		if (found.score < LEAST.headless) return;
 		const { best } = this;

@@ -4,7 +4,7 @@
  * themselves: the last text of the table, with what can stand behind it, up to where another cell begins; before it a
  * number that one of that column can be, or the beginning that all texts of that column have.
  */
-import { isText } from '../../../bytes';
+import { isText, type Encoding } from '../../../bytes';
 import type { Value } from '../../../model';
 import { readMagnitude, readValue, scanned, scanRecord, sizeOfSerialType } from '../record';
 import { allows, ENOUGH, INT, NULL, REAL, TEXT, type Shape } from '../shape';
@@ -52,7 +52,7 @@ export function lastTexts(shape: Shape): number[] {
  * The record of `shape` (section 2.1) in [from, end) of a page of which only what stood before it is gone: its length and its
  * number. It ends where another cell begins.
  */
-export function recordUpTo(b: Uint8Array, from: number, end: number, shape: Shape): Tail | null {
+export function recordUpTo(b: Uint8Array, from: number, end: number, shape: Shape, encoding: Encoding): Tail | null {
 	const count = shape.order.length;
 	for (let start = from; start + count < end; start++) {
 		const body = start + b[start]!;
@@ -64,8 +64,8 @@ export function recordUpTo(b: Uint8Array, from: number, end: number, shape: Shap
 		let at = body;
 		for (const [k, type] of types.entries()) {
 			const to = at + sizeOfSerialType(type);
-			if (type >= 13 && type % 2 === 1 && !isText(b, at, to, 'utf8')) break;
-			values.push(k === shape.rowidAt ? undefined : readValue(b, at, type, 'utf8'));
+			if (type >= 13 && type % 2 === 1 && !isText(b, at, to, encoding)) break;
+			values.push(k === shape.rowidAt ? undefined : readValue(b, at, type, encoding));
 			at = to;
 		}
 		if (values.length === count) return { start, values };
@@ -73,15 +73,24 @@ export function recordUpTo(b: Uint8Array, from: number, end: number, shape: Shap
 	return null;
 }
 
-/** The end of a cell of `shape` in [from, end) of a page, where another cell begins at `end`. `lead`: how all texts of the column begin, if they do. */
-export function tailOf(b: Uint8Array, from: number, end: number, shape: Shape, column: number, lead: Uint8Array | null): Tail | null {
-	if (end - from < SHORTEST) return null;
+/** A column of texts: how all of them begin, if they do. */
+export interface Texts {
+	column: number;
+	lead: Uint8Array | null;
+	encoding: Encoding;
+}
+
+/** The end of a cell of `shape` in [from, end) of a page, where another cell begins at `end`. */
+export function tailOf(b: Uint8Array, from: number, end: number, shape: Shape, texts: Texts): Tail | null {
+	const { column, lead, encoding } = texts;
+	// In two bytes a letter nearly any bytes are text: where it begins only its beginning says.
+	if (end - from < SHORTEST || (encoding !== 'utf8' && !lead)) return null;
 	let found: Tail | null = null;
 	for (const behind of waysBehind(shape, column)) {
 		const to = end - behind.reduce((sum, type) => sum + sizeOf(type), 0);
 		if (to - from < SHORTEST) continue;
 		const values = valuesBehind(b, to, behind, shape, column);
-		const text = values && textUpTo(b, from, to, shape, column, lead);
+		const text = values && textUpTo(b, from, to, shape, texts);
 		if (!text) continue;
 		// Two ways in which the bytes can be read: nothing says which.
 		if (found) return null;
@@ -137,16 +146,17 @@ function valuesBehind(b: Uint8Array, at: number, types: readonly number[], shape
 }
 
 /** The text that ends at `to`, with the number before it, or with the beginning that all have. */
-function textUpTo(b: Uint8Array, from: number, to: number, shape: Shape, column: number, lead: Uint8Array | null): Tail | null {
-	const first = Math.max(from, to - shape.longest[column]! * 2);
+function textUpTo(b: Uint8Array, from: number, to: number, shape: Shape, { column, lead, encoding }: Texts): Tail | null {
+	const step = encoding === 'utf8' ? 1 : 2;
 	const lost = (n: number): undefined[] => new Array<undefined>(n).fill(undefined);
-	let run = first;
-	while (run < to && !isText(b, run, to, 'utf8')) run++;
+	let run = Math.max(from, to - shape.longest[column]! * 2);
+	run += (to - run) % step;
+	while (run < to && !isText(b, run, to, encoding)) run += step;
 	// Letters in the midst of a text can be a number of that size as well: it stands where the text begins.
 	const last = lead ? to - lead.length : Math.min(to - SHORTEST, run + LONGEST_NUMBER);
-	for (let start = run; start <= last; start++) {
-		if (isWithinLetter(b[start]!) || (lead && !lead.every((byte, i) => b[start + i] === byte))) continue;
-		const text = readValue(b, start, 13 + 2 * (to - start), 'utf8');
+	for (let start = run; start <= last; start += step) {
+		if ((step === 1 && isWithinLetter(b[start]!)) || (lead && !lead.every((byte, i) => b[start + i] === byte))) continue;
+		const text = readValue(b, start, 13 + 2 * (to - start), encoding);
 		const before = numberBefore(b, from, start, shape, column - 1);
 		if (before) return { start: before.start, values: [...lost(column - 1), before.value, text] };
 		if (lead) return { start, values: [...lost(column), text] };
