@@ -96,6 +96,8 @@ function membersIn(list: Sheet, room: Reference, person: Reference, { tables }: 
 	const members: Members = new Map();
 	let [all, pairs] = [0, 0];
 	for (const row of list.sure) {
+		// The same pair comes out of every earlier state of its page.
+		if (row.standing !== 'kept') continue;
 		const [key, who] = [keyOf(cell(row, room.from, tables)), keyOf(cell(row, person.from, tables))];
 		if (key === null || who === null) continue;
 		const known = members.get(key) ?? new Set();

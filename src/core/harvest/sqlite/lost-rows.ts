@@ -342,7 +342,7 @@ export class LostRows {
 					const lead = this.leadOf(table.index, shape.order[column]!);
 					const tail = tailOf(bytes, begin, start, shape, { column, lead, encoding });
 					// Where a cell begins there is its head, and what follows it are its first values.
-					if (!tail || hasHead(bytes, begin, start, shape, ctx)) continue;
+					if (!tail || !(lead || isWriting(tail.values[column])) || hasHead(bytes, begin, start, shape, ctx)) continue;
 					// Whether the cell behind it is the older one, or was written over its last letters, nothing says.
 					add(tail, shape.order[column]!, 'fragment');
 					break;
@@ -470,6 +470,9 @@ export class LostRows {
 		return row;
 	}
 }
+
+/** A path, a key or a name may be another column's, which was none in the rows that are left: writing has several words. */
+const isWriting = (text: unknown): boolean => /\S\s\S|[^\x00-\x7f]/.test(String(text));
 
 /** What all cells look like, where they look alike. */
 const shapeOfAll = ([first, ...others]: readonly Found[]): Shape | null =>
