@@ -145,11 +145,12 @@ const endOf = (head: Head, next: number): number => Math.min(head.until ?? next,
 
 const LEADING_MARKS = new RegExp(`^[${MARKS}]+`, 'u');
 const EDGES = new RegExp(`^[${MARKS}\\s]+|[${MARKS}\\s]+$`, 'gu');
-export const trimName = (name: string): string =>
-	name
-		.replace(EDGES, '')
-		.replace(/^[~"'<[(*]+\s?|["'>\])*:,]+$/g, '')
-		.replace(EDGES, '');
+export const trimName = (name: string): string => {
+	const bare = name.replace(EDGES, '').replace(/^[~"'<[(*]+\s?/, '');
+	// What is closed within the name is part of it: "Ada (work)".
+	const isClosed = /^[^()]+\([^()]+\)$/.test(bare);
+	return (isClosed ? bare : bare.replace(/["'>\])*:,]+$/, '')).replace(EDGES, '');
+};
 const LEADING_SIGNS = new RegExp(`^[${MARKS}\\s\\[(<*#-]*$`, 'u');
 
 /** A word for the hour, as it stands behind a time. */

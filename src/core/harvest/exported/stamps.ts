@@ -128,8 +128,9 @@ const DAY_MONTH = `(?:${WORD},?\\s+)?(\\d{1,2})(?:\\.|er|º|ª)?[\\s-](?:de\\s|d
 const MONTH_DAY = `(?:${WORD},?\\s+)?(${WORD})\\s(\\d{1,2})(?:st|nd|rd|th)?,?\\s(\\d{4})`;
 const YEAR_MONTH_DAY = `(\\d{4})\\.?\\s(${WORD})\\s(\\d{1,2})\\.?`;
 const TIME = `(\\d{1,2})(?:[:.]|\\s?[hH]\\s?|[时時点點시]\\s?)(\\d{2})(?:(?:[:.m]|[分분]\\s?)(\\d{2})(?:[.,](\\d{1,6}))?)?[s分분秒초]?`;
-const AFTER = `(?:\\s?(${WORD}(?:\\s\\p{L}\\.)?))?`;
-const ZONE = `(?:\\s?(Z|(?:UTC|GMT)?[+-]\\d{1,2}:?\\d{2}|UTC|GMT)(?![\\p{L}\\d]))?`;
+/** A word behind a time: for a half of the day perhaps two letters, each with its point, and never the initial of a name. */
+const AFTER = `(?:\\s?(\\p{L}{1,2}\\.\\s\\p{L}{1,2}\\.|${WORD}))?`;
+const ZONE = `(?:[^\\S\\t]?(Z|(?:UTC|GMT)?[+-]\\d{1,2}:?\\d{2}|UTC|GMT)(?![\\p{L}\\d]))?`;
 /** Between a date and its time: a comma, a blank, "T", or a word or two. */
 const BETWEEN = `([,\\s]*(?:[-–|·]\\s?|[\\p{L}.'’]{1,4}\\s?(?:[\\p{L}]{1,3}\\s)?|T)?)`;
 
