@@ -43,7 +43,16 @@ export const accountSchema = z.array(
 
 /** The captures of one store, oldest first. */
 export const familySchema = z.object({
-	captures: z.array(z.object({ store: z.number(), name: z.string(), time: z.number().nullable(), stated: z.boolean() }))
+	captures: z.array(
+		z.object({
+			store: z.number(),
+			name: z.string(),
+			/** Path of what it is called after; '' in cases made before this was kept. */
+			place: z.string().default(''),
+			time: z.number().nullable(),
+			stated: z.boolean()
+		})
+	)
 });
 export type PlainFamily = z.infer<typeof familySchema>;
 

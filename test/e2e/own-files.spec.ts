@@ -116,6 +116,36 @@ test('folders given are sources that can be opened, and leave the case whole', a
 	await expect(page.getByText('The 2 files of the folder given/second were taken out', { exact: false })).toBeVisible();
 });
 
+test('two programs’ stores in two copies each have their captures, and both can be read and dated', async ({ page }) => {
+	const errors: string[] = [];
+	page.on('pageerror', (error) => errors.push(String(error)));
+	const root = join(folder, 'two programs');
+	for (const [copy, count] of [
+		['earlier', 30],
+		['later', 50]
+	] as const)
+		for (const [program, what] of [
+			['post', 'The pump'],
+			['talk', 'The lift']
+		] as const) {
+			mkdirSync(join(root, copy, program), { recursive: true });
+			store(join('two programs', copy, program, 'store.db'), count, (i) => `${what} was out again on day ${i}, in the morning`);
+		}
+	await page.goto('/');
+	await page.locator('input[type=file]').nth(1).setInputFiles(root);
+	await expect(page.getByText('The look is done.')).toBeVisible({ timeout: 30_000 });
+	for (const program of ['post', 'talk'])
+		await expect(page.getByRole('heading', { name: `Captures of one store, ${program}/store.db` })).toBeVisible();
+	// What is stated of a copy goes for all that lies in it.
+	await page.getByLabel('When earlier was taken').first().fill('9 Feb 2025');
+	await page.getByLabel('When earlier was taken').first().press('Enter');
+	await expect(page.getByText('as you state')).toHaveCount(2, { timeout: 30_000 });
+	await page.goto('/threads');
+	await expect(page.locator('.flag')).toHaveCount(2);
+	await expect(page.locator('article').first()).toBeVisible();
+	expect(errors).toEqual([]);
+});
+
 test('a column put right changes how messages read, before it is applied and after', async ({ page }) => {
 	await give(
 		page,

@@ -14,6 +14,8 @@ export interface Capture {
 	/** Index into the look's stores. */
 	store: number;
 	name: string;
+	/** Path of what the name stands for: the store's, or that of a folder or container around it. */
+	place: string;
 	/** ms UTC: stated, else of the newest message inside; null where neither is known. */
 	time: number | null;
 	stated: boolean;
@@ -133,12 +135,12 @@ export function familiesOf(stores: readonly WovenStore[]): Family[] {
 		else groups.push([i]);
 	});
 	return groups.map((group) => {
-		const names = captureNames(group.map((i) => stores[i]!));
+		const called = captureNames(group.map((i) => stores[i]!));
 		return {
 			captures: group
 				.map((i, at): Capture => {
 					const stated = stores[i]!.takenAt ?? null;
-					return { store: i, name: names[at]!, time: stated ?? finite(profiles[i]!.newest), stated: stated !== null };
+					return { store: i, ...called[at]!, time: stated ?? finite(profiles[i]!.newest), stated: stated !== null };
 				})
 				.sort((a, b) => compareCaptures(a, b, profiles))
 		};
@@ -146,17 +148,18 @@ export function familiesOf(stores: readonly WovenStore[]): Family[] {
 }
 
 /** What to call copies of one store: by the file's name, or where they share it by the first folder or container that differs. */
-function captureNames(stores: readonly WovenStore[]): string[] {
+function captureNames(stores: readonly WovenStore[]): Pick<Capture, 'name' | 'place'>[] {
 	const paths = stores.map((s) => (s.path ?? s.name).split('/'));
 	const bases = paths.map((p) => p.at(-1)!);
-	if (new Set(bases).size === bases.length) return stores.map((s) => s.name);
+	if (new Set(bases).size === bases.length) return stores.map((s) => ({ name: s.name, place: s.path ?? s.name }));
 	let shared = 0;
 	while (paths.every((p) => shared < p.length - 1 && p[shared] === paths[0]![shared])) shared++;
 	for (let parts = 1; parts < 40; parts++) {
 		const names = paths.map((p) => p.slice(shared, shared + parts).join('/'));
-		if (new Set(names).size === names.length) return names;
+		if (new Set(names).size === names.length)
+			return paths.map((p, i) => ({ name: names[i]!, place: p.slice(0, shared + parts).join('/') }));
 	}
-	return stores.map((s) => s.path ?? s.name);
+	return stores.map((s) => ({ name: s.path ?? s.name, place: s.path ?? s.name }));
 }
 
 const finite = (n: number | null): number | null => (n !== null && Number.isFinite(n) ? n : null);

@@ -54,7 +54,7 @@
 		>Catalogue from a file<input type="file" accept=".json,application/json" onchange={(e) => take(e.currentTarget.files?.[0])} /></label
 	>
 	<div role="status">
-		{#each problems as p (p)}<p>{p}</p>{/each}
+		{#each problems as p, i (i)}<p>{p}</p>{/each}
 	</div>
 </form>
 

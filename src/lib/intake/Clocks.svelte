@@ -19,7 +19,7 @@
 	<h2 id="clocks">Clocks that run</h2>
 	{#if theProspects.clocks.length === 0}<p class="soft">None among the places below.</p>{/if}
 	<ul>
-		{#each theProspects.clocks as clock (clock.placeId + clock.says)}
+		{#each theProspects.clocks as clock, i (i)}
 			<li>
 				<span class="left mono" class:urgent={clock.daysLeft !== null && clock.daysLeft <= 14}
 					>{clock.daysLeft === null ? '–' : `${clock.daysLeft}d`}</span

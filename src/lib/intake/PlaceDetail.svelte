@@ -53,7 +53,7 @@
 	<p>{kind.can} <span class="soft">Here it {verdict.says}: {verdict.why}.</span></p>
 	{#if kind.warning}<p class="warning">{kind.warning}</p>{/if}
 	<ol>
-		{#each kind.steps as step (step)}<li>{step}</li>{/each}
+		{#each kind.steps as step, i (i)}<li>{step}</li>{/each}
 	</ol>
 	<div class="fields">
 		<label>Name <input value={place.name} onchange={(e) => set('name', e.currentTarget.value)} /></label>

@@ -117,7 +117,7 @@
 		>{#each theCase.threads.slice(0, 200) as t (t.id)}<option value={t.title}></option>{/each}</datalist
 	>
 	<div id="loss-problems" role="status">
-		{#each problems as p (p.field + p.says)}<p class="problem">{p.says}</p>{/each}
+		{#each problems as p, i (i)}<p class="problem">{p.says}</p>{/each}
 		{#if kindProblem}<p class="problem">{kindProblem}</p>{/if}
 	</div>
 </form>

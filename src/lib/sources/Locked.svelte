@@ -22,7 +22,7 @@
 	<section aria-labelledby="locked">
 		<h2 id="locked">Locked</h2>
 		<ul>
-			{#each locked as path (path)}<li><bdi>{path}</bdi></li>{/each}
+			{#each locked as path, i (i)}<li><bdi>{path}</bdi></li>{/each}
 		</ul>
 		<form
 			onsubmit={(e) => {

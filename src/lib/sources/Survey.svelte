@@ -77,7 +77,7 @@
 				></thead
 			>
 			<tbody>
-				{#each lines as line (line.path)}
+				{#each lines as line, i (i)}
 					<tr class:out={out.includes(line.path)}>
 						<td
 							><input

@@ -7,7 +7,7 @@
 </script>
 
 <ul class="soft" aria-label="Copies compared">
-	{#each copies as copy (copy.store)}<li><bdi class="mono">{copy.name}</bdi> {describeSides(copy)}</li>{/each}
+	{#each copies as copy, i (i)}<li><bdi class="mono">{copy.name}</bdi> {describeSides(copy)}</li>{/each}
 </ul>
 
 <style>

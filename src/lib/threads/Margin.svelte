@@ -68,7 +68,7 @@
 		{#if detail}
 			<h3>Sightings</h3>
 			<ol>
-				{#each all ? detail.sightings : detail.sightings.slice(0, FEW) as s, i (`${s.path}:${s.offset}`)}
+				{#each all ? detail.sightings : detail.sightings.slice(0, FEW) as s, i (i)}
 					<li>
 						<button type="button" class={s.standing} aria-pressed={i === shown} onclick={() => (shown = i)}>
 							<span><bdi>{s.source}</bdi> <strong>{method(s.method)}{s.grade === 'whole' ? '' : `, ${s.grade}`}</strong></span>
@@ -88,7 +88,7 @@
 					<dd class="soft">
 						{detail.sightings.every((s) => s.method === 'preview') ? 'the message’s own row is gone' : 'record number overwritten'}
 					</dd>{/if}
-				{#each detail.stored as [column, value, read] (column)}
+				{#each detail.stored as [column, value, read], i (i)}
 					<dt class="soft">{column}</dt>
 					<dd>
 						<bdi>{value.length > 90 ? `${value.slice(0, 90)} …` : value}</bdi>{#if read}<span class="soft">{' → '}{read}</span>{/if}

@@ -124,12 +124,14 @@
 	const range = $derived(shown.length > 0 ? { from: shown[0]!.from * DAY, to: shown.at(-1)!.to * DAY - 1 } : null);
 
 	/** Captures of the stores, where there are several, as flags; the deletion of the message in focus as a span. */
-	const flags = $derived(
-		(theCase.record?.families ?? [])
-			.filter((f) => f.captures.length > 1)
-			.flatMap((f) => f.captures)
-			.flatMap(({ name, time }) => (time === null ? [] : [{ name, time }]))
-	);
+	const flags = $derived.by(() => {
+		// Several stores of one backup have one flag: where nothing states when it was taken, the newest of them says it.
+		const byName = new Map<string, number>();
+		for (const { captures } of theCase.record?.families ?? [])
+			for (const { name, time } of captures.length > 1 ? captures : [])
+				if (time !== null) byName.set(name, Math.max(time, byName.get(name) ?? time));
+		return [...byName].map(([name, time]) => ({ name, time }));
+	});
 	/** Where each flag stands, in percent, and how much room its label has before the next one's. */
 	const placed = $derived.by(() => {
 		const sorted = [...flags].sort((a, b) => a.time - b.time).map((f) => ({ name: f.name, x: at(f.time), late: at(f.time) > LATE }));
@@ -184,7 +186,7 @@
 					style:width="{Math.max(1, at(deletion[1]) - at(deletion[0]))}%"
 					title="The message in focus was deleted in here"
 				></span>{/if}
-			{#each placed as flag (flag.name)}<span
+			{#each placed as flag, i (i)}<span
 					class="flag"
 					class:late={flag.late}
 					style:left="{flag.x}%"

@@ -103,7 +103,7 @@
 		{#if remarks.length > 0}<div class="problem" role="status">
 				<p>The case is open, but not all of the file could be read:</p>
 				<ul>
-					{#each remarks as r (r)}<li>{r}</li>{/each}
+					{#each remarks as r, i (i)}<li>{r}</li>{/each}
 				</ul>
 			</div>{/if}
 		<table class="ruled">

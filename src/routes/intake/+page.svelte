@@ -40,8 +40,8 @@
 					<details>
 						<summary>What supports that, and what speaks against it</summary>
 						<ul>
-							{#each theCase.record.pattern.supports as line (line)}<li>{line}</li>{/each}
-							{#each theCase.record.pattern.against as line (line)}<li class="against">{line}</li>{/each}
+							{#each theCase.record.pattern.supports as line, i (i)}<li>{line}</li>{/each}
+							{#each theCase.record.pattern.against as line, i (i)}<li class="against">{line}</li>{/each}
 						</ul>
 					</details>
 				{/if}

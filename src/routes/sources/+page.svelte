@@ -12,6 +12,9 @@
 	import { parseVagueDate } from '$core/prospects';
 	import { REACH_WORDS } from '$core/wording';
 	import { shortDay, timeOfDay } from '$lib/state/zone';
+	import type { PlainFamily } from '$store';
+
+	type PlainCapture = PlainFamily['captures'][number];
 
 	const record = $derived(theCase.record);
 	let removing = $state.raw<{ name: string; paths: string[] } | null>(null);
@@ -58,9 +61,16 @@
 		return parts.length > 0 ? `As chosen, ${parts.join('; ')}.` : '';
 	});
 	const captures = $derived((record?.families ?? []).filter((f) => f.captures.length > 1));
-	const pathOf = (name: string): string => record?.files.find((f) => f.name === name)?.path ?? name;
-	async function setTaken(name: string, text: string): Promise<void> {
-		const path = pathOf(name);
+	const pathOf = ({ name, place }: PlainCapture): string => place || (record?.files.find((f) => f.name === name)?.path ?? name);
+	/** What the store is called whose captures those are: its newest one's file. */
+	function storeOf(list: readonly PlainCapture[]): string {
+		const { store, place } = list.at(-1)!;
+		const name = record?.account[store]?.store ?? '';
+		return name.startsWith(`${place}/`) ? name.slice(place.length + 1) : name;
+	}
+	async function setTaken(capture: PlainCapture, text: string): Promise<void> {
+		const { name } = capture;
+		const path = pathOf(capture);
 		const parsed = parseVagueDate(text, theCase.today, record!.zone);
 		if (!parsed.ok) {
 			takenProblem = { path, says: parsed.problem };
@@ -117,7 +127,7 @@
 					<details>
 						<summary>{record.inside.length.toLocaleString('en-GB')} {record.inside.length === 1 ? 'file' : 'files'}</summary>
 						<ul class="tree mono">
-							{#each record.inside.slice(0, 2000) as f (f.path)}<li>
+							{#each record.inside.slice(0, 2000) as f, i (i)}<li>
 									<bdi>{f.path}</bdi> <span class="soft">{sizeWords(f.size)}</span>
 								</li>{/each}
 						</ul>
@@ -138,13 +148,15 @@
 					></label
 				>
 			</section>
-			{#each captures as family (family.captures[0]!.name)}
+			{#each captures as family, i (i)}
 				<section aria-label="Captures">
-					<h2>Captures of one store, oldest first</h2>
+					<h2>
+						Captures of one store{#if captures.length > 1}, <bdi class="mono">{storeOf(family.captures)}</bdi>{/if}, oldest first
+					</h2>
 					<table class="ruled">
 						<thead><tr><th>Copy</th><th>Taken</th><th>How that is known</th></tr></thead>
 						<tbody>
-							{#each family.captures as capture (capture.name)}
+							{#each family.captures as capture (capture.store)}
 								<tr>
 									<td><bdi>{capture.name}</bdi></td>
 									<td
@@ -155,13 +167,13 @@
 												: `${shortDay(capture.time, record.zone)} ${timeOfDay(capture.time, record.zone)}`}
 											value={capture.stated && capture.time !== null ? shortDay(capture.time, record.zone) : ''}
 											disabled={theLook.running}
-											aria-invalid={takenProblem?.path === pathOf(capture.name) ? true : undefined}
-											onchange={(e) => setTaken(capture.name, e.currentTarget.value)}
-										/>{#if takenProblem?.path === pathOf(capture.name)}<p class="problem" role="alert">{takenProblem.says}</p>{/if}</td
+											aria-invalid={takenProblem?.path === pathOf(capture) ? true : undefined}
+											onchange={(e) => setTaken(capture, e.currentTarget.value)}
+										/>{#if takenProblem?.path === pathOf(capture)}<p class="problem" role="alert">{takenProblem.says}</p>{/if}</td
 									>
 									<td class="soft"
 										>{capture.stated
-											? record.takenAt[pathOf(capture.name)] === undefined
+											? record.takenAt[pathOf(capture)] === undefined
 												? 'as the backup states'
 												: 'as you state'
 											: capture.time === null
@@ -174,7 +186,7 @@
 					</table>
 				</section>
 			{/each}
-			{#each record.account as { store, lines, seconds } (store)}
+			{#each record.account as { store, lines, seconds }, i (i)}
 				<section aria-label="Account of {store}">
 					<h2>What was looked at in <bdi>{store}</bdi></h2>
 					{#if seconds !== undefined}<p class="soft">It took {seconds < 10 ? seconds.toFixed(1) : Math.round(seconds)} s.</p>{/if}

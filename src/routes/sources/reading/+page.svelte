@@ -132,7 +132,7 @@
 		{#each readings as reading, i (i)}
 			<h2><bdi>{reading.store}</bdi></h2>
 			<ul>
-				{#each reading.tables as t (t.name)}
+				{#each reading.tables as t, k (k)}
 					<li>
 						<button
 							type="button"
@@ -169,7 +169,7 @@
 			<table class="ruled">
 				<thead><tr><th>Column</th><th>Read as</th><th>Why</th><th>Samples</th></tr></thead>
 				<tbody>
-					{#each t.columns as c (c.name)}
+					{#each t.columns as c, n (n)}
 						<tr>
 							<td
 								><bdi class="mono">{c.name}</bdi><br /><span class="soft small"
@@ -197,7 +197,7 @@
 								{#if (roleOf(c) === 'direction' || roleOf(c) === 'deleted') && c.distinct.length > 0}
 									<fieldset>
 										<legend class="soft small">{roleOf(c) === 'direction' ? 'sent where it is' : 'deleted where it is'}</legend>
-										{#each c.distinct as v (String(v))}
+										{#each c.distinct as v, m (m)}
 											<label class="value"
 												><input
 													type="checkbox"
