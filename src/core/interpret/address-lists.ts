@@ -53,7 +53,7 @@ function listsOfAddresses(sheet: Sheet, tables: readonly Table[]): SheetColumn[]
 export const listsOfOwnAddresses = (sheet: Sheet, context: Context): SheetColumn[] =>
 	listsOfAddresses(sheet, context.tables).filter((column) => !listsMembers(column, sheet, context));
 
-const MEMBERS_NAMED = /member|participant|recipient|people|attend|user/i;
+const MEMBERS_NAMED = /member|participant|recipient|people|attend|users$/i;
 const WRITERS_LEAST = 3;
 
 /** Whether those listed are members: one writes under another row's key as well, or several under the key of the row that lists them. */

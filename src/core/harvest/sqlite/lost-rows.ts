@@ -2,15 +2,15 @@
  * Rows from what no state uses now: free stretches of pages in use, free and unreached pages, pages of earlier states,
  * overflow pages left behind. They go into the book, each under the table it is of.
  */
-import { encodeText, readU32Be } from '../../bytes';
-import type { Grade, Method, Sighting, Standing, Table, Value } from '../../model';
+import { readU32Be } from '../../bytes';
+import type { Method, Sighting, Standing, Table, Value } from '../../model';
 import { HarvestedRow, type RowPlace } from '../row';
 import { RowOrder } from '../row-order';
 import { addSighting, type RowBook } from '../rowbook';
 import { carve, carveCell } from './carve/carve';
 import type { CarveContext, Found, GoesOn } from './carve/found';
 import { surest } from './carve/overlaps';
-import { HEAD_PROVES, isHeadOfCell } from './carve/whole-cell';
+import { CellEnds } from './cell-ends';
 import { PageUse, type Database } from './database';
 import { entryRow, saysSomething } from './entries';
 import { FreedChains } from './chains/freed-chains';
@@ -31,16 +31,11 @@ import {
 } from './page';
 import { placeOf } from './reader';
 import type { RowsInUse } from './rows-in-use';
-import { lastTexts, recordUpTo, tailOf, type Tail } from './carve/tail';
-import { bytesBehind, ENOUGH, MOST_COLUMNS, type Shape } from './shape';
+import { bytesBehind, ENOUGH, type Shape } from './shape';
 import type { StoreTables } from './store-tables';
 import { textsInUse } from './chains/seams';
 import { longTexts, strayTexts, textsWithin, withoutValueBefore } from './chains/stray';
 import type { PageAt, PageView } from './view';
-
-/** Texts of a column that are looked at for how they begin, and letters that must be the same. */
-const LEADS_READ = 200;
-const LEAD_LEAST = 4;
 
 /** Rows of a page from which it is told what table it was of, and the share of them that must be alike. */
 const SAY_WHOSE = 3;
@@ -48,7 +43,6 @@ const OF_ONE_TABLE = 0.9;
 
 export class LostRows {
 	/** What the carver goes by on pages of the present state, by the shape of the page's owner. */
-	private readonly leads = new Map<number, Uint8Array | null>();
 	private readonly present = new Map<Shape | null, CarveContext[]>();
 	private readonly entries: HarvestedRow[] = [];
 	/** Overflow pages that cells of earlier states lead to. */
@@ -57,6 +51,7 @@ export class LostRows {
 	private readonly chains: FreedChains;
 	/** Where rows go on that are not in the book yet. */
 	private readonly goingOn = new Map<HarvestedRow, GoesOn>();
+	private readonly ends: CellEnds;
 
 	constructor(
 		private readonly db: Database,
@@ -64,6 +59,7 @@ export class LostRows {
 		private readonly book: RowBook,
 		private readonly inUse: RowsInUse
 	) {
+		this.ends = new CellEnds(db, book);
 		this.chains = new FreedChains(
 			db,
 			(page) => db.isFree(page),
@@ -313,61 +309,10 @@ export class LostRows {
 			const whose = owner ?? (shape?.tables.length === 1 ? this.tables.list[shape.tables[0]!]! : null);
 			if (!shape || !whose || shape.entryOf) continue;
 			const ctx = shape.withoutRowid && both ? both : ofTables!;
-			this.addTails(bytes, { from, to }, cells, { shape, table: whose, where, ctx }, rows);
+			rows.push(...this.ends.before(bytes, { from, to }, cells, { shape, table: whose, where, ctx }));
 		}
 		if (place) this.place(rows, owner);
 		return rows;
-	}
-
-	/** Ends of cells whose heads are gone, in front of the cells of a stretch and of what is in use behind it. */
-	private addTails(
-		bytes: Uint8Array,
-		{ from, to }: { from: number; to: number },
-		cells: readonly Found[],
-		{ shape, table, where, ctx }: { shape: Shape; table: Table; where: RowPlace; ctx: CarveContext },
-		rows: HarvestedRow[]
-	): void {
-		const { encoding } = this.db;
-		let begin = from;
-		for (const { start, end } of [...cells, { start: to, end: to }]) {
-			const add = (tail: Tail, column: number, grade: Grade): void => {
-				const values: (Value | undefined)[] = new Array(table.columns.length).fill(undefined);
-				tail.values.forEach((value, k) => (values[shape.order[k]!] = value));
-				rows.push(new HarvestedRow(table.index, true, null, values, column, 'remnant', grade, where, tail.start, start - tail.start));
-			};
-			const record = shape.order.length >= HEAD_PROVES ? recordUpTo(bytes, begin, start, shape, encoding) : null;
-			if (record) add(record, -1, 'rebuilt');
-			else {
-				for (const column of lastTexts(shape)) {
-					const lead = this.leadOf(table.index, shape.order[column]!);
-					const tail = tailOf(bytes, begin, start, shape, { column, lead, encoding });
-					// Where a cell begins there is its head, and what follows it are its first values.
-					if (!tail || !(lead || isWriting(tail.values[column])) || hasHead(bytes, begin, start, shape, ctx)) continue;
-					// Whether the cell behind it is the older one, or was written over its last letters, nothing says.
-					add(tail, shape.order[column]!, 'fragment');
-					break;
-				}
-			}
-			begin = end;
-		}
-	}
-
-	/** How the texts of a column in use all begin, where that says what they are: JSON does. */
-	private leadOf(table: number, column: number): Uint8Array | null {
-		const key = table * MOST_COLUMNS + column;
-		const known = this.leads.get(key);
-		if (known !== undefined) return known;
-		const texts = this.book
-			.rowsOf(table)
-			.slice(0, LEADS_READ)
-			.map((row) => row.values[column])
-			.filter((v) => typeof v === 'string' && v !== '');
-		const [first] = texts as string[];
-		let shared = texts.length < ENOUGH ? 0 : first!.length;
-		for (const text of texts as string[]) while (shared > 0 && !text.startsWith(first!.slice(0, shared))) shared--;
-		const lead = shared >= LEAD_LEAST ? encodeText(first!.slice(0, shared), this.db.encoding) : null;
-		this.leads.set(key, lead);
-		return lead;
 	}
 
 	/** For cells of tables and, where there are WITHOUT ROWID tables or indexes, for those of their pages. */
@@ -471,24 +416,9 @@ export class LostRows {
 	}
 }
 
-/** A path, a key or a name may be another column's, which was none in the rows that are left: writing has several words. */
-const isWriting = (text: unknown): boolean => /\S\s\S|[^\x00-\x7f]/.test(String(text));
-
 /** What all cells look like, where they look alike. */
 const shapeOfAll = ([first, ...others]: readonly Found[]): Shape | null =>
 	first && others.every((cell) => cell.shape === first.shape) ? first.shape : null;
-
-function hasHead(bytes: Uint8Array, from: number, to: number, shape: Shape, ctx: CarveContext): boolean {
-	const { begins } = ctx.shapes;
-	// Of few columns any bytes can be a header.
-	const provesItself = shape.order.length >= HEAD_PROVES;
-	for (let o = from; o + 1 < to; o++) {
-		if (isHeadOfCell(bytes, o, ctx.usable, ctx)) return true;
-		// Its length and number can be gone, and the record's header there.
-		if (provesItself && begins[(bytes[o]! << 8) | bytes[o + 1]!] !== 0 && ctx.shapes.isHeader(bytes, o, ctx.usable)) return true;
-	}
-	return false;
-}
 
 /** An overflow page as the place where a part of a row was seen. */
 const seenOn = ({ file, offset, frame }: PageAt, page: number): Omit<Sighting, 'length' | 'standing'> => ({
