@@ -364,7 +364,9 @@ export class LostRows {
 				row.table = table >= 0 ? table : shape.tables[0]!;
 				const known = this.book.addLost(row, table >= 0 ? [table] : shape.tables);
 				const goesOn = this.goingOn.get(row);
-				if (known && goesOn) this.chains.add(known, goesOn);
+				// A copy of a row that some state uses has its part in whose pages are whose; that row itself is sure without it.
+				const isSure = known !== null && known.standing !== 'remnant' && known.grade === 'whole';
+				if (known && goesOn) this.chains.add(isSure ? row : known, goesOn);
 				this.goingOn.delete(row);
 			}
 		}
