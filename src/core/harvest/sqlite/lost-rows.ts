@@ -274,7 +274,7 @@ export class LostRows {
 			if (length < 0) continue;
 			const start = header.type === INTERIOR_INDEX ? cell + 4 : cell;
 			const found = carveCell(bytes, start, cell + length, ctx);
-			if (found) rows.push(this.rowOf(found, place, standing));
+			if (found) rows.push(this.rowOf(found, place, standing, view));
 		}
 		return rows;
 	}
@@ -304,7 +304,7 @@ export class LostRows {
 		for (const { from, to } of ranges) {
 			const found = carve(bytes, from, to, ofTables!);
 			const cells = both ? surest([...found, ...carve(bytes, from, to, both)]) : found;
-			for (const cell of cells) rows.push(this.rowOf(cell, where, 'remnant'));
+			for (const cell of cells) rows.push(this.rowOf(cell, where, 'remnant', view));
 			const shape = preferred ?? shapeOfAll(cells);
 			const whose = owner ?? (shape?.tables.length === 1 ? this.tables.list[shape.tables[0]!]! : null);
 			if (!shape || !whose || shape.entryOf) continue;
@@ -391,7 +391,17 @@ export class LostRows {
 		return { table, voted: most > 0 };
 	}
 
-	private rowOf(found: Found, place: RowPlace, standing: Standing): HarvestedRow {
+	/** Whether pages are now as they were in another state: whose they are is settled by what they hold now. */
+	private areTheSame(pages: readonly number[], view: PageView): boolean {
+		const { current } = this.db;
+		if (view === current) return true;
+		return pages.every((page) => {
+			const [then, now] = [view.read(page), current.read(page)];
+			return then !== null && now !== null && then.every((byte, i) => byte === now[i]);
+		});
+	}
+
+	private rowOf(found: Found, place: RowPlace, standing: Standing, view: PageView): HarvestedRow {
 		if (found.shape.entryOf) return entryRow(found, found.shape.entryOf, this.tables.list, place, standing);
 		const table = this.tables.list[found.shape.tables[0]!]!;
 		const { order } = found.shape;
@@ -413,7 +423,12 @@ export class LostRows {
 			found.start,
 			found.end - found.start
 		);
-		if (found.goesOn && standing === 'remnant') this.goingOn.set(row, found.goesOn);
+		if (
+			found.goesOn &&
+			standing === 'remnant' &&
+			this.areTheSame([...found.goesOn.pages, ...(found.goesOn.broke > 0 ? [found.goesOn.broke] : [])], view)
+		)
+			this.goingOn.set(row, found.goesOn);
 		return row;
 	}
 }
