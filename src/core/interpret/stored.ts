@@ -52,7 +52,7 @@ export const isEnding = (row: Row, path: readonly string[]): boolean => {
 function cutJsonOf(row: Row, column: number): unknown {
 	const text = row.values[column];
 	if (row.cut !== column || typeof text !== 'string' || !/^\s*\{/.test(text) || text.length >= JSON_AT_MOST) return undefined;
-	const root = parseTree(text);
+	const root = treeOf(text);
 	if (!root) return undefined;
 	const path: string[] = [];
 	let last = lastOf(root);
@@ -72,6 +72,16 @@ function cutJsonOf(row: Row, column: number): unknown {
 		holder[path.at(-1)!] = (within.value as string).replace(/[\ud800-\udbff]$/, '');
 	} else if (within.type !== 'object' && within.type !== 'array') delete holder[path.at(-1)!];
 	return value;
+}
+
+/** Lists within lists without end exhaust the parser: such are no document. */
+function treeOf(text: string): Node | undefined {
+	try {
+		return parseTree(text);
+	} catch (error) {
+		if (error instanceof RangeError) return undefined;
+		throw error;
+	}
 }
 
 /** The last thing inside a node; of a name without a value nothing. */
