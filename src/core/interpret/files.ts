@@ -67,8 +67,16 @@ export function fileColumns(sheet: Sheet, tables: readonly Table[], except: read
 		null;
 	const digests = free.filter((c) => c.profile.digest > 0.8 || (c.profile.texts > 0 && c.profile.averageLength > 31));
 	const hash = digests.find((c) => DIGEST_NAMED.test(c.name)) ?? digests.find((c) => c.profile.digest > 0.8) ?? null;
+	// A page that a message leads to is no file of it.
+	if (!mime && !size && !hash && isPages(path!)) return null;
 	const key = free.find((c) => isKeyLike(c) && c !== hash && c !== path && c !== name) ?? null;
 	return { path, name, mime, size, hash, width, height, key };
+}
+
+/** Whether most values are addresses of the web that end as no file does. */
+function isPages({ profile: p }: SheetColumn): boolean {
+	const values = [...p.distinct.keys()].slice(0, 200);
+	return values.filter((v) => /^https?:\/\//i.test(String(v)) && !/\/[^/?#]+\.\w{2,5}([?#]|$)/.test(String(v))).length > values.length * 0.5;
 }
 
 /** A word of its own for each, too long to be anybody's. */

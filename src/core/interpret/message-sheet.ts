@@ -323,6 +323,7 @@ const NAMED = 0.5;
 const SURELY = 0.7;
 const HARDLY = 0.55;
 const NAMED_THREAD = 0.7;
+const FEW_NAMED = 4;
 const ALL_THREADS = 0.95;
 
 /** A column of rooms and other sides, in most of which one and the same person writes. */
@@ -354,6 +355,9 @@ function threadIn(
 	for (const [column, r] of best) {
 		if (personSheets.has(r.key.sheet) || isOwnNumber(column, sheet, context.tables)) continue;
 		if (column.profile.distinct.size > sheet.sure.length * 0.8 && sheet.sure.length > 10) continue;
+		// One row each for few of the messages: what those quote, or show.
+		const { distinct, filled } = column.profile;
+		if (filled >= FEW_NAMED && filled < sheet.sure.length * 0.5 && distinct.size > filled * 0.8) continue;
 		// As many rows as messages: another table of messages' own things.
 		if (sheet.sure.length > 10 && r.key.values.size > sheet.sure.length * 0.8 && r.confidence < NAMED_THREAD) continue;
 		if (r.confidence < NAMED_THREAD && column.profile.texts === 0 && !isNamedAlike(column, r.key.sheet)) {

@@ -512,7 +512,8 @@ class MessageSheet {
 		if (this.listsRead !== sheet) {
 			this.listsRead = sheet;
 			const owner = alwaysThere(sheet.sheet.rows.map((r) => listed(this.get(r, list.column))));
-			if (owner !== null) this.owners.add(owner);
+			const party = owner === null || !list.key ? owner : this.people.byKey(list.key, owner);
+			if (owner !== null && !this.isReceivedFrom(typeof party === 'string' ? this.people.byAddressText(party) : party)) this.owners.add(owner);
 		}
 		const keys = listed(this.get(row, list.column)).filter((k) => !this.owners.has(k));
 		return keys.map((k) => (list.key ? this.people.byKey(list.key, k) : this.people.byAddressText(k))).filter((p) => p !== null);
@@ -540,8 +541,25 @@ class MessageSheet {
 			if (party && !cache.get(String(t))?.some((x) => x.key === p)) put(cache, String(t), { key: p, party });
 		}
 		const owner = alwaysThere([...keys.values()]);
-		if (owner !== null) this.owners.add(owner);
+		const party = [...cache.values()].flat().find((member) => String(member.key) === owner)?.party;
+		if (owner !== null && !this.isReceivedFrom(party ?? null)) this.owners.add(owner);
 		return cache;
+	}
+
+	private received: Set<string> | null = null;
+
+	/** Whether messages came from one: then he is not the owner, though he takes part in all that is listed. */
+	private isReceivedFrom(party: Party | null): boolean {
+		const { m } = this;
+		const role = m.participant ?? m.sender ?? m.peer;
+		if (!party || !role || m.direction.value.kind === 'sender') return false;
+		this.received ??= new Set(
+			m.sheet.sure.slice(0, SILENT_SAMPLED).flatMap((row) => {
+				const writer = this.direction(row) === 'in' ? this.party(row, role) : null;
+				return writer ? [normalAddress(writer.address ?? writer.name ?? '')] : [];
+			})
+		);
+		return this.received.has(normalAddress(party.address ?? party.name ?? ''));
 	}
 
 	private readJoin(): Map<string, string> {
