@@ -19,6 +19,14 @@ export interface Aside {
 	/** Column of the texts' table by which its rows are found; null for their record number. */
 	key: SheetColumn | null;
 	rows: ReadonlyMap<string, readonly Row[]>;
+	/** Column of the media type of each part, where the table has parts of other types as well. */
+	type: SheetColumn | null;
+}
+
+/** Whether a row of the texts' table has a text that people saw: how a message is laid out is a part of it too. */
+export function isTextPart(row: Row, { type }: Pick<Aside, 'type'>, tables: readonly Table[]): boolean {
+	const stated = type ? cell(row, type, tables) : null;
+	return typeof stated !== 'string' || /^text\//i.test(stated);
 }
 
 /** How sure a key must be: of texts anywhere, and where other messages have theirs in their own rows. */
@@ -66,6 +74,8 @@ export function asideColumn(
 	return back ? made(messages, texts, back.from, back.key.column, tables) : null;
 }
 
+const TYPES = 0.5;
+
 /** Whether texts are of a message each, or of few: rows without a text (the other parts of a message) say nothing of it. */
 function eachOfFew(key: SheetColumn, { sheet, text }: { sheet: Sheet; text: SheetColumn }, tables: readonly Table[]): boolean {
 	if (key.profile.many) return true;
@@ -81,16 +91,17 @@ function made(
 	tables: readonly Table[]
 ): SheetColumn {
 	const rows = new Map<string, Row[]>();
+	const type = sheet.columns.find((c) => c.profile.mime > TYPES) ?? null;
 	const numbered = key === null || key.column === tables[sheet.tables[0]!]!.rowidColumn;
 	const numbers = numbered ? numbersByPlace(sheet.rows) : null;
 	for (const row of sheet.rows) {
 		const k = keyOf(numbers ? (row.rowid ?? numbers.get(row)) : cell(row, key!, tables));
-		if (k === null || typeof cell(row, text, tables) !== 'string') continue;
+		if (k === null || typeof cell(row, text, tables) !== 'string' || !isTextPart(row, { type }, tables)) continue;
 		const list = rows.get(String(k));
 		if (list) list.push(row);
 		else rows.set(String(k), [row]);
 	}
-	const aside: Aside = { sheet, text, own, key, rows };
+	const aside: Aside = { sheet, text, own, key, rows, type };
 	const column: SheetColumn = { name: `${sheet.name}.${text.name}`, column: ASIDE, path: [], aside, profile: text.profile };
 	column.profile = profileOf(messages.sure, (r) => textAside(asideOf(r, aside, null, tables), aside, tables), sampleOf(messages.sure));
 	return column;

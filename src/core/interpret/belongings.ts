@@ -1,5 +1,6 @@
 /** What belongs to each message by the companions of its sheet: files it states, receipts and reactions, copies of its text. */
 import type { Row, Standing, Table, Value } from '../model';
+import { isTextPart } from './aside';
 import { messageKeyOf } from './companions';
 import { fileColumns, listedFiles, type ListedFiles } from './files';
 import { reactionsIn, wordingsIn, type Wording } from './listed-within';
@@ -214,7 +215,9 @@ export class Belongings {
 	*copies(): Generator<Copied> {
 		for (const c of this.reading.copies) {
 			const span = this.spanOf(c);
+			const aside = c.kind === 'aside' ? c.of.text.value.aside : undefined;
 			for (const row of c.sheet.rows) {
+				if (aside && !isTextPart(row, aside, this.tables)) continue;
 				const key = messageKeyOf(row, c.key, this.tables);
 				const text = cell(row, c.text, this.tables);
 				// Of a text index's row that lost its number the text says enough.

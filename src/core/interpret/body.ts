@@ -31,12 +31,14 @@ const utf8 = new TextDecoder('utf-8', { ignoreBOM: true });
 /** Bytes of text from which the rest of a value that is cut says something. */
 const CUT_LEAST = 4;
 
-type Packed = 'zlib' | 'gzip' | 'deflate' | 'zstd';
+export type Packed = 'zlib' | 'gzip' | 'deflate' | 'zstd';
+export const PACKED: readonly Packed[] = ['gzip', 'zlib', 'zstd', 'deflate'];
 
 /** RFC 8878, section 3.1.1: the magic number of a frame. */
 const isZstd = (b: Uint8Array): boolean => b[0] === 0x28 && b[1] === 0xb5 && b[2] === 0x2f && b[3] === 0xfd;
 
-function inflate(kind: Packed, bytes: Uint8Array): Uint8Array | null {
+/** Unpacked bytes; null where they are not packed so, or are more than a message has. */
+export function inflate(kind: Packed, bytes: Uint8Array): Uint8Array | null {
 	if (kind === 'zstd' && !isZstd(bytes)) return null;
 	const parts: Uint8Array[] = [];
 	let size = 0;
@@ -281,7 +283,7 @@ export function readBody(values: readonly (Value | undefined)[]): BodyReading | 
 	if (texts.length + blobs.length < filled.length * 0.9 || blobs.length < MIXED_LEAST) return null;
 	// Long ones packed, short ones as they are: those are read as texts whatever the reading.
 	if (blobs.length < filled.length * 0.9) return readBody(blobs);
-	for (const kind of ['gzip', 'zlib', 'zstd', 'deflate'] as const) {
+	for (const kind of PACKED) {
 		const unpacked = filled.map((v) => inflate(kind, v as Uint8Array));
 		if (unpacked.filter((u) => u !== null).length < filled.length * 0.8) continue;
 		const plain = unpacked.flatMap((u) => (u ? [asText(u)] : [])).filter((t) => t !== null);

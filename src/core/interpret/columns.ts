@@ -170,3 +170,9 @@ export const isFurtherTime = (c: SheetColumn): boolean => c.profile.time !== nul
 export const isConstant = (c: SheetColumn, sheet: Sheet): boolean =>
 	c.profile.blobs === 0 && c.profile.distinct.size < 2 && sheet.sure.length > CONSTANT_ROWS;
 const CONSTANT_ROWS = 10;
+
+/** Whether most of a column's values have a number in them: a key made of it, no name. */
+export function containsAddresses(c: SheetColumn): boolean {
+	const values = [...c.profile.distinct.keys()].slice(0, 200);
+	return values.filter((v) => /\d{6}|@/.test(String(v))).length > values.length * 0.5;
+}

@@ -76,7 +76,9 @@ export function fileColumns(sheet: Sheet, tables: readonly Table[], except: read
 /** Whether most values are addresses of the web that end as no file does. */
 function isPages({ profile: p }: SheetColumn): boolean {
 	const values = [...p.distinct.keys()].slice(0, 200);
-	return values.filter((v) => /^https?:\/\//i.test(String(v)) && !/\/[^/?#]+\.\w{2,5}([?#]|$)/.test(String(v))).length > values.length * 0.5;
+	return (
+		values.filter((v) => /^https?:\/\//i.test(String(v)) && !/\/[^/?#]+\.\w{2,5}([?#]|$)/.test(String(v))).length > values.length * 0.5
+	);
 }
 
 /** A word of its own for each, too long to be anybody's. */

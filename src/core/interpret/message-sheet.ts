@@ -19,7 +19,8 @@ import {
 	ownerAmongWriters,
 	ownWriter,
 	repeatsParty,
-	writerBesidePeer
+	writerBesidePeer,
+	writesEverywhere
 } from './parties';
 import { participantsOf, writerAmongMembers } from './participants';
 import { nameIn } from './people';
@@ -257,11 +258,12 @@ function partiesIn(
 		const handles = sheet.columns
 			.filter((c) => !used.has(c) && isHandleColumn(c, sheet) && !isNobodys(c))
 			.sort((a, b) => asKey(a) - asKey(b));
-		const [peer] = handles;
+		const inRooms = handles.find((writer) => handles.some((room) => room !== writer && writesEverywhere(sheet, room, writer, context)));
+		const peer = inRooms ?? handles[0];
 		const evidence = ['its values recur and are written like handles'];
 		if (peer) parties.push({ value: peer, key: null, confidence: 0.5, evidence });
 		// Named in the rows of a room only.
-		const writer = handles.find((c) => c !== peer && c.profile.filled < peer!.profile.filled && isAmong(c, peer!));
+		const writer = inRooms ? undefined : handles.find((c) => c !== peer && c.profile.filled < peer!.profile.filled && isAmong(c, peer!));
 		if (writer) parties.push({ value: writer, key: null, confidence: 0.5, evidence });
 	}
 	const beside = parties.length <= 1 && parties.every((p) => p.key === null) ? writerBesidePeer(sheet, used, context) : null;

@@ -437,7 +437,8 @@ class MessageSheet {
 		const other = m.recipient ? (direction === 'out' ? recipient : sender) : (peer ?? (ownWriter ? null : sender));
 		const rule = m.direction.value;
 		if (rule.kind === 'sign') return `k:${Math.abs(Number(this.get(row, rule.column) ?? 0))}`;
-		if (other) return `p:${normalAddress(other.address ?? other.name ?? '')}`;
+		const known = other && normalAddress(other.address ?? other.name ?? '');
+		if (known) return `p:${known}`;
 		const raw = m.peer ? keyOf(this.get(row, m.peer.value)) : null;
 		return raw === null || (ownWriter && raw === 0) ? 'p:?' : `k:${raw}`;
 	}
@@ -513,7 +514,8 @@ class MessageSheet {
 			this.listsRead = sheet;
 			const owner = alwaysThere(sheet.sheet.rows.map((r) => listed(this.get(r, list.column))));
 			const party = owner === null || !list.key ? owner : this.people.byKey(list.key, owner);
-			if (owner !== null && !this.isReceivedFrom(typeof party === 'string' ? this.people.byAddressText(party) : party)) this.owners.add(owner);
+			if (owner !== null && !this.isReceivedFrom(typeof party === 'string' ? this.people.byAddressText(party) : party))
+				this.owners.add(owner);
 		}
 		const keys = listed(this.get(row, list.column)).filter((k) => !this.owners.has(k));
 		return keys.map((k) => (list.key ? this.people.byKey(list.key, k) : this.people.byAddressText(k))).filter((p) => p !== null);

@@ -29,7 +29,7 @@ export function namedPair(
 			if (a === b || sheet.columns.indexOf(a) > sheet.columns.indexOf(b)) continue;
 			const owner = ownerOfPair(sheet, a, b, context);
 			// Where no name says it, the owner must write and be written to.
-			if (owner === null || ![a, b].every((c) => isPairName(c) || c.profile.distinct.has(owner))) continue;
+			if (owner === null || !([a, b].every(isPairName) || [a, b].every((c) => c.profile.distinct.has(owner)))) continue;
 			const party = (value: SheetColumn): NonNullable<MessageReading['peer']> => ({
 				value,
 				key: null,
@@ -285,12 +285,16 @@ function oneWhereWritten(sheet: Sheet, writer: SheetColumn, recipient: SheetColu
 /** Of writers beside rooms or other sides the one who writes in most of them, and is none of them himself. */
 export function ownerAmongWriters(sheet: Sheet, peer: SheetColumn, writer: SheetColumn, context: Context): string | number | null {
 	const rooms = new Map<string | number, Set<string | number>>();
-	for (const row of sheet.sure.slice(0, 4000)) {
+	const rows = sheet.sure.slice(0, 4000);
+	let nameless = 0;
+	for (const row of rows) {
 		const room = keyOf(cell(row, peer, context.tables));
 		const who = keyOf(cell(row, writer, context.tables));
-		if (room === null || who === null) return null;
-		rooms.set(room, (rooms.get(room) ?? new Set()).add(who));
+		if (room === null || who === null) nameless++;
+		else rooms.set(room, (rooms.get(room) ?? new Set()).add(who));
 	}
+	// Both stand in every row; of lost rows one can be gone.
+	if (nameless > rows.length * HARDLY_ANY) return null;
 	const counts = new Map<string | number, number>();
 	for (const writers of rooms.values()) for (const who of writers) counts.set(who, (counts.get(who) ?? 0) + 1);
 	const [best, next] = [...counts].sort((x, y) => y[1] - x[1]);
@@ -298,6 +302,25 @@ export function ownerAmongWriters(sheet: Sheet, peer: SheetColumn, writer: Sheet
 	if (!best || rooms.size < 3 || best[1] < rooms.size * 0.7 || (next && next[1] > best[1] * 0.6) || known < 2) return null;
 	return peer.profile.distinct.has(best[0]) ? null : best[0];
 }
+
+/** Whether of two columns the second has one who stands beside (nearly) all values of the first, and others beside few: writers in rooms. */
+export function writesEverywhere(sheet: Sheet, room: SheetColumn, writer: SheetColumn, context: Context): boolean {
+	const rooms = new Map<string | number, Set<string | number>>();
+	for (const row of sheet.sure.slice(0, 4000)) {
+		const [where, who] = [keyOf(cell(row, room, context.tables)), keyOf(cell(row, writer, context.tables))];
+		if (where === null || who === null) continue;
+		if (rooms.has(where)) rooms.get(where)!.add(who);
+		else rooms.set(where, new Set([who]));
+	}
+	const counts = new Map<string | number, number>();
+	for (const writers of rooms.values()) for (const who of writers) counts.set(who, (counts.get(who) ?? 0) + 1);
+	const [best, next] = [...counts].sort((x, y) => y[1] - x[1]);
+	return rooms.size > 1 && next !== undefined && best![1] >= rooms.size * EVERYWHERE && next[1] <= rooms.size * SELDOM;
+}
+const EVERYWHERE = 0.8;
+const SELDOM = 0.6;
+
+const HARDLY_ANY = 0.02;
 
 const partyRank = (p: NonNullable<MessageReading['peer']>): number =>
 	p.confidence + (/peer|address|handle|sender|from|author|person|contact|user|who/i.test(p.value.name) ? 0.3 : 0) + (p.key ? 0.1 : 0);

@@ -154,7 +154,7 @@ function judgeForms(p: Profile, values: readonly (Value | undefined)[]): void {
 	p.mime = share((t) => MIME.test(t));
 	p.json = share((t) => /^\s*[[{].*[\]}]\s*$/s.test(t));
 	p.digest = share((t) => DIGEST.test(t));
-	p.token = share((t) => /^[\w.:@+\-=/]+$/.test(t) && t.length < 80);
+	p.token = share((t) => /^[!#$~]?[\w.:@+\-=/]+$/.test(t) && t.length < 80);
 	p.prose = share((t) => isProse(t) && !isPathLike(t));
 	p.name = share(isNameLike);
 }

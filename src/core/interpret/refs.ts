@@ -67,12 +67,14 @@ export function keysOf(sheet: Sheet, tables: readonly Table[]): Key[] {
 	if (!sheet.family)
 		for (const row of sheet.rows)
 			if (row.rowid !== null && rowids.size < KEYS_KEPT) rowids.add(typeof row.rowid === 'bigint' ? String(row.rowid) : row.rowid);
-	const rowidColumn = tables[sheet.tables[0]!]!.rowidColumn;
+	const { rowidColumn, primaryKey } = tables[sheet.tables[0]!]!;
+	// Large numbers can look like times: what is declared the key is one.
+	const isDeclared = (c: SheetColumn): boolean => c.path.length === 0 && !c.made && primaryKey.length === 1 && primaryKey[0] === c.column;
 	if (rowids.size > 0) keys.push({ sheet, column: null, values: rowids });
 	for (const column of sheet.columns) {
 		if (column.column === rowidColumn && column.path.length === 0) continue;
 		const p = column.profile;
-		if (!p.unique || p.filled < 1 || p.reals > 0 || p.averageLength > 120 || p.json > 0.5 || p.time) continue;
+		if (!p.unique || p.filled < 1 || p.reals > 0 || p.averageLength > 120 || p.json > 0.5 || (p.time && !isDeclared(column))) continue;
 		if (p.filled < sheet.sure.length * 0.5) continue;
 		const values = new Set<string | number>();
 		for (const row of sheet.rows) {

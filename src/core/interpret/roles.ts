@@ -8,7 +8,18 @@ import { openAddressRows } from './address-rows';
 import { cardsColumn, listsOfOwnAddresses } from './address-lists';
 import { dropChanceKeys } from './beside';
 import { asideColumn, LIKELY_KEY, SURE_KEY } from './aside';
-import { addressShare, areDigestKeys, areKeys, bestText, bestTime, isHandleLike, nameScore, TABLE_NAME, textScore } from './columns';
+import {
+	addressShare,
+	areDigestKeys,
+	areKeys,
+	bestText,
+	bestTime,
+	containsAddresses,
+	isHandleLike,
+	nameScore,
+	TABLE_NAME,
+	textScore
+} from './columns';
 import { areOneTable, findCompanions } from './companions';
 import { counterOf } from './counter';
 import type { Context } from './context';
@@ -17,6 +28,7 @@ import { isPath } from './files';
 import { openLookups } from './lookups';
 import { readMessages } from './message-sheet';
 import type { Guess, MembersReading, MessageReading, PersonReading, SheetRole, StoreReading, ThreadReading } from './reading';
+import { namesBesideHandles } from './names-beside';
 import { personEntriesIn } from './person-entries';
 import { isSign } from './profile';
 import { isMeant, keyOf, keysOf, raiseNamesakes, referencesOf, type Reference } from './refs';
@@ -88,6 +100,8 @@ export function readStore(
 	const personSheets = new Set(persons.map((p) => p.sheet));
 	const messages = chosen.map((c) => readMessages(c.sheet, c.text, c.time, context, persons));
 	readFewAlike(messages);
+	const unlisted = others.filter((s) => wanted(s) === null && !personEntries.some((e) => e.sheet === s));
+	const namesBeside = namesBesideHandles(messages, persons, unlisted, tables);
 	for (const m of messages) {
 		const entry = corrected.get(m.sheet);
 		if (entry) correctColumns(m, entry, references.get(m.sheet) ?? []);
@@ -171,13 +185,16 @@ export function readStore(
 				confidence: 0.7,
 				evidence: [hasAddresses(person) ? 'its rows have numbers or addresses' : 'its rows have names']
 			});
+	for (const { sheet } of namesBeside)
+		if (!roles.has(sheet))
+			roles.set(sheet, { value: 'persons', confidence: 0.6, evidence: ['the same name stands beside the same writer in all its rows'] });
 	return {
 		sheets: sheets.map((sheet) => ({
 			sheet,
 			role: roles.get(sheet) ?? { value: 'other', confidence: 0.3, evidence: ['nothing in it reads as messages, persons or threads'] }
 		})),
 		messages,
-		persons: meant,
+		persons: [...meant, ...namesBeside],
 		personEntries,
 		threads,
 		members,
@@ -433,12 +450,6 @@ function listsAddresses(person: PersonReading, chosen: readonly Candidate[], con
 		chosen.some((c) => (context.references.get(c.sheet) ?? []).some((r) => r.key.sheet === sheet && r.confidence > 0.45));
 	// Numbers of a room's members are no persons' of that name.
 	return via !== null && !named(person.sheet) && (!named(via.key.sheet) || isNamed(via.key.sheet));
-}
-
-/** Whether most of a column's values have a number in them: a key made of it, no name. */
-function containsAddresses(c: SheetColumn): boolean {
-	const values = [...c.profile.distinct.keys()].slice(0, 200);
-	return values.filter((v) => /\d{6}|@/.test(String(v))).length > values.length * 0.5;
 }
 
 const ORGANISATION_NAMED = /org(ani[sz]ation|$)|company|firm(a|$)/i;

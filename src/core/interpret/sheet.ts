@@ -8,6 +8,7 @@ import { asideOf, textAside, type Aside } from './aside';
 import { rowsElsewhere } from './captures';
 import { bodyText, readBody, type BodyReading } from './body';
 import { dayAndClock } from './day-and-clock';
+import { eitherOf } from './either';
 import { eventsOf, type EventRows, type Place } from './event-log';
 import { saidBy } from './said-by';
 import { timesInKeys } from './id-times';
@@ -21,6 +22,8 @@ export interface Made {
 	writer?: true;
 	/** It says who wrote where several do, of what was received. */
 	inRooms?: true;
+	/** The column that a row's value is taken from. */
+	from?(row: Row): SheetColumn;
 }
 
 export interface SheetColumn {
@@ -60,7 +63,7 @@ export interface Sheet {
 }
 
 const SAMPLE = 3000;
-/** Rows whose values are opened to see what is inside. */
+/** Rows whose values are looked at to see whether they are opened, and how. */
 const OPENED = 400;
 const SURE = 20;
 const ENOUGH = 3;
@@ -151,6 +154,7 @@ function sheetOf(index: number, tables: readonly Table[], rows: Row[], label: st
 		else openBody(sheet, column, sample);
 	});
 	addMade(sheet, first, sample);
+	addEither(sheet, sample);
 	if (family || /\d{4,}|[0-9a-f]{24,}|@/i.test(first.name)) {
 		sheet.columns.push({ name: '(table)', column: -1, path: [], profile: profileOf(sure, (r) => harvest.tables[r.table]!.name, sample) });
 	}
@@ -185,6 +189,20 @@ function addMade(sheet: Sheet, table: Table, sample: Row[]): void {
 	}
 }
 
+/** Adds the column that reads a text from the one or the other of two. */
+function addEither(sheet: Sheet, sample: Row[]): void {
+	const read = (row: Row, column: SheetColumn): Value | undefined => cell(row, column, []);
+	const either = eitherOf(sheet.columns, sheet.sure, read);
+	if (!either) return;
+	const { first, second } = either;
+	const isIn = (row: Row, column: SheetColumn): boolean => typeof read(row, column) === 'string' && read(row, column) !== '';
+	const from = (row: Row): SheetColumn => (!isIn(row, first) && isIn(row, second) ? second : first);
+	const made: Made = { read: (row) => read(row, from(row)), from };
+	const profile = profileOf(sheet.sure, (r) => made.read(r), sample);
+	sheet.columns.push({ name: `${first.name} or ${second.name}`, column: first.column, path: [], made, profile });
+	for (const part of [first, second]) part.profile = { ...part.profile, prose: 0, name: 0, texts: 0 };
+}
+
 /** The rows whose values are all there, if they are enough; else those rebuilt as well; else all. */
 function surest(rows: Row[]): Row[] {
 	const whole = rows.filter((r) => r.grade === 'whole');
@@ -208,7 +226,11 @@ function kindsOf(rows: Row[], table: Table): { rows: Row[]; label: string }[] {
 		if (v && typeof v === 'object') return v[0] === 0x7b && v.at(-1) === 0x7d;
 		return typeof v === 'string' && /^\s*\{.*\}\s*$/s.test(v);
 	};
-	const column = table.columns.findIndex((_, c) => sample.filter((r) => looks(r, c)).length > sample.length * 0.8);
+	// Of what is left of lost rows the value may be gone.
+	const column = table.columns.findIndex((_, c) => {
+		const there = sample.filter((r) => r.values[c] !== undefined);
+		return there.length > 0 && there.filter((r) => looks(r, c)).length > there.length * 0.8;
+	});
 	if (column < 0 || rows.length < 2 * KIND_ROWS) return one;
 	const kinds: { fields: Set<string>; rows: Row[] }[] = [];
 	const loose: Row[] = [];
@@ -377,7 +399,7 @@ function openBody(sheet: Sheet, column: SheetColumn, sample: Row[]): void {
 
 /** Each value inside those of a column becomes a column of its own. */
 function openFields(sheet: Sheet, column: SheetColumn, stored: Stored, sample: Row[]): void {
-	for (const path of pathsIn(sample.slice(0, OPENED).map((r) => openStored(r, column.column, stored)))) {
+	for (const path of pathsIn(sample.map((r) => openStored(r, column.column, stored)))) {
 		const inner: SheetColumn = { name: `${column.name}.${path.join('.')}`, column: column.column, path, stored, profile: column.profile };
 		inner.profile = profileOf(sheet.sure, (r) => insideOf(r, inner), sample);
 		sheet.columns.push(inner);
@@ -393,7 +415,11 @@ const WRITTEN = 0.3;
 
 /** Whether what a row has of a column is only the beginning of it, or nothing that is sure. */
 export const isCutIn = (row: Row, column: SheetColumn): boolean =>
-	row.cut >= 0 && row.cut === column.column && !(column.stored?.kind === 'json' && column.path.length > 0 && !isEnding(row, column.path));
+	column.made?.from
+		? isCutIn(row, column.made.from(row))
+		: row.cut >= 0 &&
+			row.cut === column.column &&
+			!(column.stored?.kind === 'json' && column.path.length > 0 && !isEnding(row, column.path));
 
 /** Whether a column is the record number of its sheet's rows. */
 export const isOwnNumber = (c: SheetColumn, sheet: Sheet, tables: readonly Table[]): boolean =>

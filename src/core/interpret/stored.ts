@@ -1,16 +1,41 @@
-/** Values that hold values: JSON, and fields in the wire format of protocol buffers. */
+/** Values that hold values: JSON, property lists, and fields in the wire format of protocol buffers. */
 import { getNodeValue, parseTree, type Node } from 'jsonc-parser';
 import type { Row, Value } from '../model';
+import { inflate, PACKED, type Packed } from './body';
+import { isListed, listedIn } from './listed-objects';
 import { decodeWire, readWire, type WireReading } from './wire';
 
 /** How a column's values are opened. */
-export type Stored = { kind: 'json' } | { kind: 'wire'; reading: WireReading };
+export type Stored =
+	{ kind: 'json' } | { kind: 'plist' } | { kind: 'wire'; reading: WireReading } | { kind: 'packed'; by: Packed; inner: Stored };
 
 /** How a column's values are to be opened, or null where they hold none. `json`: share of them that look like it. */
 export function readStored(values: readonly (Value | undefined)[], json: number): Stored | null {
 	if (json > 0.8) return { kind: 'json' };
+	if (areListed(values)) return { kind: 'plist' };
 	const reading = readWire(values);
-	return reading ? { kind: 'wire', reading } : null;
+	return reading ? { kind: 'wire', reading } : readPacked(values);
+}
+
+/** Share of the values that must unpack. */
+const MOSTLY = 0.8;
+
+function readPacked(values: readonly (Value | undefined)[]): Stored | null {
+	const bytes = values.filter((v): v is Uint8Array => v instanceof Uint8Array && v.length > 0);
+	if (bytes.length === 0 || bytes.length < values.filter((v) => v !== null && v !== undefined).length * MOSTLY) return null;
+	for (const by of PACKED) {
+		const unpacked = bytes.map((b) => inflate(by, b)).filter((b) => b !== null);
+		if (unpacked.length < bytes.length * MOSTLY) continue;
+		const json = unpacked.filter((b) => typeof jsonOf(b) === 'object').length / unpacked.length;
+		const inner = readStored(unpacked, json);
+		return inner && inner.kind !== 'packed' ? { kind: 'packed', by, inner } : null;
+	}
+	return null;
+}
+
+function areListed(values: readonly (Value | undefined)[]): boolean {
+	const filled = values.filter((v) => v !== null && v !== undefined);
+	return filled.length > 0 && filled.filter((v) => typeof v === 'object' && isListed(v)).length > filled.length * 0.8;
 }
 
 const JSON_AT_MOST = 4_000_000;
@@ -21,9 +46,19 @@ export function openStored(row: Row, column: number, how: Stored): unknown {
 	let cache = opened.get(row);
 	if (!cache) opened.set(row, (cache = new Map()));
 	if (cache.has(column)) return cache.get(column);
-	const result = how.kind === 'wire' ? wireOf(row, column, how.reading) : (jsonOf(row.values[column]) ?? cutJsonOf(row, column));
+	const result = opensAs(how, row.values[column], row.cut === column) ?? (how.kind === 'json' ? cutJsonOf(row, column) : undefined);
 	cache.set(column, result);
 	return result;
+}
+
+function opensAs(how: Stored, value: Value | undefined, isCut: boolean): unknown {
+	if (how.kind === 'json') return jsonOf(value);
+	if (!value || typeof value !== 'object') return undefined;
+	if (how.kind === 'wire') return decodeWire(value, how.reading, isCut) ?? undefined;
+	if (how.kind === 'plist') return listedIn(value);
+	// Where a packed value is cut, its last bytes may be another's: nothing in it is certain.
+	const unpacked = isCut ? null : inflate(how.by, value);
+	return unpacked ? opensAs(how.inner, unpacked, false) : undefined;
 }
 
 export function jsonOf(value: Value | undefined): unknown {
@@ -86,11 +121,6 @@ function treeOf(text: string): Node | undefined {
 
 /** The last thing inside a node; of a name without a value nothing. */
 const lastOf = (node: Node): Node | undefined => (node.type === 'property' ? node.children?.[1] : node.children?.at(-1));
-
-function wireOf(row: Row, column: number, reading: WireReading): unknown {
-	const value = row.values[column];
-	return value && typeof value === 'object' ? (decodeWire(value, reading, row.cut === column) ?? undefined) : undefined;
-}
 
 /** What lies at a path inside. */
 export function at(value: unknown, path: readonly string[]): unknown {

@@ -1,7 +1,7 @@
 /** Sheets of threads, what joins them to messages and persons, and columns that tell a thread. */
 import { FILE_COLUMN } from '../harvest';
 import type { Row, Table } from '../model';
-import { addressShare, areDigestKeys, areKeys, isHandleLike, nameScore } from './columns';
+import { addressShare, areDigestKeys, areKeys, containsAddresses, isHandleLike, nameScore } from './columns';
 import type { Context } from './context';
 import { saysWay } from './direction';
 import type { MessageReading, PersonReading, ThreadReading } from './reading';
@@ -144,7 +144,8 @@ export const isNamed = (sheet: Sheet): boolean =>
 			c.profile.uuid < 0.3 &&
 			c.profile.filled > sheet.sure.length * 0.8 &&
 			c.profile.distinct.size > sheet.sure.length * 0.8 &&
-			c.profile.token < 0.9
+			c.profile.token < 0.9 &&
+			!containsAddresses(c)
 	);
 
 export function isJoin(sheet: Sheet, context: Context): boolean {
@@ -223,7 +224,8 @@ export function readThreadSheet(sheet: Sheet, context: Context, persons: PersonR
 				c !== address &&
 				c !== ref?.from &&
 				!areKeys(c) &&
-				!areDigestKeys(c)
+				!areDigestKeys(c) &&
+				!containsAddresses(c)
 		)
 		.filter((c) => c.profile.distinct.size > 1 || c.profile.filled < 2)
 		.sort((a, b) => nameScore(b) - nameScore(a));

@@ -151,10 +151,20 @@ export function readTimes(values: readonly (Value | undefined)[]): TimeReading |
 			};
 		}
 	}
-	if (numbers.length < filled * 0.9) return null;
+	if (numbers.length < filled * 0.9 || goToAndFro(numbers)) return null;
 	const zeros = values.map(trailingZeros).sort((a, b) => a - b);
 	return readNumbers(numbers, zeros[Math.floor(zeros.length * ODD)]!);
 }
+
+/** A few numbers again and again, now the one and now the other: keys, though they are as large as times. Days come again as well. */
+function goToAndFro(numbers: readonly number[]): boolean {
+	if (numbers.length < TO_AND_FRO_LEAST || new Set(numbers).size > numbers.length * COME_AGAIN) return false;
+	if (numbers.every((n) => n % HOUR_IN_SECONDS === 0)) return false;
+	return numbers.filter((n, i) => i > 0 && n < numbers[i - 1]!).length > numbers.length * COME_AGAIN;
+}
+const TO_AND_FRO_LEAST = 20;
+const COME_AGAIN = 0.25;
+const HOUR_IN_SECONDS = 3600;
 
 /** Share of values that may be odd ones (zero dates, a clock set wrong, a lost row misread): they must not decide. */
 const ODD = 0.03;

@@ -4,6 +4,7 @@
  */
 import { messageKeyOf, type Copied, type Understood } from '../interpret';
 import type { Row, Sighting, Standing } from '../model';
+import { areAlike } from './likeness';
 import type { WovenStore } from './weave';
 import { isInUse, type Woven } from './woven';
 
@@ -44,9 +45,10 @@ export function placeCopies(store: WovenStore, messages: Woven[], make: (u: Unde
 	for (const copy of store.understood.copies) {
 		const named = byKey.get(copy.messageKey)!;
 		const row = seenAs(copy);
+		const numbered = copy.key === null ? undefined : ofText(named.get(copy.key), copy.text);
 		const main =
 			byTextRow.get(copy.row) ??
-			(copy.key === null ? undefined : ofText(named.get(copy.key), copy.text)) ??
+			(numbered && isOfAnother(copy, numbered, store) ? undefined : numbered) ??
 			byText.get(copy.text)?.find((m) => m.record === null) ??
 			(copy.key === null ? (saying.get(copy.text) ?? null) : null);
 		if (main && copy.kind === 'revision' && !copy.textCut) put(revisions, main, copy);
@@ -71,6 +73,17 @@ export function placeCopies(store: WovenStore, messages: Woven[], make: (u: Unde
 		messages.push(lost);
 	}
 	for (const [main, changes] of revisions) revise(main, changes, addWording);
+}
+
+/**
+ * Whether a text that is lost was of another message, which had the number before: where numbers are given out again, and
+ * the two have nothing in common.
+ */
+function isOfAnother(copy: Copied, named: Woven, { harvest }: WovenStore): boolean {
+	if (copy.kind !== 'aside' || copy.messageKey !== null || copy.row.standing === 'kept' || copy.textCut) return false;
+	const table = harvest.tables[named.recordTable];
+	if (named.first.text === null || named.first.textCut || !table || harvest.sequences.has(table.name)) return false;
+	return !areAlike(named.first.text, copy.text);
 }
 
 /** What a message was changed into last is its text; what it said until then are earlier wordings. */

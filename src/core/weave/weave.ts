@@ -10,6 +10,7 @@ import { familiesOf, mergeFamily, type Family } from './captures';
 import { placeCopies, placePreviews } from './copies';
 import { placeFragments } from './fragments';
 import { findGaps } from './gaps';
+import { areAlike } from './likeness';
 import { listedGaps } from './listed';
 import { ordinalGaps } from './ordinals';
 import { joinSides, turnToOwner, type SidesOfThread } from './sides';
@@ -211,29 +212,7 @@ export function isEdit(a: Understood, b: Understood, sameRecord: boolean): boole
 	if (a.direction !== null && b.direction !== null && a.direction !== b.direction) return false;
 	if (sameRecord) return true;
 	if (a.guid && b.guid) return a.guid === b.guid;
-	return similarity(a.text, b.text) >= 0.4;
-}
-
-/** 0–1: shared pairs of letters (Dice). */
-function similarity(a: string, b: string): number {
-	const pairs = (t: string): Map<string, number> => {
-		const map = new Map<string, number>();
-		for (let i = 0; i + 1 < Math.min(t.length, 2000); i++) {
-			const pair = t.slice(i, i + 2).toLowerCase();
-			map.set(pair, (map.get(pair) ?? 0) + 1);
-		}
-		return map;
-	};
-	const x = pairs(a);
-	const y = pairs(b);
-	let shared = 0;
-	let total = 0;
-	for (const [pair, n] of x) {
-		shared += Math.min(n, y.get(pair) ?? 0);
-		total += n;
-	}
-	for (const n of y.values()) total += n;
-	return total === 0 ? 0 : (2 * shared) / total;
+	return areAlike(a.text, b.text);
 }
 
 const contentKey = (u: Understood): string | null => (u.text === null ? null : `${u.sentAt ?? ''}|${u.direction ?? ''}|${u.text}`);

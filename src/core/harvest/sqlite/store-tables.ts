@@ -192,6 +192,13 @@ export class StoreTables {
 		const key = shapeKey({ ...parsed, index: 0, rootPage: 0, dropped: true });
 		const same = this.list.find((t) => t.name === parsed.name && shapeKey(t) === key);
 		if (same || this.list.length > 20_000) return;
+		const grown = this.list.find((t) => isGrownFrom(t, parsed, typeof root === 'number' ? root : 0));
+		if (grown) {
+			// Rows from before have no more columns than it had then.
+			const own = this.byTable[grown.index]!;
+			own.fewest = Math.min(own.fewest, parsed.columns.length);
+			return;
+		}
 		this.add({ ...parsed, index: 0, rootPage: typeof root === 'number' ? root : 0, dropped: true });
 	}
 
@@ -224,6 +231,13 @@ export class StoreTables {
 		const index = page < owners.length ? owners[page]! - FIRST_INDEX : -1;
 		return this.indexes[index]?.shape ?? null;
 	}
+}
+
+/** Whether an earlier declaration is that of a table in use, before columns were added to it, or before it was renamed. */
+function isGrownFrom(table: Table, earlier: Pick<Table, 'name' | 'columns' | 'withoutRowid'>, root: number): boolean {
+	if (table.dropped || table.withoutRowid !== earlier.withoutRowid || earlier.columns.length > table.columns.length) return false;
+	if (table.name !== earlier.name && (root === 0 || table.rootPage !== root)) return false;
+	return earlier.columns.every((c, i) => c.name === table.columns[i]!.name && c.type === table.columns[i]!.type);
 }
 
 /** FTS5, section 9 "Implementation and Data Structure": its two tables without rowids take anything for a value. */

@@ -85,7 +85,8 @@ class BinaryPlist {
 			case 6:
 				return new TextDecoder('utf-16be').decode(this.b.subarray(start, start + length * 2));
 			case 8:
-				return this.uint(at + 1, low + 1);
+				// As the XML form writes it.
+				return { 'CF$UID': this.uint(at + 1, low + 1) };
 			case 10:
 			case 12:
 				return Array.from({ length }, (_, i) => this.object(this.uint(start + i * this.refSize, this.refSize), depth + 1));
