@@ -5,7 +5,7 @@
 import type { Row, Table } from '../model';
 import { addressShare, bestText, bestTime } from './columns';
 import type { Context } from './context';
-import { profileOf } from './profile';
+import { EMAIL, PHONE, profileOf } from './profile';
 import { isNamedAlike, keyOf, type Reference } from './refs';
 import { cell, isOwnNumber, sampleOf, type Made, type Sheet, type SheetColumn } from './sheet';
 import { looksLikeThreads } from './threads';
@@ -59,13 +59,19 @@ export function openAddressRows(context: Context, persons: ReadonlySet<Sheet>): 
 
 function addressRowsOf(list: Sheet, context: Context): AddressRows | null {
 	if (list.family || bestTime(list, context.tables)) return null;
-	const address = list.columns.find((c) => c.column >= 0 && addressShare(c) > 0.8 && c.profile.texts > 0);
+	const address = list.columns.find((c) => c.column >= 0 && c.profile.texts > 0 && (addressShare(c) > 0.8 || isOwnOrAddress(c)));
 	if (!address) return null;
 	const link = (context.references.get(list) ?? []).find((r) => r.from !== address && namesMessages(r, list, context));
 	if (!link) return null;
 	const own = { list, messages: link.key.sheet, key: link.from, own: link.key.column, address };
 	return { ...own, role: roleIn(own, context.tables) };
 }
+
+/** Addresses, and one and the same word for the owner's own. */
+const isOwnOrAddress = (c: SheetColumn): boolean =>
+	addressShare(c) >= OF_OTHERS &&
+	[...c.profile.distinct.keys()].filter((v) => !PHONE.test(String(v)) && !EMAIL.test(String(v))).length === 1;
+const OF_OTHERS = 0.4;
 
 /** Whether a reference names messages, several rows the same one. */
 function namesMessages({ from, key, confidence, coverage }: Reference, list: Sheet, { tables }: Context): boolean {

@@ -74,12 +74,14 @@ export function asideColumn(
 	return back ? made(messages, texts, back.from, back.key.column, tables) : null;
 }
 
+const typeIn = (sheet: Sheet): SheetColumn | null => sheet.columns.find((c) => c.profile.mime > TYPES) ?? null;
 const TYPES = 0.5;
 
 /** Whether texts are of a message each, or of few: rows without a text (the other parts of a message) say nothing of it. */
 function eachOfFew(key: SheetColumn, { sheet, text }: { sheet: Sheet; text: SheetColumn }, tables: readonly Table[]): boolean {
 	if (key.profile.many) return true;
-	const written = sheet.sure.filter((row) => typeof cell(row, text, tables) === 'string');
+	const type = typeIn(sheet);
+	const written = sheet.sure.filter((row) => typeof cell(row, text, tables) === 'string' && isTextPart(row, { type }, tables));
 	return new Set(written.map((row) => keyOf(cell(row, key, tables)))).size > written.length * ONE_TO_ONE;
 }
 
@@ -91,7 +93,7 @@ function made(
 	tables: readonly Table[]
 ): SheetColumn {
 	const rows = new Map<string, Row[]>();
-	const type = sheet.columns.find((c) => c.profile.mime > TYPES) ?? null;
+	const type = typeIn(sheet);
 	const numbered = key === null || key.column === tables[sheet.tables[0]!]!.rowidColumn;
 	const numbers = numbered ? numbersByPlace(sheet.rows) : null;
 	for (const row of sheet.rows) {

@@ -202,7 +202,7 @@ function partiesIn(
 	const parties: Party[] = [];
 	for (const [column, r] of best) {
 		// What is the same in every row is nobody in particular.
-		if (isConstant(column, sheet)) continue;
+		if (isConstant(column, sheet) || isOwnNumber(column, sheet, context.tables)) continue;
 		if (personSheets.has(r.key.sheet))
 			parties.push({
 				value: column,

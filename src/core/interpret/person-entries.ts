@@ -38,7 +38,15 @@ interface Kind {
 	names: number;
 	addresses: number;
 	owners: Set<string>;
+	said: Set<string>;
 }
+
+/** Different names of persons are those of persons; of few, those that are written so: one word for all is a program's. */
+function areNames({ said, owners }: Kind): boolean {
+	if (said.size < owners.size * MOST_PERSONS) return false;
+	return said.size >= SEVERAL || [...said].filter((name) => /[\p{Lu}\p{Lo}]/u.test(name)).length >= said.size * MOST_PERSONS;
+}
+const SEVERAL = 3;
 
 /** The sheet as such entries, or null. */
 export function personEntriesIn(sheet: Sheet, context: Context): PersonEntries | null {
@@ -80,9 +88,10 @@ function read(
 		if (typeof text !== 'string' || of === null || who === null) continue;
 		persons.add(String(who));
 		let known = kinds.get(String(of));
-		if (!known) kinds.set(String(of), (known = { rows: 0, names: 0, addresses: 0, owners: new Set() }));
+		if (!known) kinds.set(String(of), (known = { rows: 0, names: 0, addresses: 0, owners: new Set(), said: new Set() }));
 		known.rows++;
 		known.owners.add(String(who));
+		known.said.add(text);
 		if ((PHONE.test(text) && !COUNTED.test(text)) || EMAIL.test(text)) known.addresses++;
 		else if (isName(text)) known.names++;
 	}
@@ -90,7 +99,11 @@ function read(
 	const addresses = new Set(all.filter(([, k]) => k.addresses >= k.rows * NEARLY_ALL).map(([of]) => of));
 	const [name] = all
 		.filter(
-			([, k]) => k.names >= k.rows * NEARLY_ALL && k.owners.size >= persons.size * MOST_PERSONS && k.owners.size >= k.rows * NEARLY_ALL
+			([, k]) =>
+				k.names >= k.rows * NEARLY_ALL &&
+				k.owners.size >= persons.size * MOST_PERSONS &&
+				k.owners.size >= k.rows * NEARLY_ALL &&
+				areNames(k)
 		)
 		.sort(([, a], [, b]) => b.owners.size - a.owners.size);
 	return name && addresses.size > 0 ? { name: name[0], addresses } : null;

@@ -13,6 +13,7 @@ import { eventsOf, type EventRows, type Place } from './event-log';
 import { saidBy } from './said-by';
 import { timesInKeys } from './id-times';
 import { keyParts } from './key-parts';
+import { payloadsIn } from './payloads';
 import { EMAIL, PHONE, profileOf, UUID, type Profile } from './profile';
 import { at, isEnding, jsonOf, openStored, pathsIn, plain, readStored, type Stored } from './stored';
 
@@ -174,12 +175,15 @@ function addMade(sheet: Sheet, table: Table, sample: Row[]): void {
 		const p = profiles[column]!;
 		if (p.texts < p.filled || p.time || p.json > 0) continue;
 		const lines = saidBy(sure, column);
-		if (lines) {
-			add(`${name} (writer)`, column, lines.writer);
-			add(`${name} (said)`, column, lines.said);
+		const said = (row: Row): Value | undefined => (lines ? lines.said.read(row) : row.values[column]);
+		const payloads = payloadsIn(sure, said, names.length);
+		if (lines) add(`${name} (writer)`, column, lines.writer);
+		if (lines ?? payloads) {
+			add(`${name} (said)`, column, { read: payloads ? payloads.said : said });
 			const own = sheet.columns.find((c) => c.column === column)!;
 			own.profile = { ...own.profile, prose: 0, name: 0, texts: 0 };
 		}
+		for (const { name: attribute, read } of payloads?.attributes ?? []) add(`${name}.${attribute}`, column, { read });
 		for (const part of keyParts(sure, column)) add(`${name} (part ${part.index + 1})`, column, part);
 	}
 	if (sheet.columns.some((c) => c.profile.time)) return;

@@ -66,7 +66,7 @@ const isKeyed = (c: SheetColumn): boolean => c.profile.texts === 0;
 /** The key of a list of persons that all writers, but for the owner, are among. */
 function listOf(writer: SheetColumn, owner: string | number, { keys }: Context, lists: ReadonlySet<Sheet>): Key | null {
 	const others = [...writer.profile.distinct.keys()].filter((v) => v !== owner);
-	const fitting = keys.filter((k) => lists.has(k.sheet) && others.length > 0 && others.every((v) => k.values.has(v)));
+	const fitting = keys.filter((k) => lists.has(k.sheet) && others.length > 1 && others.every((v) => k.values.has(v)));
 	return fitting.sort((a, b) => a.values.size - b.values.size)[0] ?? null;
 }
 

@@ -124,13 +124,32 @@ const ofText = (of: readonly Woven[] | undefined, text: string): Woven | undefin
 /** What the list of conversations shows is one more place of its message, or the one left of a message that is gone. */
 export function placePreviews(store: WovenStore, messages: Woven[], make: (u: Understood) => Woven): void {
 	const byThread = new Map<string, Woven[]>();
-	for (const m of messages) put(byThread, m.first.threadKey, m);
+	const bySeconds = new Map<number, Woven[]>();
+	for (const m of messages) {
+		put(byThread, m.first.threadKey, m);
+		if (m.first.sentAt !== null) put(bySeconds, Math.floor(m.first.sentAt / SECOND), m);
+	}
+	const bySecond = (at: number | null): Woven[] => {
+		const second = at === null ? NaN : Math.floor(at / SECOND);
+		return [second - 1, second, second + 1].flatMap((s) => bySeconds.get(s) ?? []);
+	};
 	for (const { row, text, cut, at, beside } of store.understood.previews) {
 		const seen = { ...plainRow(row), standing: lostStanding(row), sightings: seenIn(row, 'preview') };
 		const said = (w: Woven): boolean => w.first.text === text || (cut && w.first.text?.startsWith(text) === true);
-		const known = (byThread.get(beside.threadKey) ?? []).find(said);
+		// Of a lost row the conversation can be told wrongly.
+		const elsewhere = row.standing !== 'kept' && text.length >= TELLING ? bySecond(at) : [];
+		const known = (byThread.get(beside.threadKey) ?? []).find(said) ?? elsewhere.find((w) => isAtOnce(w, at) && said(w));
 		if (known) {
 			known.addSightings(seen);
+			continue;
+		}
+		const reworded = cut ? undefined : bySecond(at).find((w) => isAtOnce(w, at) && w.first.text !== null && areAlike(w.first.text, text));
+		if (reworded) {
+			const of = reworded.earlierWordingOf ?? reworded;
+			const earlier = make({ ...of.first, row: seen, text, textCut: false, files: [], attached: [], wordings: [] });
+			earlier.earlierWordingOf = of;
+			put(byThread, of.first.threadKey, earlier);
+			messages.push(earlier);
 			continue;
 		}
 		const { threadKey, group, threadTitle, members, zoned } = beside;
@@ -143,6 +162,12 @@ export function placePreviews(store: WovenStore, messages: Woven[], make: (u: Un
 		messages.push(lost);
 	}
 }
+
+const isAtOnce = ({ first }: Woven, at: number | null): boolean =>
+	at !== null && first.sentAt !== null && Math.abs(first.sentAt - at) < SECOND;
+const SECOND = 1000;
+/** Letters of a text that is hardly said twice at once. */
+const TELLING = 8;
 
 const lostStanding = (row: Row): Standing => (row.standing === 'remnant' ? 'remnant' : 'dropped');
 
