@@ -229,9 +229,13 @@ export class RowBook implements KeptTaker {
 		return null;
 	}
 
-	/** How many of these lost rows are copies of rows known in `table`: says whose page it was. */
-	votes(rows: readonly Row[], table: number): number {
-		return rows.filter((row) => row.rowid !== null && this.of(table).withRowid(row.rowid, row, agrees)).length;
+	/**
+	 * How many of these lost rows are copies of rows known in `table`, which says whose page it was; and how many of those
+	 * are not taken for its own by their page alone.
+	 */
+	votes(rows: readonly Row[], table: number): { all: number; sure: number } {
+		const known = rows.flatMap((row) => (row.rowid === null ? [] : (this.of(table).withRowid(row.rowid, row, agrees) ?? [])));
+		return { all: known.length, sure: known.filter((row) => !row.tableByPage).length };
 	}
 
 	private match(sought: Sought, table: number): Row | null {
@@ -255,6 +259,7 @@ export class RowBook implements KeptTaker {
 			known.rowid = again.rowid;
 			this.of(known.table).numbered(known);
 		}
+		if (known.tableByPage && again.tableKnown && !again.tableByPage && again.table === known.table) known.tableByPage = false;
 		known.standing = betterStanding(known.standing, again.standing);
 		known.grade = betterGrade(known.grade, again.grade);
 		for (const sighting of again.sightings) addSighting(known, sighting);

@@ -6,7 +6,7 @@
 import { betterStanding, isSameButForItsEnd } from '../harvest';
 import type { Understood } from '../interpret';
 import type { Direction, Standing, Table } from '../model';
-import { isEdit, sameMessage, sameRecord, TELLING, type Weave, type WovenStore } from './weave';
+import { isEdit, isMisplaced, sameMessage, sameRecord, TELLING, type Weave, type WovenStore } from './weave';
 import { isByPage, isInUse, isOfNoThread, isThreadGuessed, type Woven } from './woven';
 
 /** One store's state at one moment. */
@@ -49,6 +49,8 @@ interface Profile {
 	contents: Map<string, number>;
 	/** Keys of the program's own making in tables that have no messages: its conversations'. */
 	keys: Set<string>;
+	/** What its messages are known by, where that is no number, by their contents. */
+	own: Map<string, string>;
 	kept: number;
 	newest: number | null;
 	newestKept: number | null;
@@ -80,6 +82,7 @@ function profileOf(store: WovenStore): Profile {
 		records: new Map(),
 		contents: new Map(),
 		keys: keysBesides(store),
+		own: new Map(),
 		kept: 0,
 		newest: null,
 		newestKept: null,
@@ -94,6 +97,8 @@ function profileOf(store: WovenStore): Profile {
 		if (key !== null && (u.row.standing === 'kept' || !p.records.has(key))) p.records.set(key, { text: u.text, direction: u.direction });
 		const content = contentOf(u);
 		if (content !== null) p.contents.set(content, u.sentAt!);
+		const own = u.row.tableKnown ? (primaryKeyOf(u, store.harvest.tables[u.row.table]!) ?? u.guid) : null;
+		if (content !== null && own !== null) p.own.set(content, own);
 		if (typeof u.row.rowid === 'number') {
 			p.lowest = Math.min(p.lowest, u.row.rowid);
 			p.highest = Math.max(p.highest, u.row.rowid);
@@ -179,7 +184,7 @@ function sameStore(a: Profile, b: Profile): boolean {
 		if (one.direction !== null && other.direction !== null && one.direction !== other.direction) opposite++;
 	}
 	// What one sent the other received: two devices, not two states of one.
-	if (opposite > agree / 2) return false;
+	if (opposite > agree / 2 || callOtherwise(a, b)) return false;
 	if (numbers >= 3) return agree / numbers >= RECORDS_ALIKE;
 	const contents = [...a.contents.keys()].filter((c) => b.contents.has(c)).length;
 	const least = Math.min(a.contents.size, b.contents.size);
@@ -197,6 +202,14 @@ function sameStore(a: Profile, b: Profile): boolean {
 	const [first, second] = a.highest <= b.highest ? [a, b] : [b, a];
 	return numbers === 0 && first.highest < second.lowest && (first.newest ?? 0) <= (second.oldest ?? 0);
 }
+
+/** Whether the same messages have other keys in either: each made its own. */
+function callOtherwise(a: Profile, b: Profile): boolean {
+	const both = [...a.own].filter(([content]) => b.own.has(content));
+	return both.length >= CALLED_LEAST && both.filter(([content, key]) => b.own.get(content) === key).length < both.length * CALLED_ALIKE;
+}
+const CALLED_LEAST = 5;
+const CALLED_ALIKE = 0.1;
 
 /** Older first. Stated times decide; else what each holds that the other has not; else how often the file was changed. */
 function compareCaptures(a: Capture, b: Capture, profiles: readonly Profile[]): number {
@@ -380,7 +393,9 @@ function canBeOne(a: Woven, b: Woven): boolean {
 	if (x.direction !== null && y.direction !== null && x.direction !== y.direction) return false;
 	if (a.thread === b.thread || isOfNoThread(x) || isOfNoThread(y)) return true;
 	if (isThreadGuessed(x) !== isThreadGuessed(y) && x.sentAt !== null && x.sentAt === y.sentAt) return true;
-	return (isByPage(a) || isByPage(b)) && x.sentAt !== null && x.sentAt === y.sentAt && (x.text ?? '').length >= TELLING;
+	return (
+		isMisplaced(a, b) || isMisplaced(b, a) || (isByPage(a) && isByPage(b) && x.sentAt === y.sentAt && (x.text ?? '').length >= TELLING)
+	);
 }
 
 /** The messages merged so far, by record, by key and by text. */

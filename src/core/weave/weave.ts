@@ -14,7 +14,7 @@ import { areAlike } from './likeness';
 import { listedGaps } from './listed';
 import { ordinalGaps } from './ordinals';
 import { joinSides, turnToOwner, type SidesOfThread } from './sides';
-import { isInUse, isOfNoThread, isThreadGuessed, Woven } from './woven';
+import { isByPage, isInUse, isOfNoThread, isThreadGuessed, Woven } from './woven';
 import { Moments } from './one-moment';
 
 export interface WovenStore {
@@ -222,21 +222,35 @@ function joinAcrossTables(messages: Woven[]): Woven[] {
 	if (new Set(messages.map((m) => m.first.row.table)).size < 2) return messages;
 	const byContent = new Map<string, Woven[]>();
 	const out: Woven[] = [];
-	for (const m of messages) {
-		const key = contentKey(m.first);
+	const known = new Set<Woven>();
+	const take = (m: Woven): void => {
+		const key = contentKey(m.first) ?? (m.first.sentAt === null ? null : `${m.first.sentAt}|${m.first.direction ?? ''}`);
 		const list = key ? byContent.get(key) : undefined;
-		const twin = isInUse(m) ? undefined : list?.find((x) => x.thread === m.thread && x.first.row.table !== m.first.row.table);
+		const isOne = (x: Woven): boolean => x.first.row.table !== m.first.row.table && (x.thread === m.thread || isMisplaced(m, x));
+		const twin = isInUse(m) ? undefined : list?.find(isOne);
 		if (twin) {
 			twin.absorb(m.first, m.thread);
-			continue;
+			known.add(m);
+			return;
 		}
-		out.push(m);
-		if (!key) continue;
+		if (!key) return;
 		if (list) list.push(m);
 		else byContent.set(key, [m]);
-	}
+	};
+	// Whose table is told by a page alone is measured against those of which it is known.
+	for (const m of messages) if (!isByPage(m)) take(m);
+	for (const m of messages) if (isByPage(m)) take(m);
+	for (const m of messages) if (!known.has(m)) out.push(m);
 	return out;
 }
+
+/** Whether a row told by its page alone was misplaced by it: it is the same as another table's, told otherwise. */
+export const isMisplaced = (m: Woven, known: Woven): boolean =>
+	isByPage(m) &&
+	!isByPage(known) &&
+	m.first.sentAt !== null &&
+	m.first.sentAt === known.first.sentAt &&
+	((m.first.text ?? '').length >= TELLING || (m.record !== null && m.record === known.record));
 
 /** Of rows that are twice in a table so many are left by a vacuum, which numbers anew what has no number of its own. */
 const RENUMBERED = 3;

@@ -9,7 +9,7 @@ import { RowBook, type KeptTaker } from '../rowbook';
 import { Database, PageUse, type StoreFiles } from './database';
 import { LostRows } from './lost-rows';
 import { RowsInUse, STEP } from './rows-in-use';
-import { stateOfFile, stateOfFrame, stateOfJournal } from './states';
+import { stateOfFile, stateOfJournal, StatesOfLog } from './states';
 import { StoreTables } from './store-tables';
 import type { PageAt } from './view';
 
@@ -127,6 +127,7 @@ export class StoreHarvest implements Harvested {
 		this.known.readDropped(frames, records, replaced);
 		this.lost.prepare();
 		const start = this.book.size;
+		const states = new StatesOfLog(db);
 		// Newest first, so that a row is first met in its latest state.
 		for (let i = frames.length - 1; i >= 0; i--) {
 			const frame = frames[i]!;
@@ -134,7 +135,7 @@ export class StoreHarvest implements Harvested {
 			const now = db.current.locate(frame.page);
 			if (now?.file === at.file && now.offset === at.offset) continue;
 			const standing: Standing = frame.kind === 'uncommitted' ? 'remnant' : 'dropped';
-			this.lost.pageImage(frame.page, at, stateOfFrame(db, i), standing, 'log-frame');
+			this.lost.pageImage(frame.page, at, states.of(i), standing, 'log-frame');
 			yield* step();
 		}
 		this.account.push({ space: 'log', bytes: frames.length * db.pageSize, rows: this.book.size - start });

@@ -29,6 +29,7 @@ import {
 	readPageHeader,
 	type PageHeader
 } from './page';
+import { EarlierOwners } from './earlier-owners';
 import { placeOf } from './reader';
 import type { RowsInUse } from './rows-in-use';
 import { bytesBehind, ENOUGH, type Shape } from './shape';
@@ -52,6 +53,7 @@ export class LostRows {
 	/** Where rows go on that are not in the book yet. */
 	private readonly goingOn = new Map<HarvestedRow, GoesOn>();
 	private readonly ends: CellEnds;
+	private readonly owners: EarlierOwners;
 
 	constructor(
 		private readonly db: Database,
@@ -60,6 +62,7 @@ export class LostRows {
 		private readonly inUse: RowsInUse
 	) {
 		this.ends = new CellEnds(db, book);
+		this.owners = new EarlierOwners(db, tables);
 		this.chains = new FreedChains(
 			db,
 			(page) => db.isFree(page),
@@ -98,10 +101,11 @@ export class LostRows {
 			if (!isBlank(bytes)) this.carveRanges(bytes, [{ from: 4, to: db.usable }], page, at, view, null, null, 'freed-page');
 			return;
 		}
-		const owner = tables.ownerOf(page);
+		const then = this.owners.of(page, view, at.frame);
+		const owner = then ?? tables.ownerOf(page);
 		if (header.type === LEAF_TABLE) {
 			const rows = this.cellsAsRows(bytes, header, page, at, view, standing, method, owner);
-			this.place(rows, owner);
+			this.place(rows, owner, then !== null);
 			const preferred = tables.shapeOn(page, owner);
 			this.carveRanges(bytes, freeRanges(bytes, header, db.usable), page, at, view, preferred, owner, 'freed-cell');
 		} else {
@@ -142,7 +146,11 @@ export class LostRows {
 			const rows = this.cellsAsRows(bytes, header, page, at, view, 'remnant', 'freed-page', null);
 			const ranges = freeRanges(bytes, header, db.usable);
 			const found = this.carveRanges(bytes, ranges, page, at, view, this.shapeOfMost(rows), null, 'freed-page', false);
-			this.place([...rows, ...found], null);
+			const owner = header.type === LEAF_TABLE && page <= db.current.pageCount ? this.owners.of(page, view, Infinity) : null;
+			if (owner) {
+				this.place(rows, owner, true);
+				this.place(found, owner);
+			} else this.place([...rows, ...found], null);
 			return db.usable;
 		}
 		// A page within the database begins with a header of its own or the number of the next overflow page: with no cell.
@@ -343,8 +351,11 @@ export class LostRows {
 		};
 	}
 
-	/** Takes rows of one page into the book, under the page's table where that is known or can be told from its rows. */
-	private place(rows: HarvestedRow[], owner: Table | null): void {
+	/**
+	 * Takes rows of one page into the book, under the page's table where that is known or can be told from its rows. `isSure`:
+	 * the tree of its owner led to it as it was then.
+	 */
+	private place(rows: HarvestedRow[], owner: Table | null, isSure = false): void {
 		const groups = new Map<Shape, HarvestedRow[]>();
 		for (const row of rows) {
 			const shape = this.tables.shape(row.table);
@@ -353,7 +364,8 @@ export class LostRows {
 			else groups.set(shape, [row]);
 		}
 		for (const [shape, list] of groups) {
-			const { table, voted } = shape.tables.length === 1 ? { table: shape.tables[0]!, voted: true } : this.tableOf(list, shape, owner);
+			const { table, voted } =
+				shape.tables.length === 1 ? { table: shape.tables[0]!, voted: true } : this.tableOf(list, shape, owner, isSure);
 			for (const row of list) {
 				if (row.place.method === 'index-entry') {
 					if (saysSomething(row, shape)) this.entries.push(row);
@@ -376,19 +388,21 @@ export class LostRows {
 	 * Which of the tables of one shape a page's rows are of, and whether rows of it say so; -1 where nothing does. A page can have had another owner
 	 * than it has now: rows known in another table, and not in the owner's, say so.
 	 */
-	private tableOf(rows: HarvestedRow[], shape: Shape, owner: Table | null): { table: number; voted: boolean } {
+	private tableOf(rows: HarvestedRow[], shape: Shape, owner: Table | null, isSure: boolean): { table: number; voted: boolean } {
 		const own = owner && shape.tables.includes(owner.index) ? owner.index : -1;
-		let most = own < 0 ? 0 : this.book.votes(rows, own);
+		if (own >= 0 && isSure) return { table: own, voted: true };
+		const none = { all: 0, sure: 0 };
+		let most = own < 0 ? none : this.book.votes(rows, own);
 		let table = own;
-		if (own >= 0 && most > 0) return { table: own, voted: true };
+		if (own >= 0 && most.sure > 0) return { table: own, voted: true };
 		for (const candidate of shape.tables) {
-			const votes = candidate === own ? 0 : this.book.votes(rows, candidate);
-			if (votes > most) {
+			const votes = candidate === own ? none : this.book.votes(rows, candidate);
+			if (votes.sure > most.sure || (votes.sure === most.sure && votes.all > most.all)) {
 				most = votes;
 				table = candidate;
 			}
 		}
-		return { table, voted: most > 0 };
+		return { table, voted: most.sure > 0 };
 	}
 
 	/** Whether pages are now as they were in another state: whose they are is settled by what they hold now. */

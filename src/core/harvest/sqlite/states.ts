@@ -5,8 +5,24 @@ import { LaidView, LazyView, type PageAt, type PageView } from './view';
 /** How many pages an earlier state had is not known: any that the file reaches to can be one of them. */
 const ANY_PAGE = 0x7fffffff;
 
+/** The states that the frames of a log belong to, asked for one frame after the other: those of one commit have one. */
+export class StatesOfLog {
+	private commit = '';
+	private view: PageView | null = null;
+
+	constructor(private readonly db: Database) {}
+
+	of(index: number): PageView {
+		const { generation, commitFrame } = this.db.wal!.frames[index]!;
+		const commit = `${generation}|${commitFrame}`;
+		if (!this.view || commit !== this.commit) this.view = stateOfFrame(this.db, index);
+		this.commit = commit;
+		return this.view;
+	}
+}
+
 /** The state a frame of the log belongs to: each page as the newest frame of that generation up to its commit has it. */
-export function stateOfFrame(db: Database, index: number): PageView {
+function stateOfFrame(db: Database, index: number): PageView {
 	const frames = db.wal!.frames;
 	const frame = frames[index]!;
 	return new LazyView(() => {

@@ -214,6 +214,11 @@ export class StoreTables {
 		this.onlyEntries = this.ofIndexes.all.every((compiled) => compiled.shape.entryOf !== undefined);
 	}
 
+	/** Whether rows of several tables look alike. */
+	haveShared(): boolean {
+		return this.shapes.some((s) => s.tables.length > 1);
+	}
+
 	/** The table in whose tree a page is now. */
 	ownerOf(page: number): Table | null {
 		const { db } = this;
