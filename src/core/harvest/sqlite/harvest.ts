@@ -128,10 +128,14 @@ export class StoreHarvest implements Harvested {
 		this.lost.prepare();
 		const start = this.book.size;
 		const states = new StatesOfLog(db);
+		const atFrame = ({ offset, number }: { offset: number; number: number }): PageAt => ({ file: db.files.wal, offset, frame: number });
+		for (const [i, frame] of frames.entries()) this.lost.claimChains(frame.page, atFrame(frame), states.of(i));
+		for (const page of replaced)
+			this.lost.claimChains(page, { file: db.files.db, offset: (page - 1) * db.pageSize, frame: 0 }, stateOfFile(db));
 		// Newest first, so that a row is first met in its latest state.
 		for (let i = frames.length - 1; i >= 0; i--) {
 			const frame = frames[i]!;
-			const at: PageAt = { file: db.files.wal, offset: frame.offset, frame: frame.number };
+			const at = atFrame(frame);
 			const now = db.current.locate(frame.page);
 			if (now?.file === at.file && now.offset === at.offset) continue;
 			const standing: Standing = frame.kind === 'uncommitted' ? 'remnant' : 'dropped';

@@ -34,6 +34,7 @@ import { placeOf } from './reader';
 import type { RowsInUse } from './rows-in-use';
 import { bytesBehind, ENOUGH, type Shape } from './shape';
 import type { StoreTables } from './store-tables';
+import { ChainClaims, markOf } from './chains/claims';
 import { textsInUse } from './chains/seams';
 import { longTexts, strayTexts, textsWithin, withoutValueBefore } from './chains/stray';
 import type { PageAt, PageView } from './view';
@@ -54,6 +55,7 @@ export class LostRows {
 	private readonly goingOn = new Map<HarvestedRow, GoesOn>();
 	private readonly ends: CellEnds;
 	private readonly owners: EarlierOwners;
+	private readonly claims: ChainClaims;
 
 	constructor(
 		private readonly db: Database,
@@ -63,6 +65,7 @@ export class LostRows {
 	) {
 		this.ends = new CellEnds(db, book);
 		this.owners = new EarlierOwners(db, tables);
+		this.claims = new ChainClaims(db);
 		this.chains = new FreedChains(
 			db,
 			(page) => db.isFree(page),
@@ -88,6 +91,11 @@ export class LostRows {
 		if (unknown.length === 0) return;
 		learnFromFreed(db, unknown, this.contexts(db.current, null));
 		this.prepare();
+	}
+
+	/** Notes which overflow pages the cells of such a page led to, before any that are freed are looked at. */
+	claimChains(page: number, at: PageAt, view: PageView): void {
+		this.claims.take(this.db.files.sources[at.file]!.read(at.offset, this.db.pageSize), page, view);
 	}
 
 	/** A page as some earlier state had it: its cells were in use then, its free stretches were not. */
@@ -344,7 +352,9 @@ export class LostRows {
 			preferred,
 			index,
 			overflow: (local, size, first) => {
-				const chain = db.readOverflow(view, local, size, first, free);
+				const mark = markOf(local, size);
+				const isOwn = (page: number): boolean => free(page) && !this.claims.isAnothers(page, view, mark);
+				const chain = db.readOverflow(view, local, size, first, isOwn);
 				if (view !== db.current && chain.complete) for (const page of chain.pages) this.chained.add(page);
 				return chain;
 			}
