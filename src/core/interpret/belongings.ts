@@ -74,6 +74,9 @@ function exportedFile(stated: string): StatedFile {
 const statesFile = ({ path, name, hash, type, size }: StatedFile): boolean =>
 	path !== null || name !== null || hash !== null || (type !== null && (size !== null || !/^text\//i.test(type)));
 
+/** How the parts of a message are laid out (SMIL 3.0, registered in RFC 4536) is no file that somebody sent. */
+const isLayout = ({ type }: StatedFile): boolean => type !== null && /^application\/smil(\+xml)?$/i.test(type);
+
 /** Whether a file is what is left of a lost row that states another one: the beginning of its name or its path. */
 function isPartOf(file: StatedFile, other: StatedFile): boolean {
 	if (file.type !== other.type || file.name === null) return false;
@@ -256,7 +259,10 @@ export class Belongings {
 			const { aside } = a.of.text.value;
 			const parts =
 				aside?.sheet === sheet ? sheet.rows.filter((row) => typeof cell(row, aside.text, this.tables) !== 'string') : sheet.rows;
-			for (const row of parts) put(byKey, messageKeyOf(row, link.key, this.tables), this.belonging(row, a.columns));
+			for (const row of parts) {
+				const file = this.belonging(row, a.columns);
+				if (!isLayout(file)) put(byKey, messageKeyOf(row, link.key, this.tables), file);
+			}
 			list.push({ key: link.messageKey, byKey, from: null });
 		} else if (link.kind === 'stated') {
 			for (const row of sheet.rows) put(byKey, messageKeyOf(row, link.key, this.tables), this.fileOf(row, a.columns));

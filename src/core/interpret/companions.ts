@@ -248,7 +248,9 @@ const NEARLY_EACH = 0.9;
 
 function attachmentsOf(sheet: Sheet, m: MessageReading, others: readonly Sheet[], context: Context): AttachmentReading | null {
 	// A row's own number names no message, though messages have the same: but where it is called for them.
-	const direct = toMessages(sheet, m, context).find((r) => isMeant(r, sheet, context.tables) && !isSizeNamed(r.from));
+	const direct = toMessages(sheet, m, context).find(
+		(r) => isMeant(r, sheet, context.tables) && !isSizeNamed(r.from) && !isCalledForAnother(r, sheet, context)
+	);
 	const own = sheet.columns.filter((c) => isOwnNumber(c, sheet, context.tables));
 	const columns = fileColumns(sheet, context.tables, [direct?.from, ...own]);
 	if (!columns) return null;
@@ -265,6 +267,13 @@ function attachmentsOf(sheet: Sheet, m: MessageReading, others: readonly Sheet[]
 	const rest = silent && fileColumns(sheet, context.tables, [silent.from, ...own]);
 	return rest ? { sheet, of: m, columns: rest, link: { kind: 'direct', key: silent.from, messageKey: silent.key.column } } : null;
 }
+
+/** Whether a column is called for another sheet's rows, and names those more surely. */
+const isCalledForAnother = (r: Reference, sheet: Sheet, { references }: Context): boolean =>
+	!isNamedAlike(r.from, r.key.sheet) &&
+	(references.get(sheet) ?? []).some(
+		(o) => o.from === r.from && o.key.sheet !== r.key.sheet && o.confidence > r.confidence && isNamedAlike(o.from, o.key.sheet)
+	);
 
 /** The sheet whose rows join files and messages; of several the one whose keys are surest. */
 function joinOf(files: Sheet, m: MessageReading, others: readonly Sheet[], context: Context): AttachmentReading['link'] | null {

@@ -60,6 +60,9 @@ export function readMessages(
 		best.set(member.writer.from, { ...member.writer, confidence: Math.max(member.writer.confidence, MEMBER) });
 		best.set(member.thread.from, { ...member.thread, confidence: Math.max(member.thread.confidence, MEMBER) });
 	}
+	// What has members, of whom the writers are some, is no list of persons, unless it has addresses of its own.
+	const named = new Set(persons.filter((p) => p.addresses.length === 0).map((p) => p.sheet));
+	for (const told of [participants, member]) if (told && named.has(told.thread.key.sheet)) personSheets.delete(told.thread.key.sheet);
 	const lists = listOfParties(sheet, used, context.tables);
 	if (lists) used.add(lists.column);
 	const inRooms = sheet.columns.find((c) => c.made?.inRooms);

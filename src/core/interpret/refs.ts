@@ -95,7 +95,7 @@ const stem = (name: string): string =>
 function nameHint(column: SheetColumn, sheet: Sheet): number {
 	const a = stem(column.name.split('.').at(-1)!);
 	const b = stem(sheet.name);
-	if (a.length < 3 || b.length < 3) return 0;
+	if (a.length < 3 || b.length < 3) return a === b && a.length === 2 ? 0.25 : 0;
 	const singular = b.replace(/(ies|es|s)$/, '');
 	return a === b || a === singular || a.includes(singular) || b.includes(a) ? 0.25 : 0;
 }

@@ -127,7 +127,8 @@ export function readStore(
 			refs.filter((r) => threadKeys.has(r.key.sheet) && r.confidence > 0.4),
 			refs.filter((r) => personSheets.has(r.key.sheet) && r.confidence > 0.4)
 		);
-		const address = sheet.columns.find((c) => addressShare(c) > 0.5 && c !== toThread?.from);
+		const whose = namesBeside.find((p) => p.sheet === sheet)?.addresses[0];
+		const address = whose ?? sheet.columns.find((c) => addressShare(c) > 0.5 && c !== toThread?.from);
 		// A list of persons that has each once, under the key of his conversation, joins nobody to it, nor does an event.
 		const listed = (personSheets.has(sheet) && toThread?.from.profile.unique) || chosen.some((c) => areOneTable(c.sheet, sheet));
 		const joins = toThread && !listed && (toPerson || address) && joinsOnce(sheet, toThread.from, toPerson?.from ?? address!, tables);
@@ -136,8 +137,8 @@ export function readStore(
 				sheet,
 				thread: toThread.from,
 				threadKey: toThread.key,
-				person: toPerson?.from ?? address!,
-				personKey: toPerson?.key ?? null
+				person: whose ?? toPerson?.from ?? address!,
+				personKey: whose ? null : (toPerson?.key ?? null)
 			});
 			roles.set(sheet, { value: 'members', confidence: 0.7, evidence: ['each row joins a thread and a person'] });
 		}
@@ -283,6 +284,7 @@ function readPersons(sheet: Sheet, context: Context): PersonReading | null {
 				!addresses.includes(c) &&
 				!isPath(c) &&
 				(!saysNothing(c, 1) || isPartOfName(c)) &&
+				!areKindsOf(c) &&
 				!isLabel(c, addresses[0]) &&
 				!isKeyOfNamed(c, sheet, context) &&
 				!areDigestKeys(c) &&
@@ -303,7 +305,7 @@ function readPersons(sheet: Sheet, context: Context): PersonReading | null {
 		return null;
 	if (addresses.length === 0 && lists.length > 0) return { sheet, names: wholeName(names), addresses, lists, via: null };
 	// The same few words again and again are kinds of what happened, and nobody's names.
-	if (addresses.length === 0 && names.every((c) => comesBack(c, sheet))) return null;
+	if (addresses.length === 0 && names.every((c) => comesBack(c, sheet) || c.profile.filled < sheet.sure.length * MOSTLY_NAMED)) return null;
 	if (addresses.length === 0) addresses.push(...handleBeside(names, sheet));
 	if (addresses.length === 0) addresses.push(...names.splice(0, names.every((c) => isWrittenSmall(c) && c.profile.unique) ? 1 : 0));
 	// Handles without a name beside files are those of the files.
@@ -326,9 +328,16 @@ function readPersons(sheet: Sheet, context: Context): PersonReading | null {
 	return { sheet, names: own, organisation, addresses, lists, via: via ? { column: via.from, key: via.key } : null };
 }
 
+/** A few small words, each of several rows. */
+const areKindsOf = ({ profile: p }: SheetColumn): boolean =>
+	p.filled >= KINDS_LEAST && p.distinct.size * 2 <= p.filled && [...p.distinct.keys()].every((v) => /^\p{Ll}+$/u.test(String(v)));
+const KINDS_LEAST = 4;
+
 const comesBack = ({ profile: p }: SheetColumn, sheet: Sheet): boolean =>
 	sheet.sure.length >= LISTED_ROWS && !p.many && p.distinct.size < p.filled * LISTED_ONCE;
 const LISTED_ROWS = 8;
+/** Of rows that have nothing but a name so many must have one: rooms of two have none. */
+const MOSTLY_NAMED = 0.5;
 
 /** Handles by which another sheet's rows are known, which have names besides: whom a row is with, and not what it is called. */
 const isKeyOfNamed = (c: SheetColumn, sheet: Sheet, { references }: Context): boolean =>
@@ -532,10 +541,14 @@ function namesWhoIsBeside({ sheet, text }: Candidate, tables: readonly Table[]):
 				if (before === name) same++;
 			}
 		}
-		return again >= MET_AGAIN && same >= again * ALWAYS_NAMED && new Set(known.values()).size > 1;
+		const different = new Set(known.values()).size;
+		const areTheirOwn = different === known.size && different >= MET_AGAIN;
+		return again >= (areTheirOwn ? FEW_AGAIN : MET_AGAIN) && same >= again * ALWAYS_NAMED && different > 1;
 	});
 }
 const MET_AGAIN = 3;
+/** Where each has another name it takes fewer. */
+const FEW_AGAIN = 2;
 const ALWAYS_NAMED = 0.9;
 
 /** A few signs that come again and again: reactions. */

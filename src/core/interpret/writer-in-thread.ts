@@ -2,7 +2,7 @@
 import { addressShare } from './columns';
 import type { Context } from './context';
 import { normalAddress } from './people';
-import { keyOf, type Key, type Reference } from './refs';
+import { isNamedAlike, keyOf, type Key, type Reference } from './refs';
 import { cell, type Sheet, type SheetColumn } from './sheet';
 
 export interface WriterInThread {
@@ -42,6 +42,9 @@ export function writerInThread(
 	const references = (context.references.get(sheet) ?? []).filter((r) => r.confidence >= LEAST_CONFIDENCE && !used.has(r.from));
 	for (const thread of references) {
 		const list = thread.key.sheet;
+		// A column that is called for another list, and names its rows as surely, leads there.
+		const isCalledFor = (o: Reference): boolean => o.from === thread.from && isNamedAlike(o.from, o.key.sheet);
+		if (!isCalledFor(thread) && references.some((o) => isCalledFor(o) && o.confidence >= thread.confidence)) continue;
 		const { rowidColumn, primaryKey } = context.tables[list.tables[0]!]!;
 		const named = byAddress(list.columns.filter((c) => isAddress(c, list) && isKeyed(c) === keyed));
 		for (const partner of named.filter((c) => !keyed || (c !== thread.key.column && c.column !== rowidColumn))) {

@@ -16,6 +16,7 @@ import { ordinalGaps } from './ordinals';
 import { joinSides, turnToOwner, type SidesOfThread } from './sides';
 import { isByPage, isInUse, isOfNoThread, isThreadGuessed, Woven } from './woven';
 import { Moments } from './one-moment';
+import { putWaysRight } from './ways';
 
 export interface WovenStore {
 	/** The store's name: its main file's. */
@@ -76,6 +77,7 @@ export function weave(stores: readonly WovenStore[], canonical: (party: Party) =
 	families.forEach((f, i) => f.captures.forEach((c) => (familyOf[c.store] = i)));
 	const perStore = stores.map((store, i) => weaveStore(store, i, new ThreadNames(familyOf[i]!, store.exported ?? false, canonical)));
 	const merged = families.map((f) => placeFragments(mergeFamily(f, perStore, stores)));
+	putWaysRight(merged);
 	const sides = families.map((f, family) => {
 		const { store } = f.captures.at(-1)!;
 		return { family, store, name: stores[store]!.name, exported: stores[store]!.exported ?? false, messages: merged[family]! };
