@@ -49,8 +49,11 @@ export function previewsOf(m: MessageReading, all: readonly Understood[], others
 		const shown = shownIn(sheet, column, role.key!, talks, tables);
 		const kept = shown.filter((s) => s.row.standing === 'kept');
 		const matched = kept.filter((s) => s.of !== null);
-		if (matched.length < FEWEST || matched.length < kept.length * MOSTLY) return [];
+		if (matched.length === 0 || matched.length < kept.length * MOSTLY) return [];
 		const time = timeBeside(sheet, matched, tables);
+		// Of few conversations what their rows showed before tells it, or that the time is the message's as well.
+		const least = time && matched.length === kept.length ? 1 : FEWEST;
+		if (shown.filter((s) => s.of !== null).length < least) return [];
 		const cutAt = Math.max(0, ...matched.filter((s) => s.of!.text !== s.text).map((s) => s.text.length));
 		return shown.flatMap(({ row, text, talk, of }): Preview[] => {
 			const at = time ? timeOf(cell(row, time, tables), time.profile.time!) : null;

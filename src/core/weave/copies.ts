@@ -35,7 +35,7 @@ export function placeCopies(store: WovenStore, messages: Woven[], make: (u: Unde
 		if (m.earlierWordingOf) continue;
 		for (const key of keys) {
 			const value = key ? messageKeyOf(m.first.row, key, tables) : m.record === null ? null : String(m.record);
-			if (value !== null) put(byKey.get(key)!, value, m);
+			if (value !== null) put(byKey.get(key)!, ofSheet(m.first, value), m);
 		}
 		if (m.first.text !== null && !saying.has(m.first.text)) saying.set(m.first.text, m);
 		if (m.record === null && m.first.text !== null) put(byText, m.first.text, m);
@@ -45,7 +45,8 @@ export function placeCopies(store: WovenStore, messages: Woven[], make: (u: Unde
 	for (const copy of store.understood.copies) {
 		const named = byKey.get(copy.messageKey)!;
 		const row = seenAs(copy);
-		const numbered = copy.key === null ? undefined : ofText(named.get(copy.key), copy.text);
+		const name = copy.key === null ? null : ofSheet(copy, copy.key);
+		const numbered = name === null ? undefined : ofText(named.get(name), copy.text);
 		const main =
 			byTextRow.get(copy.row) ??
 			(numbered && isOfAnother(copy, numbered, store) ? undefined : numbered) ??
@@ -67,13 +68,16 @@ export function placeCopies(store: WovenStore, messages: Woven[], make: (u: Unde
 		lost.grade = 'fragment';
 		if (copy.messageKey === null && Number.isSafeInteger(Number(copy.key ?? NaN))) lost.record = Number(copy.key);
 		lost.recordTable = copy.reading.sheet.tables[0]!;
-		if (copy.key !== null) put(named, copy.key, lost);
+		if (name !== null) put(named, name, lost);
 		else put(byText, copy.text, lost);
 		if (!saying.has(copy.text)) saying.set(copy.text, lost);
 		messages.push(lost);
 	}
 	for (const [main, changes] of revisions) revise(main, changes, addWording);
 }
+
+/** Rows of several tables of messages are numbered alike. */
+const ofSheet = ({ reading }: Pick<Understood, 'reading'>, key: string): string => `${reading.sheet.index}:${key}`;
 
 /**
  * Whether a text that is lost was of another message, which had the number before: where numbers are given out again, and
