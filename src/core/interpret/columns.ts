@@ -147,7 +147,9 @@ export const isHandleLike = (c: SheetColumn): boolean => {
 /** Whether the values are a digest or a random number, with letters before it: no names. */
 export function areDigestKeys({ profile }: SheetColumn): boolean {
 	const values = [...profile.distinct.keys()].map(String);
-	return values.length > 0 && values.filter((v) => /[0-9a-f]{16}/i.test(v) && /\d/.test(v)).length >= values.length * 0.8;
+	return (
+		values.length > 0 && values.filter((v) => /[0-9a-f]{10}/i.test(v) && /\d/.test(v) && /[a-f]/i.test(v)).length >= values.length * 0.8
+	);
 }
 
 /** Whether the values are letters with a number, as a program names its rows: no one's name, where a number or address is there. */

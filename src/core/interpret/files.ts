@@ -38,6 +38,9 @@ const DIGEST_NAMED = /hash|sha|md5|digest|sum/i;
 /** Bytes: numbers that go so high are no counts of things. */
 const LARGE = 20_000;
 
+/** Share of files that have a name of their own. */
+const NAMES_DIFFER = 0.3;
+
 /** A name of a file stands where a file is stated: no more names than so many times the files. */
 const NAMES_BESIDE = 1.5;
 
@@ -50,9 +53,12 @@ export function fileColumns(sheet: Sheet, tables: readonly Table[], except: read
 	const path = [...placed, ...paths].find((c) => /path|uri|url|local|file/i.test(c.name)) ?? placed[0] ?? paths[0] ?? null;
 	if (!path && !mime) return null;
 	const beside = (c: SheetColumn): boolean => c.profile.filled <= (path ?? mime!).profile.filled * NAMES_BESIDE + 1;
+	// A few of them again and again are kinds ("public.jpeg") rather than names.
+	const differ = (c: SheetColumn): number => c.profile.distinct.size / Math.max(1, c.profile.filled);
+	const others = paths.filter((c) => c !== path).sort((a, b) => Number(differ(b) > NAMES_DIFFER) - Number(differ(a) > NAMES_DIFFER));
 	const name =
-		paths.find((c) => c !== path && !hasStrokes(c)) ??
-		paths.find((c) => c !== path) ??
+		others.find((c) => !hasStrokes(c)) ??
+		others[0] ??
 		free.find((c) => c !== path && /name|title/i.test(c.name) && c.profile.texts > 0 && !c.profile.time && beside(c)) ??
 		null;
 	const number = (c: SheetColumn): boolean => c.profile.ints > 0 && !c.profile.time;

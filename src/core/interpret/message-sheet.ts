@@ -261,7 +261,7 @@ function partiesIn(
 		const handles = sheet.columns
 			.filter((c) => !used.has(c) && isHandleColumn(c, sheet) && !isNobodys(c))
 			.sort((a, b) => asKey(a) - asKey(b));
-		const inRooms = handles.find((writer) => handles.some((room) => room !== writer && writesEverywhere(sheet, room, writer, context)));
+		const inRooms = writerInRooms(sheet, handles, context);
 		const peer = inRooms ?? handles[0];
 		const evidence = ['its values recur and are written like handles'];
 		if (peer) parties.push({ value: peer, key: null, confidence: 0.5, evidence });
@@ -289,6 +289,15 @@ function partiesIn(
 		if (name) parties.push({ value: name, key: null, confidence: 0.4, evidence: ['its values recur and are written like names'] });
 	}
 	return { parties, beside };
+}
+
+/** Of columns of handles that of writers, where another one is that of the rooms. */
+function writerInRooms(sheet: Sheet, handles: readonly SheetColumn[], context: Context): SheetColumn | undefined {
+	const pairs = handles.flatMap((writer) =>
+		handles.filter((room) => room !== writer).map((room) => ({ writer, share: writesEverywhere(sheet, room, writer, context) }))
+	);
+	const found = pairs.filter(({ share }) => share > 0);
+	return found.sort((a, b) => b.share - a.share || Number(isPairName(b.writer)) - Number(isPairName(a.writer)))[0]?.writer;
 }
 
 const STATE_NAMED = /status|state|flag|prio|level|kind|type|box|folder|count|version|read|seen|proto|error|retry/i;

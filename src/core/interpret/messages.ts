@@ -500,7 +500,10 @@ class MessageSheet {
 			const peer = this.get(row, stated.column);
 			const k = keyOf(peer);
 			if (k !== null && k !== 0) {
-				const party = stated.key ? this.people.byKey(stated.key, k) : this.people.byListedAddress(String(peer));
+				// Not everybody whom a conversation is with need be on the list of persons.
+				const isAddress = typeof peer === 'string' && (PHONE.test(peer) || EMAIL.test(peer));
+				const listed = stated.key ? this.people.byKey(stated.key, k) : null;
+				const party = listed ?? (isAddress || !stated.key ? this.people.byListedAddress(String(peer)) : null);
 				if (party && !this.owners.has(String(k))) info.peer = party;
 			}
 		} else if (asPerson?.address && asPerson.address !== asPerson.name) info.peer = asPerson;

@@ -303,8 +303,11 @@ export function ownerAmongWriters(sheet: Sheet, peer: SheetColumn, writer: Sheet
 	return peer.profile.distinct.has(best[0]) ? null : best[0];
 }
 
-/** Whether of two columns the second has one who stands beside (nearly) all values of the first, and others beside few: writers in rooms. */
-export function writesEverywhere(sheet: Sheet, room: SheetColumn, writer: SheetColumn, context: Context): boolean {
+/**
+ * Of two columns the share of the first one's values beside which one and the same value of the second stands, where the
+ * others stand beside fewer: writers in rooms, of whom the owner is in all. 0 where there is none.
+ */
+export function writesEverywhere(sheet: Sheet, room: SheetColumn, writer: SheetColumn, context: Context): number {
 	const rooms = new Map<string | number, Set<string | number>>();
 	for (const row of sheet.sure.slice(0, 4000)) {
 		const [where, who] = [keyOf(cell(row, room, context.tables)), keyOf(cell(row, writer, context.tables))];
@@ -314,11 +317,12 @@ export function writesEverywhere(sheet: Sheet, room: SheetColumn, writer: SheetC
 	}
 	const counts = new Map<string | number, number>();
 	for (const writers of rooms.values()) for (const who of writers) counts.set(who, (counts.get(who) ?? 0) + 1);
-	const [best, next] = [...counts].sort((x, y) => y[1] - x[1]);
-	return rooms.size > 1 && next !== undefined && best![1] >= rooms.size * EVERYWHERE && next[1] <= rooms.size * SELDOM;
+	const [best, next] = [...counts.values()].sort((x, y) => y - x);
+	if (rooms.size < 2 || next === undefined) return 0;
+	return best! >= rooms.size * EVERYWHERE && next <= best! - rooms.size * SELDOMER ? best! / rooms.size : 0;
 }
 const EVERYWHERE = 0.8;
-const SELDOM = 0.6;
+const SELDOMER = 0.2;
 
 const HARDLY_ANY = 0.02;
 

@@ -99,9 +99,11 @@ interface Shown {
 }
 
 function shownIn(sheet: Sheet, column: SheetColumn, key: Key, talks: ReadonlyMap<string, Talk>, tables: readonly Table[]): Shown[] {
+	const keyIn = (row: Row): string | number | null => (key.column ? keyOf(cell(row, key.column, tables)) : keyOf(row.rowid));
+	const known = keysBySame(sheet, column, keyIn, tables);
 	return sheet.rows.flatMap((row): Shown[] => {
 		if (!row.tableKnown || row.grade === 'fragment') return [];
-		const k = key.column ? keyOf(cell(row, key.column, tables)) : keyOf(row.rowid);
+		const k = keyIn(row) ?? known(row);
 		const talk = k === null ? undefined : talks.get(String(k));
 		const text = cell(row, column, tables);
 		if (!talk || typeof text !== 'string' || text === '') return [];
@@ -109,6 +111,32 @@ function shownIn(sheet: Sheet, column: SheetColumn, key: Key, talks: ReadonlyMap
 			talk.messages.find((u) => u.text === text) ?? talk.messages.find((u) => text.length >= CUT_LEAST && u.text?.startsWith(text));
 		return [{ row, text, talk, of: of ?? null }];
 	});
+}
+
+/** Share of the lost rows that must have a value there which a row in use has. */
+const RECURS = 0.8;
+
+/**
+ * The key of a row that has lost it, by another column of the list that is each conversation's own and stays the same: whom
+ * it is with, say. What counts or dates its messages goes on, and is none.
+ */
+function keysBySame(
+	sheet: Sheet,
+	shown: SheetColumn,
+	keyIn: (row: Row) => string | number | null,
+	tables: readonly Table[]
+): (row: Row) => string | number | null {
+	const kept = sheet.rows.filter((row) => row.standing === 'kept' && keyIn(row) !== null);
+	const lost = sheet.rows.filter((row) => row.standing !== 'kept' && keyIn(row) === null);
+	for (const column of lost.length > 0 ? sheet.columns : []) {
+		if (column === shown || column.column < 0 || column.profile.time) continue;
+		const keys = new Map(kept.map((row) => [keyOf(cell(row, column, tables)), keyIn(row)]));
+		if (keys.has(null) || keys.size < kept.length || keys.size < 2) continue;
+		const values = lost.map((row) => keyOf(cell(row, column, tables))).filter((value) => value !== null);
+		if (values.length === 0 || values.filter((value) => keys.has(value)).length < values.length * RECURS) continue;
+		return (row) => keys.get(keyOf(cell(row, column, tables))) ?? null;
+	}
+	return () => null;
 }
 
 /** The column of the list with the time of the message shown. */

@@ -274,7 +274,12 @@ const isWriting = (text: Guess<SheetColumn> | null, sheet: Sheet): boolean =>
 function readPersons(sheet: Sheet, context: Context): PersonReading | null {
 	const lists = listsOfOwnAddresses(sheet, context);
 	const addresses = sheet.columns.filter(
-		(c) => c.profile.filled > 0 && !lists.includes(c) && (addressShare(c) > 0.4 || (isHandleLike(c) && HANDLE_NAMED.test(c.name)))
+		(c) =>
+			c.profile.filled > 0 &&
+			!c.profile.time &&
+			!saysNothing(c) &&
+			!lists.includes(c) &&
+			(addressShare(c) > 0.4 || (isHandleLike(c) && HANDLE_NAMED.test(c.name)))
 	);
 	const names = sheet.columns
 		.filter(
