@@ -297,7 +297,10 @@ export class Look {
 		const sheets = sheetsOf(harvest, captures);
 		const { sheets: more, tables } = sheetsBeside(sheets, harvest.tables, others);
 		const beside = new Set(more);
-		const whole = readStore([...sheets, ...more], tables, this.ownerForms(), this.options.correction ?? null, beside);
+		const whole = readStore([...sheets, ...more], tables, this.ownerForms(), this.options.correction ?? null, beside, [
+			harvest,
+			...captures
+		]);
 		const reading = beside.size > 0 ? withoutStrangers(whole, beside) : whole;
 		if (captures.length > 0) keepOwnRows(sheets, harvest);
 		return reading && { reading, tables };

@@ -5,6 +5,7 @@ import { messageKeyOf } from './companions';
 import { fileColumns, listedFiles, type ListedFiles } from './files';
 import { reactionsIn, wordingsIn, type Wording } from './listed-within';
 import { isReaction } from './kinds';
+import type { Understood } from './messages';
 import { entriesIn } from './lists';
 import type { PeopleBook, Party } from './people';
 import type { AttachmentReading, BinReading, CopyReading, MessageReading, StoreReading } from './reading';
@@ -56,6 +57,8 @@ export interface Copied {
 	kind: CopyReading['kind'];
 	/** ms UTC. */
 	at: number | null;
+	/** What its row says besides, where it repeats a message with its time. */
+	understood?: Understood;
 }
 
 /** A digest stored as bytes. */
@@ -221,7 +224,7 @@ export class Belongings {
 			const aside = c.kind === 'aside' ? c.of.text.value.aside : undefined;
 			for (const row of c.sheet.rows) {
 				if (aside && !isTextPart(row, aside, this.tables)) continue;
-				const key = messageKeyOf(row, c.key, this.tables);
+				const key = c.asMessages && !c.key ? null : messageKeyOf(row, c.key, this.tables);
 				const text = cell(row, c.text, this.tables);
 				// Of a text index's row that lost its number the text says enough.
 				const alone = key === null && c.kind === 'text-index' && row.tableKnown && row.grade !== 'fragment';

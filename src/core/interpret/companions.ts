@@ -9,8 +9,9 @@ import type { AttachedReading, AttachmentReading, BinReading, CopyReading, Messa
 import { fileColumns, isPath, isSizeNamed } from './files';
 import { DELETED_NAMED } from './kinds';
 import { isMeant, isNamedAlike, keyOf, type Reference } from './refs';
-import { textScore } from './columns';
+import { bestText, bestTime, textScore } from './columns';
 import type { Context } from './context';
+import { readAsRepeated, repeatsAtOnce } from './repeated';
 import { cell, isOwnNumber, type Sheet, type SheetColumn } from './sheet';
 import { timeOf } from './time';
 
@@ -41,7 +42,7 @@ export function findCompanions(others: readonly Sheet[], messages: readonly Mess
 		const nearest = surestFirst(sheet, messages, context);
 		const aside = messages.find((m) => m.text.value.aside?.sheet === sheet);
 		if (aside) found.copies.push(asideCopy(aside, aside.text.value.aside!));
-		const copy = aside ? undefined : nearest.map((m) => copyOf(sheet, m, context)).find((c) => c !== null);
+		const copy = aside ? undefined : nearest.map((m) => repeatedOf(sheet, m, context) ?? copyOf(sheet, m, context)).find((c) => c !== null);
 		if (copy) {
 			found.copies.push(copy);
 			continue;
@@ -103,6 +104,16 @@ const toMessages = (sheet: Sheet, m: MessageReading, context: Context): Referenc
 const namesComeBack = ({ profile: p }: SheetColumn): boolean =>
 	p.name > 0.8 && !p.many && p.distinct.size < p.texts && p.averageLength < NAME_LENGTH;
 const NAME_LENGTH = 40;
+
+/** A sheet that repeats messages with their time, by the key of theirs that it has too, or by what they say. */
+function repeatedOf(sheet: Sheet, m: MessageReading, context: Context): CopyReading | null {
+	const [text, time] = [bestText(sheet)?.value, bestTime(sheet, context.tables)];
+	if (!text || !time || !m.time) return null;
+	const messages = { sheet: m.sheet, text: m.text.value, time: m.time };
+	if (!repeatsAtOnce({ sheet, text, time }, messages, context)) return null;
+	const asMessages = readAsRepeated(sheet, text, time, m);
+	return { sheet, of: m, text, key: asMessages.guid, messageKey: asMessages.guid && m.guid, kind: 'text-index', time, asMessages };
+}
 
 function copyOf(sheet: Sheet, m: MessageReading, context: Context): CopyReading | null {
 	const { tables } = context;

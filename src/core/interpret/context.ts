@@ -1,4 +1,5 @@
 /** What the parts of a reading know of the store while it is made. */
+import type { Harvested } from '../harvest';
 import type { Table } from '../model';
 import type { Key, Reference } from './refs';
 import type { Sheet } from './sheet';
@@ -10,4 +11,6 @@ export interface Context {
 	references: Map<Sheet, Reference[]>;
 	/** Whose device it is, where the user said so: what he is called, in every form known. */
 	owner: readonly string[];
+	/** The store and its other captures, as they were harvested. */
+	harvests?: readonly Harvested[];
 }

@@ -72,9 +72,18 @@ export function understand(reading: StoreReading, tables: readonly Table[]): Und
 	const belongings = new Belongings(reading, people, tables);
 	const sheets = new Map(reading.messages.map((m) => [m, new MessageSheet(m, reading, people, belongings, tables)]));
 	const understood = [...sheets].map(([m, sheet]) => ({ m, messages: sheet.understood(), others: sheet.others }));
+	const repeated = new Map(
+		reading.copies.flatMap(({ asMessages }) =>
+			asMessages ? new MessageSheet(asMessages, reading, people, belongings, tables).understood().map((u) => [u.row, u] as const) : []
+		)
+	);
+	const copies = [...belongings.copies()].map((copy) => ({
+		...copy,
+		...(repeated.has(copy.row) ? { understood: repeated.get(copy.row)! } : {})
+	}));
 	return {
 		messages: understood.flatMap(({ messages }) => messages),
-		copies: [...belongings.copies()].filter((copy) => !sheets.get(copy.reading)!.isOfOtherKind(copy)),
+		copies: copies.filter((copy) => !sheets.get(copy.reading)!.isOfOtherKind(copy)),
 		previews: understood.flatMap(({ m, messages, others }) => previewsOf(m, messages, others, tables))
 	};
 }

@@ -119,6 +119,8 @@ export interface CopyReading {
 	/** `aside`: these are the messages' own texts, in a table of their own; `revision`: what they were changed into, one after the other. */
 	kind: 'text-index' | 'history' | 'aside' | 'revision';
 	time: TimeColumn | null;
+	/** Where it repeats messages with their time: its rows read as those. */
+	asMessages?: MessageReading;
 }
 
 /** A sheet whose rows name messages that are in the store's bin. */

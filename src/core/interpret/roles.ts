@@ -2,6 +2,7 @@
  * Gives each sheet of a store its role, from the values. Names of tables and columns add a little where they say
  * something and take nothing away where they do not.
  */
+import type { Harvested } from '../harvest';
 import type { Table } from '../model';
 import { readFewAlike } from './alike-sheets';
 import { openAddressRows } from './address-rows';
@@ -32,24 +33,27 @@ import { namesBesideHandles } from './names-beside';
 import { personEntriesIn } from './person-entries';
 import { isSign } from './profile';
 import { isMeant, keyOf, keysOf, raiseNamesakes, referencesOf, type Reference } from './refs';
+import { repeatsAtOnce } from './repeated';
 import { cell, isOwnNumber, type Sheet, type SheetColumn } from './sheet';
 import { participantsOf } from './participants';
 import { isJoin, isNamed, looksLikeThreads, readThreadSheet } from './threads';
 
 /**
  * Reads a whole store. `beside`: those of `sheets` that stand in files beside it, which have no messages of their own.
+ * `harvests`: the store and its other captures.
  */
 export function readStore(
 	sheets: Sheet[],
 	tables: readonly Table[],
 	owner: readonly string[],
 	correction: Correction | null = null,
-	beside: ReadonlySet<Sheet> = new Set()
+	beside: ReadonlySet<Sheet> = new Set(),
+	harvests: readonly Harvested[] = []
 ): StoreReading {
 	const keys = sheets.flatMap((s) => keysOf(s, tables));
 	const references = new Map(sheets.map((s) => [s, withoutCounter(s, referencesOf(s, keys, tables), tables)]));
 	raiseNamesakes(references, tables);
-	const context: Context = { tables, sheets, keys, references, owner };
+	const context: Context = { tables, sheets, keys, references, owner, harvests };
 	dropChanceKeys(context, beside);
 	const aside = readTextsAside({ ...context, sheets: sheets.filter((s) => !beside.has(s)) });
 	const corrected = new Map(sheets.map((s) => [s, correctionFor(s, tables, correction)]));
@@ -521,7 +525,7 @@ function chooseMessageSheets(candidates: Candidate[], context: Context): Candida
 		if (chosen.some((m) => repeats(c, m, context))) continue;
 		chosen.push(c);
 	}
-	return chosen;
+	return chosen.filter((c) => !chosen.some((m) => m !== c && repeatsTimed(c, m, context)));
 }
 
 /**
@@ -637,6 +641,11 @@ function repeatsTexts(
 	}
 	return all > 0 && same / all > 0.6;
 }
+
+const repeatsTimed = (c: Candidate, m: Candidate, context: Context): boolean =>
+	c.time !== null &&
+	m.time !== null &&
+	repeatsAtOnce({ sheet: c.sheet, text: c.text.value, time: c.time }, { sheet: m.sheet, text: m.text.value, time: m.time }, context);
 
 /** Whether most of c's texts are also m's: a copy, or a history of earlier wordings. */
 function repeats(c: Candidate, m: Candidate, context: Context): boolean {

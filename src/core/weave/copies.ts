@@ -40,6 +40,9 @@ export function placeCopies(store: WovenStore, messages: Woven[], make: (u: Unde
 		if (m.first.text !== null && !saying.has(m.first.text)) saying.set(m.first.text, m);
 		if (m.record === null && m.first.text !== null) put(byText, m.first.text, m);
 	}
+	/** The first of each text at each time. */
+	const atItsTime = new Map<string, Woven>();
+	for (const m of messages) if (!m.earlierWordingOf && !atItsTime.has(timedKey(m.first))) atItsTime.set(timedKey(m.first), m);
 	const byTextRow = new Map(messages.flatMap((m) => (m.first.textRows ?? []).map((row) => [row, m] as const)));
 	const revisions = new Map<Woven, Copied[]>();
 	for (const copy of store.understood.copies) {
@@ -49,9 +52,10 @@ export function placeCopies(store: WovenStore, messages: Woven[], make: (u: Unde
 		const numbered = name === null ? undefined : ofText(named.get(name), copy.text);
 		const main =
 			byTextRow.get(copy.row) ??
+			(copy.understood ? atItsTime.get(timedKey(copy.understood)) : undefined) ??
 			(numbered && isOfAnother(copy, numbered, store) ? undefined : numbered) ??
-			byText.get(copy.text)?.find((m) => m.record === null) ??
-			(copy.key === null ? (saying.get(copy.text) ?? null) : null);
+			(copy.understood ? undefined : byText.get(copy.text)?.find((m) => m.record === null)) ??
+			(copy.key === null && !copy.understood ? (saying.get(copy.text) ?? null) : null);
 		if (main && copy.kind === 'revision' && !copy.textCut) put(revisions, main, copy);
 		else if (main) {
 			const same = [main, ...(wordings.get(main) ?? [])].find((w) => w.first.text === copy.text || w.first.textRows?.includes(copy.row));
@@ -64,8 +68,10 @@ export function placeCopies(store: WovenStore, messages: Woven[], make: (u: Unde
 			if (main.record === null && copy.messageKey === null && copy.key !== null) main.record = Number(copy.key);
 		}
 		if (main) continue;
-		const lost = make({ ...unknown(copy), row });
-		lost.grade = 'fragment';
+		const lost = make({ ...(copy.understood ? { ...copy.understood, reading: copy.reading } : unknown(copy)), row });
+		if (!copy.understood) lost.grade = 'fragment';
+		lost.record = null;
+		if (copy.understood) atItsTime.set(timedKey(copy.understood), lost);
 		if (copy.messageKey === null && Number.isSafeInteger(Number(copy.key ?? NaN))) lost.record = Number(copy.key);
 		lost.recordTable = copy.reading.sheet.tables[0]!;
 		if (name !== null) put(named, name, lost);
@@ -75,6 +81,8 @@ export function placeCopies(store: WovenStore, messages: Woven[], make: (u: Unde
 	}
 	for (const [main, changes] of revisions) revise(main, changes, addWording);
 }
+
+const timedKey = ({ sentAt, text }: Understood): string => `${sentAt}|${text}`;
 
 /** Rows of several tables of messages are numbered alike. */
 const ofSheet = ({ reading }: Pick<Understood, 'reading'>, key: string): string => `${reading.sheet.index}:${key}`;
