@@ -17,6 +17,7 @@ import {
 } from './harvest';
 import {
 	addressesOf,
+	addressesTogether,
 	capturesOf,
 	contactsOf,
 	describeReading,
@@ -239,7 +240,8 @@ export class Look {
 			new Set(parties.map((p) => p.address ?? ''))
 		);
 		this.giveNames(stores, book, namesOfStores(stores, parties));
-		const { canonical } = new Identities(book, parties);
+		const together = stores.flatMap(({ reading, tables }) => addressesTogether(reading, tables));
+		const { canonical } = new Identities(book, parties, together);
 		const owner = new Set(this.ownerForms().map((form) => canonical({ address: form, name: null })));
 		const result = weave(stores, canonical, owner);
 		this.woven = { rows, stores, result };

@@ -7,7 +7,7 @@ export { keyOf, type Key } from './refs';
 export { timeOf, numberIn, TIME_LABELS, type TimeReading } from './time';
 export { columnRoleSchema, correctionSchema, tableRoleSchema, type ColumnRole, type Correction, type TableCorrection } from './correction';
 export { describeReading, storeReadingSchema, type PlainColumn, type PlainReading, type PlainTable } from './describe';
-export { PeopleBook, normalAddress, type Party } from './people';
+export { addressesTogether, PeopleBook, normalAddress, type Party } from './people';
 export { understand, type Understood, type UnderstoodStore } from './messages';
 export { messageKeyOf } from './companions';
 export type { Attached, Copied, StatedFile } from './belongings';

@@ -18,6 +18,7 @@ const MOST_ATTRIBUTES = 20;
 const DEEPEST = 8;
 
 const ELEMENT = /^\s*(?:<\?xml[^>]*>\s*)?<([a-z][\w.-]*)(?:\s[^<>]*)?(?:\/>|>[\s\S]*<\/\1>)\s*$/i;
+const BEGINS = /^\s*<([a-z][\w.-]*)[\s>/]/i;
 const isElement = (value: Value | undefined): value is string =>
 	typeof value === 'string' && value.length < LONGEST && value.trimStart().startsWith('<') && ELEMENT.test(value);
 
@@ -71,10 +72,15 @@ function reader(elements: readonly Row[], read: (row: Row) => Value | undefined,
 	const names = new Map<string, number>();
 	for (const row of elements) for (const name of opened(row)?.attributes.keys() ?? []) names.set(name, (names.get(name) ?? 0) + 1);
 	const often = [...names].filter(([, n]) => n >= LEAST).slice(0, MOST_ATTRIBUTES);
+	const roots = new Set(elements.flatMap((row) => BEGINS.exec(String(read(row)))?.[1] ?? []));
 	return {
 		said: (row) => {
 			const element = opened(row);
-			return element ? element.text || null : read(row);
+			if (element) return element.text || null;
+			const value = read(row);
+			// Of an element that is cut nobody knows what it says.
+			const begun = row.cut >= 0 && typeof value === 'string' ? BEGINS.exec(value)?.[1] : undefined;
+			return begun !== undefined && roots.has(begun) ? undefined : value;
 		},
 		attributes: often.map(([name]) => ({ name, read: (row) => opened(row)?.attributes.get(name) }))
 	};

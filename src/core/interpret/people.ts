@@ -48,6 +48,17 @@ export function addressesOf(person: PersonReading, row: Row, tables: readonly Ta
 	return [...own, ...listed, ...(card?.addresses ?? [])].filter((a) => a !== null);
 }
 
+/** The addresses of each person in use who has several in one row: they are that person's all. */
+export const addressesTogether = ({ persons }: StoreReading, tables: readonly Table[]): string[][] =>
+	persons.flatMap((person) =>
+		person.addresses.length < 2
+			? []
+			: person.sheet.rows
+					.filter((row) => row.standing === 'kept')
+					.map((row) => addressesOf(person, row, tables))
+					.filter((addresses) => addresses.length > 1)
+	);
+
 /** The name that a person's row gives, its parts joined. */
 export function nameIn(person: PersonReading, row: Row, tables: readonly Table[]): string | null {
 	const card = person.cards ? cardIn(cell(row, person.cards, tables)) : null;

@@ -71,13 +71,15 @@ function commonCallingCode(addresses: Iterable<string>): string | undefined {
 	const all = [...new Set(addresses)].map((a) => a.trim());
 	const counts = new Map<string, number>();
 	const international = new Set<string>();
-	for (const address of all) {
-		if (!/^(?:tel:)?\s*(\+|00)\d/i.test(address)) continue;
-		const number = parsePhoneNumberFromString(address.replace(/^tel:\s*/i, '').replace(/^00/, '+'));
-		if (!number) continue;
+	const take = (written: string): void => {
+		const number = parsePhoneNumberFromString(written);
+		if (!number?.isPossible()) return;
 		counts.set(number.countryCallingCode, (counts.get(number.countryCallingCode) ?? 0) + 1);
 		international.add(number.number);
-	}
+	};
+	for (const address of all) if (/^(?:tel:)?\s*(\+|00)\d/i.test(address)) take(address.replace(/^tel:\s*/i, '').replace(/^00/, '+'));
+	// Handles that are numbers with their country say it where nothing else does.
+	if (counts.size === 0) for (const address of all) if (NUMBER_AT.test(address)) take(`+${NUMBER_AT.exec(address)![1]}`);
 	if (counts.size < 2) return [...counts.keys()][0];
 	const national = all.filter((a) => /^\(?0[1-9][\d\s().\-/]{4,}$/.test(a));
 	for (const code of counts.keys()) {
