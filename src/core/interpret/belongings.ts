@@ -157,7 +157,7 @@ export class Belongings {
 		}
 		return out.length < 2
 			? out
-			: out.filter((file, i) => !out.some((other, k) => other !== file && (isPartOf(file, other) || (k < i && isSame(file, other)))));
+			: out.filter((file, i) => !out.some((other, k) => (other !== file && isPartOf(file, other)) || (k < i && isSame(file, other))));
 	}
 
 	attachedTo(m: MessageReading, row: Row, number: number | null = null): Attached[] {

@@ -286,16 +286,22 @@ const isCalledForAnother = (r: Reference, sheet: Sheet, { references }: Context)
 		(o) => o.from === r.from && o.key.sheet !== r.key.sheet && o.confidence > r.confidence && isNamedAlike(o.from, o.key.sheet)
 	);
 
+/** Whether each value stands in one row, or in few: a file belongs to a message or two, where a thread has many. A row is counted once. */
+function namesFew(join: Sheet, column: SheetColumn, { tables }: Context): boolean {
+	const columns = join.columns.filter((c) => c.column >= 0);
+	const rows = new Set(join.sure.map((row) => columns.map((c) => keyOf(cell(row, c, tables))).join('|')));
+	return column.profile.distinct.size > rows.size * 0.5;
+}
+
 /** The sheet whose rows join files and messages; of several the one whose keys are surest. */
 function joinOf(files: Sheet, m: MessageReading, others: readonly Sheet[], context: Context): AttachmentReading['link'] | null {
 	let best: { sure: number; link: AttachmentReading['link'] } | null = null;
 	for (const join of others) {
 		if (join === files || join.columns.length > 5) continue;
-		// A file belongs to one message, or few: a column of threads recurs.
 		const toFile = (context.references.get(join) ?? []).find(
-			(r) => r.key.sheet === files && r.from.profile.distinct.size > join.sure.length * 0.5
+			(r) => r.key.sheet === files && isMeant(r, join, context.tables) && namesFew(join, r.from, context)
 		);
-		const toMessage = toMessages(join, m, context).find((r) => r.from !== toFile?.from);
+		const toMessage = toMessages(join, m, context).find((r) => r.from !== toFile?.from && isMeant(r, join, context.tables));
 		if (!toMessage || !toFile) continue;
 		const sure = toFile.confidence + toMessage.confidence;
 		const [message, messageKey, file, fileKey] = [toMessage.from, toMessage.key.column, toFile.from, toFile.key.column];

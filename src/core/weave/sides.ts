@@ -8,7 +8,7 @@ import type { Direction } from '../model';
 import type { Understood } from '../interpret';
 import type { Party } from '../interpret';
 import { firstReached } from '../sorted';
-import { isOfNoThread, type Woven } from './woven';
+import { isInUse, isOfNoThread, isThreadGuessed, type Woven } from './woven';
 
 /** How two copies of a thread compare. */
 export const sidesSchema = z.object({
@@ -84,7 +84,7 @@ export function joinSides(
 		const join = new Join(messages, canonical);
 		for (const thread of threadsOf(side.messages)) {
 			const found = join.counterpart(thread);
-			if (!found) messages.push(...thread);
+			if (!found) messages.push(...thread.filter((m) => !join.takesByWords(m)));
 			else {
 				const { added, sides: result } = found.take(side);
 				messages.push(...added);
@@ -143,6 +143,9 @@ function threadsOf(messages: readonly Woven[]): Woven[][] {
 	return [...threads.values()];
 }
 
+/** Whether nothing says in which thread a message was, or of a lost one no more than who wrote it. */
+const isLoose = (m: Woven): boolean => isOfNoThread(m.first) || (isThreadGuessed(m.first) && !isInUse(m));
+
 interface Pair {
 	here: Woven;
 	there: Woven;
@@ -168,7 +171,7 @@ class Join {
 				continue;
 			}
 			put(this.byThread, m.thread, m);
-			if (isOfNoThread(m.first)) this.loose.push(m);
+			if (isLoose(m)) this.loose.push(m);
 			const key = textKey(m.first.text);
 			if (key && m.first.sentAt !== null) put(this.byText, key, m);
 		}
@@ -192,6 +195,16 @@ class Join {
 			}
 		}
 		return this.best(thread, pairs, usualPairs, ENOUGH_SAID) ?? this.best(thread, far, constantPairs, SURELY_SAID);
+	}
+
+	/** Whether of a message that lost both its time and its conversation the words are those of one here alone: it is put with that. */
+	takesByWords(there: Woven): boolean {
+		const { text, sentAt } = there.first;
+		if (sentAt !== null || !isOfNoThread(there.first) || there.earlierWordingOf || (text ?? '').length < LONG) return false;
+		const same = this.byText.get(textKey(text)!) ?? [];
+		if (same.length !== 1 || same[0]!.first.text !== text) return false;
+		same[0]!.takeFromCopy(there, false);
+		return true;
 	}
 
 	/** The thread with most said in both, each text counting once. */
@@ -293,7 +306,7 @@ class Counterpart {
 		const join = (here: Woven, there: Woven): void => {
 			taken.add(here);
 			joined.add(there);
-			if (isOfNoThread(here.first)) this.placeHere(here);
+			if (isLoose(here)) this.placeHere(here);
 			this.inWordsOfHere(there);
 			here.takeFromCopy(there, !side.exported && !otherSide);
 		};
@@ -373,7 +386,7 @@ class Counterpart {
 	/** What lost its time, or all that says in which thread it was, is known by its text: where one alone has it on either side. */
 	private byWords(clock: number, taken: ReadonlySet<Woven>, joined: ReadonlySet<Woven>, join: (here: Woven, there: Woven) => void): void {
 		const here = new Map<string, Woven[]>();
-		const wanted = (m: Woven): boolean => !taken.has(m) && (m.first.sentAt === null || isOfNoThread(m.first));
+		const wanted = (m: Woven): boolean => !taken.has(m) && (m.first.sentAt === null || isLoose(m));
 		for (const m of [...this.here, ...this.loose]) if (wanted(m)) put(here, textKey(m.first.text) ?? '', m);
 		const there = new Map<string, Woven[]>();
 		for (const m of this.there) if (!joined.has(m) && !m.earlierWordingOf) put(there, textKey(m.first.text) ?? '', m);
@@ -385,7 +398,10 @@ class Counterpart {
 					(m.first.sentAt === null || Math.abs(m.first.sentAt - ((one!.first.sentAt ?? Infinity) - clock)) <= JITTER) &&
 					(m.first.direction === null || direction === null || m.first.direction === direction)
 			);
-			if (text.length >= ONES_OWN && list.length === 1 && fits.length === 1) join(fits[0]!, one!);
+			const [fit] = fits;
+			const isOfThatMoment =
+				fit?.first.sentAt != null && Math.abs(fit.first.sentAt - ((one!.first.sentAt ?? Infinity) - clock)) <= SAME_MOMENT;
+			if ((text.length >= ONES_OWN || isOfThatMoment) && list.length === 1 && fits.length === 1) join(fit!, one!);
 		}
 	}
 
