@@ -12,6 +12,7 @@ import { messageLine } from '../../src/cli/lines';
 import { Look } from '../../src/core/look';
 import { writePlainly, type Plain, type PlainCase } from '../vectors/plainly';
 import { ROOMED } from '../vectors/roomed-layouts';
+import { USUAL } from '../vectors/usual-layouts';
 
 const PAIRS: [phone: string, desk: string][] = [
 	['beside', 'members'],
@@ -22,6 +23,15 @@ const PAIRS: [phone: string, desk: string][] = [
 	['talks', 'beside']
 ];
 const SEEDS = [1, 2, 3, 4];
+/** The phone's program in one of these, the desk's in one of those. */
+const USUAL_PAIRS: [phone: string, desk: string][] = [
+	['parts', 'members'],
+	['accounts', 'happenings'],
+	['bits', 'talks'],
+	['happenings', 'bits'],
+	['beside', 'parts']
+];
+const LAYOUTS = { ...ROOMED, ...USUAL };
 const OWNER_NAME = 'Owen Farrow';
 
 interface Line {
@@ -43,12 +53,12 @@ describe('a phone, a desk computer and an export together', () => {
 	before(() => (folder = mkdtempSync(join(tmpdir(), 'ombudsman-mixed-'))));
 	after(() => rmSync(folder, { recursive: true, force: true }));
 
-	for (const [phone, desk] of PAIRS)
+	for (const [phone, desk] of [...PAIRS, ...USUAL_PAIRS])
 		for (const seed of SEEDS)
 			it(`${phone} on the phone, ${desk} on the desk, seed ${seed}`, () => {
 				const here = join(folder, `${phone} ${desk} ${seed}`);
-				const ofPhone = writePlainly(join(here, 'phone'), seed, { [phone]: ROOMED[phone]! });
-				const ofDesk = writePlainly(join(here, 'desk'), seed, { [desk]: ROOMED[desk]! });
+				const ofPhone = writePlainly(join(here, 'phone'), seed, { [phone]: LAYOUTS[phone]! });
+				const ofDesk = writePlainly(join(here, 'desk'), seed, { [desk]: LAYOUTS[desk]! });
 				const exported = writeExport(join(here, 'conversation.txt'), ofPhone);
 				areReadTogether([...ofPhone.folders, ofDesk.folders[0]!, ...exported.paths], ofPhone, exported.messages);
 			});

@@ -10,11 +10,13 @@ import { messageLine } from '../../src/cli/lines';
 import { Look } from '../../src/core/look';
 import { JOINED } from '../vectors/joined-layouts';
 import { ROOMED } from '../vectors/roomed-layouts';
+import { USUAL } from '../vectors/usual-layouts';
 import { writePlainly, type Plain, type PlainCase } from '../vectors/plainly';
 
 const SEEDS = Array.from({ length: 60 }, (_, i) => i + 1);
 const JOINED_SEEDS = 56;
 const ROOMED_SEEDS = 48;
+const USUAL_SEEDS = 60;
 
 interface Line {
 	id: string;
@@ -63,6 +65,8 @@ describe('stores laid out plainly', () => {
 		it(`in several tables, seed ${seed}`, () => isReadRight(writePlainly(join(folder, `joined ${seed}`), seed, JOINED)));
 	for (const seed of SEEDS.slice(0, ROOMED_SEEDS))
 		it(`with rooms told by little, seed ${seed}`, () => isReadRight(writePlainly(join(folder, `roomed ${seed}`), seed, ROOMED)));
+	for (const seed of SEEDS.slice(0, USUAL_SEEDS))
+		it(`as grown programs have it, seed ${seed}`, () => isReadRight(writePlainly(join(folder, `usual ${seed}`), seed, USUAL)));
 });
 
 function isReadRight(made: PlainCase): void {

@@ -45,6 +45,7 @@ interface Person {
 	number: string;
 	handle: string;
 	mail: string;
+	account: string;
 }
 
 interface Room {
@@ -80,7 +81,7 @@ export interface Layout {
 	named: boolean;
 	/** Record numbers are not given out again. */
 	counted: boolean;
-	address: 'number' | 'handle' | 'mail';
+	address: 'number' | 'handle' | 'mail' | 'account';
 	setUp: (db: Engine, s: Composer) => void;
 	write: (db: Engine, s: Composer, m: Draft) => void;
 	/** Table, condition and column of the text of a message. */
@@ -327,7 +328,8 @@ export class Composer {
 				name,
 				number: `+4479460${10_000 + r.int(0, 8) * 10 + i}`,
 				handle: `u_${GIVEN[i]!.toLowerCase()}${r.int(0, 99)}`,
-				mail: `${GIVEN[i]!.toLowerCase()}@desk.example`
+				mail: `${GIVEN[i]!.toLowerCase()}@desk.example`,
+				account: `@${GIVEN[i]!.toLowerCase()}${i + 11}:rooms.example`
 			};
 		});
 		const titles = layout.groups ? ['Choir', 'Lift repair'].slice(0, r.int(layout.needsGroup ? 1 : 0, 2)) : [];

@@ -13,6 +13,7 @@ import { looksLikeThreads } from './threads';
 /** Share of a list's rows whose message must be known, and of the messages that must have one writer. */
 const KNOWN = 0.5;
 const ONE_EACH = 0.95;
+const NAMED_ONCE = 0.6;
 const MOST_ROLES = 8;
 const PROSE = 0.5;
 const FROM_WORD = /^(from|sender|author|originator|von|absender|de|exp[ée]diteur|remitente|mittente|van|afzender|från|avsender)$/i;
@@ -108,8 +109,12 @@ function roleIn({ list, key, address }: Omit<AddressRows, 'role'>, tables: reado
 			const of = counts.get(value) ?? new Map<string | number, number>();
 			counts.set(value, of.set(message, (of.get(message) ?? 0) + 1));
 		}
-		const once = [...counts].filter(([, of]) => [...of.values()].filter((n) => n === 1).length >= messages.size * ONE_EACH).map(([v]) => v);
-		const from = once.find((v) => v === FROM_FIELD || FROM_WORD.test(String(v))) ?? (once.length === 1 ? once[0] : undefined);
+		const shareOf = (of: ReadonlyMap<string | number, number>): number => [...of.values()].filter((n) => n === 1).length / messages.size;
+		const shares = [...counts].map(([value, of]) => ({ value, share: shareOf(of) }));
+		// A word for it says it, though what was lost may have left rows of another message under the same number.
+		const named = shares.find(({ value, share }) => (value === FROM_FIELD || FROM_WORD.test(String(value))) && share >= NAMED_ONCE);
+		const once = shares.filter(({ share }) => share >= ONE_EACH);
+		const from = named?.value ?? (once.length === 1 ? once[0]!.value : undefined);
 		if (from !== undefined) return { column, from };
 	}
 	return null;

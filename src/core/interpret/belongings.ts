@@ -267,7 +267,9 @@ export class Belongings {
 				aside?.sheet === sheet ? sheet.rows.filter((row) => typeof cell(row, aside.text, this.tables) !== 'string') : sheet.rows;
 			for (const row of parts) {
 				const file = this.belonging(row, a.columns);
-				if (!isLayout(file)) put(byKey, messageKeyOf(row, link.key, this.tables), file);
+				// A part of the text that has lost what it said is no file either.
+				const isOfText = aside?.sheet === sheet && file.path === null && file.hash === null && /^text\//i.test(file.type ?? '');
+				if (!isLayout(file) && !isOfText) put(byKey, messageKeyOf(row, link.key, this.tables), file);
 			}
 			list.push({ key: link.messageKey, byKey, from: null });
 		} else if (link.kind === 'stated') {

@@ -222,7 +222,9 @@ function flagRule(reading: MessageReading, context: Context): Guess<DirectionRul
 			? weighFlag(column, (row) => keyOf(cell(row, column, context.tables)), reading, context)
 			: null;
 		// What two values say of nearly all rows is no matter of bits: of a box's other numbers those would say anything.
-		const rule = whole && areMost(column) ? whole : (bitRule(column, reading, context) ?? whole);
+		const isPlain = whole !== null && areMost(column);
+		const bits = isPlain && saysOfAll(whole.value, column) ? null : bitRule(column, reading, context, whole);
+		const rule = isPlain && !(bits && saysAlike(bits.value, whole.value)) ? whole : (bits ?? whole);
 		if (rule && (!best || rule.weight > best.weight)) best = { ...rule, ...(best ? { runnerUp: columnOf(best.value) } : {}) };
 	}
 	if (!best) return null;
@@ -260,17 +262,26 @@ function areMost({ profile: p }: SheetColumn): boolean {
 }
 const MOST = 0.8;
 
+/** Whether a rule says of each of a column's values which way it is. */
+const saysOfAll = (rule: DirectionRule, { profile }: SheetColumn): boolean =>
+	rule.kind !== 'flag' || [...profile.distinct.keys()].every((v) => [...rule.out, ...rule.in].includes(v));
+
+/** Whether one rule says of all values what another one says of some. */
+const saysAlike = (all: DirectionRule, some: DirectionRule): boolean =>
+	all.kind === 'flag' && some.kind === 'flag' && some.out.every((v) => all.out.includes(v)) && some.in.every((v) => all.in.includes(v));
+
 /**
  * A number of which one bit says which way, beside others that say something else. Only where rows with it differ from
  * those without by who wrote them.
  */
-function bitRule(column: SheetColumn, reading: MessageReading, context: Context): Weighed | null {
+function bitRule(column: SheetColumn, reading: MessageReading, context: Context, whole: Weighed | null): Weighed | null {
 	const p = column.profile;
 	const parts = [reading.thread, reading.time, reading.recipient, reading.participant];
 	if (parts.some((part) => part?.value === column) || column.column < 0 || p.time || p.many) return null;
 	// Few rows name a writer then: of some bit they have it by chance.
 	if (reading.participant?.value.made?.inRooms) return null;
-	if ((context.references.get(reading.sheet) ?? []).some((r) => r.from === column && r.confidence > KEYS)) return null;
+	const isKey = (context.references.get(reading.sheet) ?? []).some((r) => r.from === column && r.confidence > KEYS);
+	if (isKey && !whole) return null;
 	if (
 		p.filled < reading.sheet.sure.length * 0.5 ||
 		p.ints < p.filled ||
@@ -304,6 +315,8 @@ function bitRule(column: SheetColumn, reading: MessageReading, context: Context)
 			in: outIsSet ? without : withIt,
 			bit: { mask, out: outIsSet }
 		};
+		// Small numbers may well be keys: what the commonest of them say must bear it out.
+		if (isKey && !saysAlike(value, whole!.value)) continue;
 		best = { ...weighed, value, evidence: [`of its bits that of ${mask} says it`, ...weighed.evidence] };
 	}
 	return best;

@@ -482,7 +482,7 @@ class MessageSheet {
 		}
 		const threadKey = m.thread?.key ?? m.threadJoin?.threadKey ?? null;
 		if (threadKey) this.fromThreadSheet(info, threadKey, value);
-		const members = this.reading.members.find((x) => x.threadKey.sheet === threadKey?.sheet);
+		const members = this.reading.members.find((x) => (x.of ? x.of === m : x.threadKey.sheet === threadKey?.sheet));
 		if (members && info.members.length === 0)
 			info.members = this.membersOf(members, value)
 				.filter((p) => !this.owners.has(String(p.key)))

@@ -198,6 +198,8 @@ export interface ThreadReading {
 
 export interface MembersReading {
 	sheet: Sheet;
+	/** Whose conversations it names, where those have no list of their own. */
+	of?: MessageReading;
 	thread: SheetColumn;
 	threadKey: Key;
 	person: SheetColumn;

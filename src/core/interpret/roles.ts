@@ -29,6 +29,7 @@ import { isPath } from './files';
 import { openLookups } from './lookups';
 import { readMessages } from './message-sheet';
 import type { Guess, MembersReading, MessageReading, PersonReading, SheetRole, StoreReading, ThreadReading } from './reading';
+import { membersBeside } from './members-beside';
 import { namesBesideHandles } from './names-beside';
 import { personEntriesIn } from './person-entries';
 import { isSign } from './profile';
@@ -147,6 +148,7 @@ export function readStore(
 			roles.set(sheet, { value: 'members', confidence: 0.7, evidence: ['each row joins a thread and a person'] });
 		}
 	}
+	members.push(...messages.flatMap((m) => membersBeside(m, namesBeside, tables) ?? []));
 	for (const sheet of addressRows)
 		if (!roles.has(sheet) && !personSheets.has(sheet))
 			roles.set(sheet, { value: 'members', confidence: 0.7, evidence: ['each row says of a message who it was from or to'] });
@@ -281,7 +283,7 @@ function readPersons(sheet: Sheet, context: Context): PersonReading | null {
 		(c) =>
 			c.profile.filled > 0 &&
 			!c.profile.time &&
-			!saysNothing(c) &&
+			!saysNothing(c, 1) &&
 			!lists.includes(c) &&
 			(addressShare(c) > 0.4 || (isHandleLike(c) && HANDLE_NAMED.test(c.name)))
 	);
@@ -330,6 +332,7 @@ function readPersons(sheet: Sheet, context: Context): PersonReading | null {
 			address &&
 			names.length === 0 &&
 			!isOwnNumber(r.from, sheet, context.tables) &&
+			!saysNothing(r.from, 1) &&
 			goesWith(address, r.from, sheet, context)
 	);
 	const own = wholeName(names);

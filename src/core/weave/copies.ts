@@ -68,7 +68,10 @@ export function placeCopies(store: WovenStore, messages: Woven[], make: (u: Unde
 			if (main.record === null && copy.messageKey === null && copy.key !== null) main.record = Number(copy.key);
 		}
 		if (main) continue;
-		const lost = make({ ...(copy.understood ? { ...copy.understood, reading: copy.reading } : unknown(copy)), row });
+		const lost = make({
+			...(copy.understood ? { ...copy.understood, reading: copy.reading } : unknown(copy)),
+			row: copy.understood ? { ...row, rowid: null } : row
+		});
 		if (!copy.understood) lost.grade = 'fragment';
 		lost.record = null;
 		if (copy.understood) atItsTime.set(timedKey(copy.understood), lost);
