@@ -26,7 +26,8 @@ import { participantsOf, writerAmongMembers } from './participants';
 import { nameIn } from './people';
 import { blankReading, type Guess, type MessageReading, type PersonReading } from './reading';
 import { isNamedAlike, type Key, type Reference } from './refs';
-import { isOwnNumber, type Sheet, type SheetColumn } from './sheet';
+import { cell, isOwnNumber, type Sheet, type SheetColumn } from './sheet';
+import { timeOf } from './time';
 import { findThreadJoin, isJoin, isThreadKey, looksLikeThreads } from './threads';
 import { listedReactions, listedWordings } from './listed-within';
 import { listOfParties, type ListOfParties } from './listed-parties';
@@ -45,6 +46,7 @@ export function readMessages(
 	const refs = (context.references.get(sheet) ?? []).filter((r) => r.from !== text.value && r.from !== time?.value && !isOwn(r.from));
 	const personSheets = new Set(persons.map((p) => p.sheet));
 	const used = new Set<SheetColumn>([text.value, ...(time ? [time.value] : [])]);
+	for (const c of sheet.columns) if (time && goesOnWithTime(c, time, sheet, context)) used.add(c);
 	const best = new Map<SheetColumn, Reference>();
 	for (const r of refs) if (!best.has(r.from) && r.confidence >= 0.45 && !isJoin(r.key.sheet, context)) best.set(r.from, r);
 	leaveToNamed(best, refs);
@@ -142,6 +144,21 @@ export function readMessages(
 	reading.listedReactions = listedReactions(sheet, context.tables);
 	return reading;
 }
+
+/** Numbers that only grow as time goes on, each of many rows: days, weeks, sessions. */
+function goesOnWithTime(c: SheetColumn, time: NonNullable<MessageReading['time']>, sheet: Sheet, { tables }: Context): boolean {
+	const p = c.profile;
+	if (c === time.value || c.column < 0 || p.ints < p.filled || p.many || p.distinct.size < PERIODS || p.distinct.size > p.filled * 0.8)
+		return false;
+	const rows = sheet.sure.slice(0, PERIOD_ROWS).flatMap((row) => {
+		const [at, n] = [timeOf(cell(row, time.value, tables), time.reading), cell(row, c, tables)];
+		return at !== null && typeof n === 'number' ? [{ at, n }] : [];
+	});
+	rows.sort((a, b) => a.at - b.at);
+	return rows.length > p.distinct.size && rows.every(({ n }, i) => i === 0 || n >= rows[i - 1]!.n);
+}
+const PERIODS = 8;
+const PERIOD_ROWS = 2000;
 
 /** How surely a column names persons whose conversations say so. */
 const MEMBER = 0.8;
