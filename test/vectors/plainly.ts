@@ -81,7 +81,7 @@ export interface Layout {
 	named: boolean;
 	/** Record numbers are not given out again. */
 	counted: boolean;
-	address: 'number' | 'handle' | 'mail' | 'account';
+	address: 'number' | 'handle' | 'mail' | 'account' | 'name';
 	setUp: (db: Engine, s: Composer) => void;
 	write: (db: Engine, s: Composer, m: Draft) => void;
 	/** Table, condition and column of the text of a message. */

@@ -235,6 +235,84 @@ export const USUAL: Record<string, Layout> = {
 		},
 		row: () => ['line', 'id=?', 'payload']
 	},
+	keyed: {
+		...OF_ALL,
+		needsGroup: true,
+		setUp: (db, s) => {
+			db.exec('create table kv(k text primary key, v text)');
+			const put = (key: string, value: object): void => void db.run(insertInto('kv', 2), [key, JSON.stringify(value)]);
+			put('account/self', { number: OWNER, name: 'Owen Farrow' });
+			for (const p of s.people) put(`contact/${p.number}`, { number: p.number, name: p.name, added: s.time(1_738_000_000_000) });
+			for (const room of s.rooms)
+				put(`conversation/${chan(room)}`, { type: 'talk', title: room.title, participants: room.members.map((p) => p.number) });
+		},
+		write: (db, s, m) => {
+			m.id = [`message/${chan(m.room)}/${m.at}/${String(m.n).padStart(6, '0')}`];
+			const attachment = m.file && { name: m.file.name, mime: m.file.type, size: m.file.bytes.length, file: m.file.path };
+			const value = {
+				from: m.who?.number ?? OWNER,
+				at: s.time(m.at),
+				text: m.text,
+				status: m.n % 3 ? 'read' : 'sent',
+				...(attachment ? { attachment } : {})
+			};
+			db.run(insertInto('kv', 2), [m.id[0]!, JSON.stringify(value)]);
+		},
+		row: () => ['kv', 'k=?', 'v'],
+		edits: false
+	},
+	called: {
+		...OF_ALL,
+		needsGroup: true,
+		address: 'name',
+		setUp: (db, s) => {
+			db.exec(`create table history(id integer primary key, room text, author text, written, words text, enclosure text, star integer);
+				create table room(name text primary key, kind text, people text);
+				create table address_book(name text, phone text, mail text)`);
+			for (const p of s.people) db.run(insertInto('address_book', 3), [p.name, p.number, p.mail]);
+			for (const room of s.rooms) {
+				const people = JSON.stringify([...room.members.map((p) => p.name), 'Owen Farrow']);
+				db.run(insertInto('room', 3), [room.title ?? room.members[0]!.name, room.title === null ? 'pair' : 'group', people]);
+			}
+		},
+		write: (db, s, m) => {
+			const room = m.room.title ?? m.room.members[0]!.name;
+			const values: Cell[] = [null, room, m.who?.name ?? 'Owen Farrow', s.time(m.at), m.text, m.file?.path ?? null, 0];
+			m.id = [db.run(insertInto('history', 7), values).lastInsertRowid];
+		},
+		row: () => ['history', 'id=?', 'words']
+	},
+	mailed: {
+		...OF_ALL,
+		needsGroup: true,
+		counted: true,
+		address: 'mail',
+		setUp: (db) =>
+			db.exec(`create table account(address text, label text, host text);
+				insert into account values('owen@desk.example', 'Owen Farrow', 'mail.desk.example');
+				create table item(uid integer primary key autoincrement, box text, sender text, recipients text, topic text, date text, body text, msgid text);
+				create table enclosure(item integer, filename text, type text, bytes integer)`),
+		write: (db, s, m) => {
+			const own = { name: 'Owen Farrow', mail: 'owen@desk.example' };
+			const mailbox = (p: { name: string; mail: string }): string => `${p.name} <${p.mail}>`;
+			const to = [...m.room.members.filter((p) => p !== m.who), ...(m.who ? [own] : [])].map(mailbox).join(', ');
+			const date = s.unit === 'seconds' ? new Date(m.at).toUTCString().replace('GMT', '+0000') : new Date(m.at).toISOString();
+			const values: Cell[] = [
+				null,
+				m.who ? 'Inbox' : 'Sent',
+				mailbox(m.who ?? own),
+				to,
+				m.room.title ?? '',
+				date,
+				m.text,
+				`<${digestOf(m.n).slice(0, 16)}@desk.example>`
+			];
+			m.id = [db.run(insertInto('item', 8), values).lastInsertRowid];
+			if (m.file) db.run(insertInto('enclosure', 4), [m.id[0]!, m.file.name, m.file.type, m.file.bytes.length]);
+		},
+		row: () => ['item', 'uid=?', 'body'],
+		more: ['enclosure where item=?']
+	},
 	elements: {
 		...OF_ALL,
 		needsGroup: true,

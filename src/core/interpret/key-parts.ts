@@ -5,6 +5,7 @@ import type { Row } from '../model';
 const ROWS = 2000;
 const LEAST = 8;
 const NEARLY_ALL = 0.95;
+const MOSTLY_ONCE = 0.8;
 /** Share of the rows up to which different values recur. */
 const RECURRING = 0.5;
 const SEPARATORS = [':', '/', '|', '#', '~', '_'] as const;
@@ -19,11 +20,15 @@ export interface KeyPart {
 
 /** The parts of a column's keys that recur; none where its values are no such keys, or come twice. */
 export function keyParts(rows: readonly Row[], column: number): KeyPart[] {
-	const keys = rows.slice(0, ROWS).flatMap((row) => {
+	const inUse = rows.filter((row) => row.standing === 'kept');
+	const telling = (inUse.length >= LEAST ? inUse : rows).slice(0, ROWS);
+	const stored = telling.flatMap((row) => {
 		const value = row.values[column];
 		return typeof value === 'string' && value !== '' ? [value] : [];
 	});
-	if (keys.length < Math.max(LEAST, Math.min(rows.length, ROWS) * NEARLY_ALL) || new Set(keys).size < keys.length) return [];
+	// What was edited is there twice, under one key.
+	const keys = [...new Set(stored)];
+	if (stored.length < Math.max(LEAST, telling.length * NEARLY_ALL) || keys.length < stored.length * MOSTLY_ONCE) return [];
 	for (const separator of SEPARATORS) {
 		const split = keys.map((key) => key.split(separator));
 		const length = split[0]!.length;

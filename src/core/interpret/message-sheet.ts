@@ -262,6 +262,20 @@ function partiesIn(
 			});
 	}
 	if (parties.length < 2) parties.push(...namedPair(sheet, used, parties, context));
+	if (parties.length === 0) {
+		const writer = writerInRooms(
+			sheet,
+			sheet.columns.filter((c) => !used.has(c) && isCalled(c, sheet)),
+			context
+		);
+		if (writer)
+			parties.push({
+				value: writer,
+				key: null,
+				confidence: 0.45,
+				evidence: ['one of its values stands beside all of another column’s, others beside few']
+			});
+	}
 	const room = parties.length === 1 ? roomBeside(sheet, used, parties[0]!.value, context) : null;
 	if (room)
 		parties.push({
@@ -307,6 +321,9 @@ function partiesIn(
 	}
 	return { parties, beside };
 }
+
+/** Names, of persons or of rooms, that come again. */
+const isCalled = (c: SheetColumn, sheet: Sheet): boolean => isNameLike(c, sheet) && !c.profile.time;
 
 /** Of columns of handles that of writers, where another one is that of the rooms. */
 function writerInRooms(sheet: Sheet, handles: readonly SheetColumn[], context: Context): SheetColumn | undefined {

@@ -99,6 +99,7 @@ export class PeopleBook {
 	private readonly firstAddress = new Map<string, string>();
 	private readonly resolved = new Map<string, Party | null>();
 	readonly parties: Party[] = [];
+	private names: Set<string> | null = null;
 
 	constructor(
 		private readonly reading: StoreReading,
@@ -189,7 +190,9 @@ export class PeopleBook {
 	/** An address as stored with the message, with the name any person sheet gives it. */
 	byAddressText(address: string): Party {
 		const known = this.byAddress.get(normalAddress(address)) ?? this.looseMatch(address);
-		return { address, name: known?.name ?? null };
+		// Where messages call persons by their names, those are names that the list of persons gives.
+		this.names ??= new Set(this.parties.flatMap((party) => party.name ?? []));
+		return { address, name: known?.name ?? (this.names.has(address) ? address : null) };
 	}
 
 	/** Whom a list of conversations names by an address, known as his messages have it. */

@@ -36,6 +36,7 @@ import { isSign } from './profile';
 import { isMeant, keyOf, keysOf, raiseNamesakes, referencesOf, type Reference } from './refs';
 import { repeatsAtOnce } from './repeated';
 import { cell, isOwnNumber, type Sheet, type SheetColumn } from './sheet';
+import { isNameLike } from './parties';
 import { participantsOf } from './participants';
 import { isJoin, isNamed, looksLikeThreads, readThreadSheet } from './threads';
 
@@ -201,13 +202,17 @@ export function readStore(
 			role: roles.get(sheet) ?? { value: 'other', confidence: 0.3, evidence: ['nothing in it reads as messages, persons or threads'] }
 		})),
 		messages,
-		persons: [...meant, ...namesBeside],
+		persons: [...meant, ...namesBeside, ...messages.flatMap((m) => namedWithin(m.sheet))],
 		personEntries,
 		threads,
 		members,
 		...companions
 	};
 }
+
+/** Names that stand in one value with their addresses. */
+const namedWithin = (sheet: Sheet): PersonReading[] =>
+	sheet.columns.flatMap((c) => (c.made?.nameOf ? [{ sheet, names: [c], addresses: [c.made.nameOf], via: null }] : []));
 
 /** Of two columns with small numbers either can be a key of both lists: together they are surest one way round. */
 function bothEnds(threads: readonly Reference[], persons: readonly Reference[]): { toThread?: Reference; toPerson?: Reference } {
@@ -501,7 +506,9 @@ function chooseMessageSheets(candidates: Candidate[], context: Context): Candida
 	const weight = (c: Candidate): number => {
 		const text = textScore(c.text.value, c.sheet.sure.length).score;
 		const social = socialScore(c, context);
-		return text + (c.time ? 1.5 : -0.5) + social + Math.min(1.2, Math.log10(c.sheet.sure.length + 1) * 0.4);
+		// Lines that begin alike are a program's.
+		const written = beginAlike(c, context) ? PROGRAMS : 0;
+		return text + (c.time ? 1.5 : -0.5) + social + Math.min(1.2, Math.log10(c.sheet.sure.length + 1) * 0.4) - written;
 	};
 	const ranked = candidates.map((c) => ({ c, w: weight(c) })).sort((a, b) => b.w - a.w);
 	const best = ranked[0];
@@ -583,6 +590,8 @@ const isListOfNames = ({ sheet, text, time }: Candidate): boolean =>
 const NAMES_ALONE = 0.9;
 const NAME_LENGTH = 24;
 
+const PROGRAMS = 1;
+
 /** Share of texts that begin with the same word, from which on they are a program's lines. */
 const ONE_BEGINNING = 0.8;
 
@@ -620,6 +629,8 @@ function socialScore(c: Candidate, context: Context): number {
 		score += 0.4;
 	if (c.sheet.columns.some((x) => x !== c.text.value && isHandleLike(x) && x.profile.distinct.size < c.sheet.sure.length * 0.5))
 		score += 0.5;
+	// Who wrote, or with whom, can be called by name.
+	if (c.sheet.columns.some((x) => x !== c.text.value && isNameLike(x, c.sheet))) score += 0.8;
 	return score;
 }
 

@@ -13,6 +13,7 @@ import { eventsOf, type EventRows, type Place } from './event-log';
 import { saidBy } from './said-by';
 import { timesInKeys } from './id-times';
 import { keyParts } from './key-parts';
+import { mailboxesIn } from './mailboxes';
 import { payloadsIn } from './payloads';
 import { EMAIL, PHONE, profileOf, UUID, type Profile } from './profile';
 import { at, isEnding, jsonOf, openStored, pathsIn, plain, readStored, type Stored } from './stored';
@@ -23,6 +24,8 @@ export interface Made {
 	writer?: true;
 	/** It says who wrote where several do, of what was received. */
 	inRooms?: true;
+	/** The column of the addresses that these are the names of. */
+	nameOf?: SheetColumn;
 	/** The column that a row's value is taken from. */
 	from?(row: Row): SheetColumn;
 }
@@ -174,6 +177,16 @@ function addMade(sheet: Sheet, table: Table, sample: Row[]): void {
 	for (const [column, name] of names.entries()) {
 		const p = profiles[column]!;
 		if (p.texts < p.filled || p.time || p.json > 0) continue;
+		const boxes = mailboxesIn(sure, column);
+		if (boxes) {
+			add(`${name} (address)`, column, { read: boxes.addresses });
+			const alone: Made = { read: boxes.alone };
+			const profile = profileOf(sure, (r) => alone.read(r), sample);
+			add(`${name} (name)`, column, { read: boxes.name, nameOf: { name, column, path: [], made: alone, profile } });
+			const own = sheet.columns.find((c) => c.column === column)!;
+			own.profile = { ...own.profile, prose: 0, name: 0, texts: 0, phone: 0, email: 0, addresses: 0, token: 0, filled: 0 };
+			continue;
+		}
 		const lines = saidBy(sure, column);
 		const said = (row: Row): Value | undefined => (lines ? lines.said.read(row) : row.values[column]);
 		const payloads = payloadsIn(sure, said, names.length);
