@@ -262,7 +262,7 @@ function partiesIn(
 			});
 	}
 	if (parties.length < 2) parties.push(...namedPair(sheet, used, parties, context));
-	if (parties.length === 0) {
+	if (parties.length === 0 && !writerBesidePeer(sheet, used, context)) {
 		const writer = writerInRooms(
 			sheet,
 			sheet.columns.filter((c) => !used.has(c) && isCalled(c, sheet)),

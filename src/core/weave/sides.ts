@@ -400,7 +400,9 @@ class Counterpart {
 			);
 			const [fit] = fits;
 			const isOfThatMoment =
-				fit?.first.sentAt != null && Math.abs(fit.first.sentAt - ((one!.first.sentAt ?? Infinity) - clock)) <= SAME_MOMENT;
+				fit !== undefined &&
+				fit.first.sentAt !== null &&
+				Math.abs(fit.first.sentAt - ((one!.first.sentAt ?? Infinity) - clock)) <= SAME_MOMENT;
 			if ((text.length >= ONES_OWN || isOfThatMoment) && list.length === 1 && fits.length === 1) join(fit!, one!);
 		}
 	}
