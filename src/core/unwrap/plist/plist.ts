@@ -86,7 +86,7 @@ class BinaryPlist {
 				return new TextDecoder('utf-16be').decode(this.b.subarray(start, start + length * 2));
 			case 8:
 				// As the XML form writes it.
-				return { 'CF$UID': this.uint(at + 1, low + 1) };
+				return { CF$UID: this.uint(at + 1, low + 1) };
 			case 10:
 			case 12:
 				return Array.from({ length }, (_, i) => this.object(this.uint(start + i * this.refSize, this.refSize), depth + 1));
