@@ -61,7 +61,7 @@ export function asideColumn(
 			r.coverage > 0.3 &&
 			eachOfFew(r.from, texts, tables)
 	);
-	if (there) return made(messages, texts, there.key.column, there.from, tables);
+	if (there) return columnAside(messages, texts, there.key.column, there.from, tables);
 	const back = (references.get(messages) ?? []).find(
 		(r) =>
 			r.key.sheet === texts.sheet &&
@@ -71,7 +71,7 @@ export function asideColumn(
 			r.coverage > 0.3 &&
 			(r.from.profile.many || r.from.profile.distinct.size > messages.sure.length * ONE_EACH)
 	);
-	return back ? made(messages, texts, back.from, back.key.column, tables) : null;
+	return back ? columnAside(messages, texts, back.from, back.key.column, tables) : null;
 }
 
 const typeIn = (sheet: Sheet): SheetColumn | null => sheet.columns.find((c) => c.profile.mime > TYPES) ?? null;
@@ -85,7 +85,8 @@ function eachOfFew(key: SheetColumn, { sheet, text }: { sheet: Sheet; text: Shee
 	return new Set(written.map((row) => keyOf(cell(row, key, tables)))).size > written.length * ONE_TO_ONE;
 }
 
-function made(
+/** The column that reads the texts in `sheet` for the rows of `messages`: `own` and `key` name each other, or the record number where null. */
+export function columnAside(
 	messages: Sheet,
 	{ sheet, text }: { sheet: Sheet; text: SheetColumn },
 	own: SheetColumn | null,

@@ -53,13 +53,13 @@ const ABSOLUTE_PATH = /^(?:[a-z]:|\\\\[^\\\n]+|~|\.{1,2})?(?:[\\/][^\\/\n:*?"<>|
 /** Within a folder, to a file with an ending. */
 const RELATIVE_PATH = /^(?:[^\\/\n:*?"<>|]{1,100}[\\/]){1,40}[^\\/\n:*?"<>|]{1,100}\.[a-z\d]{2,5}$/i;
 /** A file's name, and its path, may have blanks, if its ending is that of one people send. */
-const FILE_NAME =
+export const FILE_NAME =
 	/^(?:[a-z]{2,12}:\/\/|[a-z]:)?[^\n:*?"<>|]{1,300}\.(?:7z|aac|amr|avi|bmp|caf|csv|docx?|eml|flac|gif|gz|hei[cf]|html?|ics|jpe?g|json|m4[av]|mkv|mov|mp[34]|od[pst]|og[agv]|opus|pdf|png|pptx?|rtf|svg|tar|tiff?|txt|vcf|wav|web[mp]|wma|xlsx?|xml|zip|3gpp?)$/i;
 /** MD5, SHA-1 or SHA-256 in hex, or in base64 (RFC 4648) with its padding. */
 const DIGEST = /^(?:[\da-f]{32}|[\da-f]{40}|[\da-f]{64}|[\w+/-]{22}==|[\w+/-]{27}=|[\w+/-]{43}=)$/i;
 const DIGEST_BYTES = [16, 20, 32];
 /** RFC 6838 with the top-level types that are registered. */
-const MIME = /^(application|audio|font|haptics|image|message|model|multipart|text|video)\/[a-z0-9][a-z0-9!#$&^_.+-]*$/i;
+export const MIME = /^(application|audio|font|haptics|image|message|model|multipart|text|video)\/[a-z0-9][a-z0-9!#$&^_.+-]*$/i;
 
 /**
  * What a column's values are like. Forms are judged on a sample; values are counted over all rows, except those of

@@ -38,6 +38,7 @@ import { repeatsAtOnce } from './repeated';
 import { cell, isOwnNumber, type Sheet, type SheetColumn } from './sheet';
 import { isNameLike } from './parties';
 import { participantsOf } from './participants';
+import { openStringTables } from './string-table';
 import { isJoin, isNamed, looksLikeThreads, readThreadSheet } from './threads';
 
 /**
@@ -52,12 +53,13 @@ export function readStore(
 	beside: ReadonlySet<Sheet> = new Set(),
 	harvests: readonly Harvested[] = []
 ): StoreReading {
+	const strings = openStringTables(sheets, tables, (s) => bestTime(s, tables) !== null);
 	const keys = sheets.flatMap((s) => keysOf(s, tables));
 	const references = new Map(sheets.map((s) => [s, withoutCounter(s, referencesOf(s, keys, tables), tables)]));
 	raiseNamesakes(references, tables);
 	const context: Context = { tables, sheets, keys, references, owner, harvests };
 	dropChanceKeys(context, beside);
-	const aside = readTextsAside({ ...context, sheets: sheets.filter((s) => !beside.has(s)) });
+	const aside = readTextsAside({ ...context, sheets: sheets.filter((s) => !beside.has(s)) }, strings);
 	const corrected = new Map(sheets.map((s) => [s, correctionFor(s, tables, correction)]));
 	const wanted = (s: Sheet): SheetRole | null => roleWanted(corrected.get(s)!);
 	const personEntries = sheets.flatMap((s) => (wanted(s) === null ? (personEntriesIn(s, context) ?? []) : []));
@@ -239,9 +241,9 @@ function withoutCounter(sheet: Sheet, references: Reference[], tables: readonly 
 
 const inUse = (sheet: Sheet): number => sheet.rows.filter((row) => row.standing === 'kept').length;
 
-/** Gives sheets of messages whose texts stand in another one a column that reads them; those others. */
-function readTextsAside(context: Context): Set<Sheet> {
-	const found = new Set<Sheet>();
+/** Gives sheets of messages whose texts stand in another one a column that reads them; those others. `strings`: already read. */
+function readTextsAside(context: Context, strings: ReadonlySet<Sheet>): Set<Sheet> {
+	const found = new Set(strings);
 	const { sheets, references, tables } = context;
 	const timed = new Map(sheets.map((s) => [s, bestTime(s, tables) !== null]));
 	const texts = sheets.flatMap((sheet) => {

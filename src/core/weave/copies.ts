@@ -43,11 +43,11 @@ export function placeCopies(store: WovenStore, messages: Woven[], make: (u: Unde
 	/** The first of each text at each time. */
 	const atItsTime = new Map<string, Woven>();
 	for (const m of messages) if (!m.earlierWordingOf && !atItsTime.has(timedKey(m.first))) atItsTime.set(timedKey(m.first), m);
-	const byTextRow = new Map(messages.flatMap((m) => (m.first.textRows ?? []).map((row) => [row, m] as const)));
+	const usedLast = [...messages].sort((a, b) => Number(isInUse(a)) - Number(isInUse(b)));
+	const byTextRow = new Map(usedLast.flatMap((m) => (m.first.textRows ?? []).map((row) => [row, m] as const)));
 	const revisions = new Map<Woven, Copied[]>();
 	for (const copy of store.understood.copies) {
 		const named = byKey.get(copy.messageKey)!;
-		const row = seenAs(copy);
 		const name = copy.key === null ? null : ofSheet(copy, copy.key);
 		const numbered = name === null ? undefined : ofText(named.get(name), copy.text);
 		const main =
@@ -56,6 +56,7 @@ export function placeCopies(store: WovenStore, messages: Woven[], make: (u: Unde
 			(numbered && isOfAnother(copy, numbered, store) ? undefined : numbered) ??
 			(copy.understood ? undefined : byText.get(copy.text)?.find((m) => m.record === null)) ??
 			(copy.key === null && !copy.understood ? (saying.get(copy.text) ?? null) : null);
+		const row = seenAs(copy, main);
 		if (main && copy.kind === 'revision' && !copy.textCut) put(revisions, main, copy);
 		else if (main) {
 			const same = [main, ...(wordings.get(main) ?? [])].find((w) => w.first.text === copy.text || w.first.textRows?.includes(copy.row));
@@ -95,8 +96,8 @@ const ofSheet = ({ reading }: Pick<Understood, 'reading'>, key: string): string 
  * the two have nothing in common.
  */
 function isOfAnother(copy: Copied, named: Woven, { harvest }: WovenStore): boolean {
-	if (copy.kind !== 'aside' || copy.messageKey !== null || copy.row.standing === 'kept' || copy.textCut) return false;
-	const table = harvest.tables[named.recordTable];
+	if (copy.kind !== 'aside' || copy.row.standing === 'kept' || copy.textCut) return false;
+	const table = harvest.tables[copy.messageKey === null ? named.recordTable : copy.row.table];
 	if (named.first.text === null || named.first.textCut || !table || harvest.sequences.has(table.name)) return false;
 	return !areAlike(named.first.text, copy.text);
 }
@@ -186,10 +187,20 @@ const TELLING = 8;
 
 const lostStanding = (row: Row): Standing => (row.standing === 'remnant' ? 'remnant' : 'dropped');
 
-/** The row as a sighting of the message it names: what is in use there is not the message itself. */
-function seenAs({ row, kind }: Copied): Row {
-	if (kind === 'aside' || kind === 'revision') return row;
-	return { ...plainRow(row), standing: lostStanding(row), sightings: seenIn(row, kind) };
+/**
+ * The row as a sighting of the message it names: what is in use there is not the message itself. Nor is a text that several
+ * messages can name in use where none in use does.
+ */
+function seenAs({ row, kind, messageKey }: Copied, main: Woven | null | undefined): Row {
+	if (kind === 'revision') return row;
+	const standing = lostStanding(row);
+	if (kind !== 'aside') return { ...plainRow(row), standing, sightings: seenIn(row, kind) };
+	if (messageKey === null || row.standing !== 'kept' || (main && isInUse(main))) return row;
+	return {
+		...plainRow(row),
+		standing,
+		sightings: row.sightings.map((s) => ({ ...s, standing: s.standing === 'kept' ? standing : s.standing }))
+	};
 }
 
 /** Where a row was seen, as places of a text that is no message's own now. */
