@@ -38,8 +38,10 @@ const DIGEST_NAMED = /hash|sha|md5|digest|sum/i;
 /** Bytes: numbers that go so high are no counts of things. */
 const LARGE = 20_000;
 
-/** Share of files that have a name of their own. */
+/** Share of files that have a name of their own; of a few, where one is a third. */
 const NAMES_DIFFER = 0.3;
+const FEW_DIFFER = 0.5;
+const FEW_FILES = 10;
 
 /** A name of a file stands where a file is stated: no more names than so many times the files. */
 const NAMES_BESIDE = 1.5;
@@ -54,8 +56,8 @@ export function fileColumns(sheet: Sheet, tables: readonly Table[], except: read
 	if (!path && !mime) return null;
 	const beside = (c: SheetColumn): boolean => c.profile.filled <= (path ?? mime!).profile.filled * NAMES_BESIDE + 1;
 	// A few of them again and again are kinds ("public.jpeg") rather than names.
-	const differ = (c: SheetColumn): number => c.profile.distinct.size / Math.max(1, c.profile.filled);
-	const others = paths.filter((c) => c !== path).sort((a, b) => Number(differ(b) > NAMES_DIFFER) - Number(differ(a) > NAMES_DIFFER));
+	const differ = ({ profile: p }: SheetColumn): boolean => p.distinct.size > p.filled * (p.filled < FEW_FILES ? FEW_DIFFER : NAMES_DIFFER);
+	const others = paths.filter((c) => c !== path).sort((a, b) => Number(differ(b)) - Number(differ(a)));
 	const name =
 		others.find((c) => !hasStrokes(c)) ??
 		others[0] ??

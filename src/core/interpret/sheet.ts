@@ -71,6 +71,8 @@ const SAMPLE = 3000;
 const OPENED = 400;
 const SURE = 20;
 const ENOUGH = 3;
+/** Rows of which a misread one would count for too much. */
+const HANDFUL = 5;
 
 /**
  * Sheets of a store, those with rows only. Engine-owned tables are left out. `captures`: of the same store; their rows
@@ -220,12 +222,13 @@ function addEither(sheet: Sheet, sample: Row[]): void {
 	for (const part of [first, second]) part.profile = { ...part.profile, prose: 0, name: 0, texts: 0 };
 }
 
-/** The rows whose values are all there, if they are enough; else those rebuilt as well; else all. */
+/** The rows whose values are all there, if they are enough; else those rebuilt as well; else all, but of a handful what is whole. */
 function surest(rows: Row[]): Row[] {
 	const whole = rows.filter((r) => r.grade === 'whole');
 	if (whole.length >= Math.min(SURE, Math.max(ENOUGH, rows.length * 0.1))) return whole;
 	const complete = rows.filter((r) => r.grade !== 'fragment');
-	return complete.length >= ENOUGH ? complete : rows;
+	if (complete.length >= ENOUGH) return complete;
+	return whole.length > 0 && rows.length <= HANDFUL ? whole : rows;
 }
 
 /** So many rows make a kind of their own; fewer go with the largest. */
