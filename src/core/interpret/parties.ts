@@ -282,21 +282,33 @@ function oneWhereWritten(sheet: Sheet, writer: SheetColumn, recipient: SheetColu
 	return owner !== undefined && rows > 3 && others.size > 1 && owner[1] >= rows * 0.95 && !others.has(owner[0]);
 }
 
-/** Of writers beside rooms or other sides the one who writes in most of them, and is none of them himself. */
-export function ownerAmongWriters(sheet: Sheet, peer: SheetColumn, writer: SheetColumn, context: Context): string | number | null {
+const HARDLY_ANY = 0.02;
+
+/** Who wrote in each room, in how many rooms each did, and the share of rows that lack a room or a writer. */
+function writersInRooms(
+	sheet: Sheet,
+	room: SheetColumn,
+	writer: SheetColumn,
+	{ tables }: Context
+): { rooms: Map<string | number, Set<string | number>>; counts: Map<string | number, number>; partly: number } {
 	const rooms = new Map<string | number, Set<string | number>>();
 	const rows = sheet.sure.slice(0, 4000);
-	let nameless = 0;
+	let partly = 0;
 	for (const row of rows) {
-		const room = keyOf(cell(row, peer, context.tables));
-		const who = keyOf(cell(row, writer, context.tables));
-		if (room === null || who === null) nameless++;
-		else rooms.set(room, (rooms.get(room) ?? new Set()).add(who));
+		const [where, who] = [keyOf(cell(row, room, tables)), keyOf(cell(row, writer, tables))];
+		if (where === null || who === null) partly++;
+		else rooms.set(where, (rooms.get(where) ?? new Set()).add(who));
 	}
-	// Both stand in every row; of lost rows one can be gone.
-	if (nameless > rows.length * HARDLY_ANY) return null;
 	const counts = new Map<string | number, number>();
 	for (const writers of rooms.values()) for (const who of writers) counts.set(who, (counts.get(who) ?? 0) + 1);
+	return { rooms, counts, partly: rows.length === 0 ? 0 : partly / rows.length };
+}
+
+/** Of writers beside rooms or other sides the one who writes in most of them, and is none of them himself. */
+export function ownerAmongWriters(sheet: Sheet, peer: SheetColumn, writer: SheetColumn, context: Context): string | number | null {
+	const { rooms, counts, partly } = writersInRooms(sheet, peer, writer, context);
+	// Both stand in every row; of lost rows one can be gone.
+	if (partly > HARDLY_ANY) return null;
 	const [best, next] = [...counts].sort((x, y) => y[1] - x[1]);
 	const known = [...counts.keys()].filter((who) => peer.profile.distinct.has(who)).length;
 	if (!best || rooms.size < 3 || best[1] < rooms.size * 0.7 || (next && next[1] > best[1] * 0.6) || known < 2) return null;
@@ -308,23 +320,13 @@ export function ownerAmongWriters(sheet: Sheet, peer: SheetColumn, writer: Sheet
  * others stand beside fewer: writers in rooms, of whom the owner is in all. 0 where there is none.
  */
 export function writesEverywhere(sheet: Sheet, room: SheetColumn, writer: SheetColumn, context: Context): number {
-	const rooms = new Map<string | number, Set<string | number>>();
-	for (const row of sheet.sure.slice(0, 4000)) {
-		const [where, who] = [keyOf(cell(row, room, context.tables)), keyOf(cell(row, writer, context.tables))];
-		if (where === null || who === null) continue;
-		if (rooms.has(where)) rooms.get(where)!.add(who);
-		else rooms.set(where, new Set([who]));
-	}
-	const counts = new Map<string | number, number>();
-	for (const writers of rooms.values()) for (const who of writers) counts.set(who, (counts.get(who) ?? 0) + 1);
+	const { rooms, counts } = writersInRooms(sheet, room, writer, context);
 	const [best, next] = [...counts.values()].sort((x, y) => y - x);
 	if (rooms.size < 2 || next === undefined) return 0;
 	return best! >= rooms.size * EVERYWHERE && next <= best! - rooms.size * SELDOMER ? best! / rooms.size : 0;
 }
 const EVERYWHERE = 0.8;
 const SELDOMER = 0.2;
-
-const HARDLY_ANY = 0.02;
 
 const partyRank = (p: NonNullable<MessageReading['peer']>): number =>
 	p.confidence + (/peer|address|handle|sender|from|author|person|contact|user|who/i.test(p.value.name) ? 0.3 : 0) + (p.key ? 0.1 : 0);

@@ -40,7 +40,7 @@ export function openStringTables(sheets: readonly Sheet[], tables: readonly Tabl
 		if (!text) continue;
 		const byNumber = stringsOf(strings, text, tables);
 		const naming = sheets.flatMap((sheet) => (sheet === strings || sheet.family ? [] : namesIn(sheet, strings, byNumber, tables)));
-		const meant = alikeNamed(naming, strings, tables).find((group) => isMeant(group, strings));
+		const meant = alikeNamed(naming, strings, tables).find((group) => isTableOfStrings(group, strings));
 		if (!meant) continue;
 		openOne({ strings, text, byNumber }, meant, isTimed, tables);
 		found.add(strings);
@@ -106,7 +106,7 @@ function alikeNamed(naming: readonly Naming[], strings: Sheet, tables: readonly 
 }
 
 /** Whether columns of several tables name nearly all strings, one of them addresses alone, one of them what people wrote. */
-function isMeant(group: readonly Naming[], strings: Sheet): boolean {
+function isTableOfStrings(group: readonly Naming[], strings: Sheet): boolean {
 	if (group.length < COLUMNS_LEAST || new Set(group.map((one) => one.sheet)).size < SHEETS_LEAST) return false;
 	if (!group.some(({ profile: p }) => p.phone + p.email >= OF_ONE_SORT) || !group.some(isWritten)) return false;
 	const named = new Set(group.flatMap(({ column }) => [...column.profile.distinct.keys()]));

@@ -97,6 +97,7 @@
 		white-space: nowrap;
 	}
 	.picked {
+		margin-inline-start: 1ch;
 		color: var(--verdigris);
 	}
 	.snippet {
