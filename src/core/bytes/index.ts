@@ -3,3 +3,4 @@ export { has, readF64Be, readI64Be, readU16Be, readU16Le, readU32Be, readU32Le }
 export { decodeText, encodeText, indexOfBytes, isCutText, isText, type Encoding } from './text';
 export { Pieces } from './pieces';
 export { type Scratch, type ScratchMaker } from './scratch';
+export { mediaTypeOf } from './media-type';

@@ -29,6 +29,8 @@ export interface StatedFile {
 	height: number | null;
 	/** What the file, or else the message, is known by in its store: programs call files so. */
 	key: string | null;
+	/** Its bytes, where they stand in the row that states it. */
+	inside?: Uint8Array;
 	/** Stated in a row that is no longer in use. */
 	lost?: true;
 }
@@ -74,8 +76,8 @@ function exportedFile(stated: string): StatedFile {
 }
 
 /** Whether a row that can state a file does: the type of its own text is none. */
-const statesFile = ({ path, name, hash, type, size }: StatedFile): boolean =>
-	path !== null || name !== null || hash !== null || (type !== null && (size !== null || !/^text\//i.test(type)));
+const statesFile = ({ path, name, hash, type, size, inside }: StatedFile): boolean =>
+	inside !== undefined || path !== null || name !== null || hash !== null || (type !== null && (size !== null || !/^text\//i.test(type)));
 
 /** How the parts of a message are laid out (SMIL 3.0, registered in RFC 4536) is no file that somebody sent. */
 const isLayout = ({ type }: StatedFile): boolean => type !== null && /^application\/smil(\+xml)?$/i.test(type);
@@ -311,7 +313,9 @@ export class Belongings {
 			return typeof n === 'number' && n >= 0 ? n : null;
 		};
 		const path = text(columns.path);
+		const inside = get(columns.content ?? null);
 		return {
+			...(inside instanceof Uint8Array && inside.length > 0 && row.cut !== columns.content!.column ? { inside } : {}),
 			name: text(columns.name) ?? path?.split(/[\\/]/).at(-1) ?? null,
 			type: text(columns.mime),
 			size: number(columns.size),

@@ -45,15 +45,21 @@ const DAYS: readonly Reader[] = [
 	},
 	digits
 ];
-const CLOCKS: readonly Reader[] = [
-	(v) => (typeof v === 'string' ? three(CLOCK_TEXT.exec(v)) : null),
-	digits,
-	// Seconds of the day.
-	(v) => {
-		const n = wholeIn(v);
-		return n === null || n >= 86_400 ? null : [Math.floor(n / 3600), Math.floor(n / 60) % 60, n % 60];
-	}
-];
+/** Days since 1970, in UTC. */
+const dayNumber: Reader = (v) => {
+	const n = wholeIn(v);
+	if (n === null || n * DAY_MS < Date.UTC(EARLIEST, 0) || n * DAY_MS > Date.UTC(LATEST, 11, 31)) return null;
+	const date = new Date(n * DAY_MS);
+	return [date.getUTCFullYear(), date.getUTCMonth() + 1, date.getUTCDate()];
+};
+const DAY_MS = 86_400_000;
+
+/** Seconds of the day. */
+const secondOfDay: Reader = (v) => {
+	const n = wholeIn(v);
+	return n === null || n >= 86_400 ? null : [Math.floor(n / 3600), Math.floor(n / 60) % 60, n % 60];
+};
+const CLOCKS: readonly Reader[] = [(v) => (typeof v === 'string' ? three(CLOCK_TEXT.exec(v)) : null), digits, secondOfDay];
 
 /** The reader under which nearly all values are what `fits` asks for; null where there is none, or hardly a value. */
 function readerOf(values: readonly (Value | undefined)[], readers: readonly Reader[], fits: (parts: Parts) => boolean): Reader | null {
@@ -81,7 +87,7 @@ export interface DayAndClock {
 /** Two columns of a table of which one holds days and the other times of day, both in nearly every row. */
 export function dayAndClock(rows: readonly Row[], columns: number): DayAndClock | null {
 	const sample = rows.slice(0, ROWS);
-	const readers = (list: readonly Reader[], fits: (parts: Parts) => boolean): { column: number; read: Reader }[] =>
+	const readers = (list: readonly Reader[], fits: (parts: Parts) => boolean): Part[] =>
 		Array.from({ length: columns }, (_, column) => ({
 			column,
 			read: readerOf(
@@ -93,14 +99,60 @@ export function dayAndClock(rows: readonly Row[], columns: number): DayAndClock 
 	const [day] = readers(DAYS, isDay);
 	// Small numbers can be anything: as times of day they must stand behind a day, and go far into it.
 	const clock = day && readers(CLOCKS, isClock).find((c) => c.column !== day.column && goesFar(sample, c.column, c.read));
-	if (!day || !clock) return null;
+	return day && clock ? together(day, clock) : counted(rows, sample, readers);
+}
+
+/** Days since 1970 beside seconds of the day: numbers of any kind, told by growing one within the other from row to row. */
+function counted(
+	rows: readonly Row[],
+	sample: readonly Row[],
+	readers: (list: readonly Reader[], fits: (parts: Parts) => boolean) => Part[]
+): DayAndClock | null {
+	const days = readers([dayNumber], isDay);
+	if (days.length === 0) return null;
+	for (const clock of readers([secondOfDay], isClock).filter((c) => goesFar(sample, c.column, c.read)))
+		for (const day of days)
+			if (day.column !== clock.column && growTogether(rows, day.column, clock.column)) return together(day, clock, 'Z');
+	return null;
+}
+
+/** Whether of rows in their order days hardly ever go back, and within a day seconds hardly ever do. */
+function growTogether(rows: readonly Row[], day: number, clock: number): boolean {
+	const inOrder = rows
+		.filter((row) => row.standing === 'kept' && row.rowid !== null)
+		.slice(0, ROWS)
+		.sort((a, b) => Number(a.rowid) - Number(b.rowid));
+	let [later, back, within, again] = [0, 0, 0, 0];
+	for (const [i, row] of inOrder.entries()) {
+		if (i === 0) continue;
+		const before = inOrder[i - 1]!;
+		const [days, seconds] = [day, clock].map((c) => Number(row.values[c]) - Number(before.values[c]));
+		if (days === 0) {
+			within++;
+			if (seconds! < 0) again++;
+		} else if (days! > 0) later++;
+		else back++;
+	}
+	return later >= LATER && back <= (later + back) * SELDOM && within >= WITHIN && again <= within * SELDOM;
+}
+const LATER = 3;
+const WITHIN = 5;
+const SELDOM = 0.05;
+
+interface Part {
+	column: number;
+	read: Reader;
+}
+
+/** `zone`: that of the days, where they say it. */
+function together(day: Part, clock: Part, zone = ''): DayAndClock {
 	const pad = (n: number): string => String(n).padStart(2, '0');
 	return {
 		day: day.column,
 		clock: clock.column,
 		read: (row) => {
 			const [d, c] = [day.read(row.values[day.column]), clock.read(row.values[clock.column])];
-			return d && c && isDay(d) && isClock(c) ? `${d[0]}-${pad(d[1])}-${pad(d[2])} ${c.map(pad).join(':')}` : undefined;
+			return d && c && isDay(d) && isClock(c) ? `${d[0]}-${pad(d[1])}-${pad(d[2])} ${c.map(pad).join(':')}${zone}` : undefined;
 		}
 	};
 }

@@ -1,4 +1,5 @@
 /** Which columns of a sheet state files: their paths, names, media types, sizes and digests; also where a value is a list of such. */
+import { mediaTypeOf } from '../bytes';
 import type { Row, Table } from '../model';
 import { listColumns, type ListColumn } from './lists';
 import type { AttachmentReading } from './reading';
@@ -53,8 +54,10 @@ export function fileColumns(sheet: Sheet, tables: readonly Table[], except: read
 	const mime = free.find(isMime) ?? null;
 	const placed = paths.filter(hasStrokes);
 	const path = [...placed, ...paths].find((c) => /path|uri|url|local|file/i.test(c.name)) ?? placed[0] ?? paths[0] ?? null;
-	if (!path && !mime) return null;
-	const beside = (c: SheetColumn): boolean => c.profile.filled <= (path ?? mime!).profile.filled * NAMES_BESIDE + 1;
+	const content = contentIn(sheet, free);
+	const stating = path ?? mime ?? content;
+	if (!stating) return null;
+	const beside = (c: SheetColumn): boolean => c.profile.filled <= stating.profile.filled * NAMES_BESIDE + 1;
 	// A few of them again and again are kinds ("public.jpeg") rather than names.
 	const differ = ({ profile: p }: SheetColumn): boolean => p.distinct.size > p.filled * (p.filled < FEW_FILES ? FEW_DIFFER : NAMES_DIFFER);
 	const others = paths.filter((c) => c !== path).sort((a, b) => Number(differ(b)) - Number(differ(a)));
@@ -71,14 +74,32 @@ export function fileColumns(sheet: Sheet, tables: readonly Table[], except: read
 	const size =
 		left.find((c) => SIZE_NAMED.test(c.name)) ??
 		left.find((c) => c.profile.low >= 0 && c.profile.high > LARGE && c.profile.distinct.size > 2) ??
-		left.find((c) => variesWith(mime ?? path!, c)) ??
+		left.find((c) => variesWith(mime ?? stating, c)) ??
 		null;
 	const digests = free.filter((c) => c.profile.digest > 0.8 || (c.profile.texts > 0 && c.profile.averageLength > 31));
 	const hash = digests.find((c) => DIGEST_NAMED.test(c.name)) ?? digests.find((c) => c.profile.digest > 0.8) ?? null;
 	// A page that a message leads to is no file of it.
-	if (!mime && !size && !hash && isPages(path!)) return null;
+	if (path && !mime && !size && !hash && !content && isPages(path)) return null;
 	const key = free.find((c) => isKeyLike(c) && c !== hash && c !== path && c !== name) ?? null;
-	return { path, name, mime, size, hash, width, height, key };
+	return { path, name, mime, size, hash, width, height, key, content };
+}
+
+/** Rows of which it is seen whether a file's bytes stand in them, and share of those that must have them. */
+const SEEN_INSIDE = 200;
+const MOSTLY_INSIDE = 0.8;
+const SMALL_PICTURE = /thumb|preview|mini|small|icon|avatar|blur/i;
+
+/** The column of the files' own bytes: they begin as media files do; of several that of the most bytes. */
+function contentIn(sheet: Sheet, free: readonly SheetColumn[]): SheetColumn | null {
+	const rows = sheet.sure.slice(0, SEEN_INSIDE);
+	const held = free.flatMap((column) => {
+		if (column.profile.blobs === 0 || column.path.length > 0 || column.made || column.body || SMALL_PICTURE.test(column.name)) return [];
+		const blobs = rows.map((row) => row.values[column.column]).filter((v): v is Uint8Array => v instanceof Uint8Array && v.length > 0);
+		const known = blobs.filter((bytes) => mediaTypeOf(bytes.subarray(0, 16)) !== null);
+		if (known.length === 0 || known.length < blobs.length * MOSTLY_INSIDE) return [];
+		return [{ column, bytes: blobs.reduce((sum, b) => sum + b.length, 0) }];
+	});
+	return held.sort((a, b) => b.bytes - a.bytes)[0]?.column ?? null;
 }
 
 /** Whether most values are addresses of the web that end as no file does. */

@@ -3,6 +3,7 @@ export { readStore } from './roles';
 export { capturesOf } from './captures';
 export { sheetsBeside, withoutStrangers, type NamedHarvest } from './beside';
 export { keepOwnRows, sheetsOf, cell, type Sheet, type SheetColumn } from './sheet';
+export { tableListsOf } from './table-list';
 export { keyOf, type Key } from './refs';
 export { timeOf, numberIn, TIME_LABELS, type TimeReading } from './time';
 export { columnRoleSchema, correctionSchema, tableRoleSchema, type ColumnRole, type Correction, type TableCorrection } from './correction';

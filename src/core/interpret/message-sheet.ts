@@ -80,12 +80,12 @@ export function readMessages(
 	if (lists && !written) reading.threadLists = { owner: lists.owner };
 	if (written) reading.threadPeer = { column: written.partner, key: written.persons };
 	assignParties(reading, parties, context);
-	if (inRooms && !reading.participant && !reading.sender)
+	if (inRooms && !reading.participant && (!reading.sender || reading.recipient))
 		reading.participant = {
 			value: inRooms,
 			key: refs.find((r) => r.from === inRooms && personSheets.has(r.key.sheet))?.key ?? null,
 			confidence: 0.8,
-			evidence: ['some of the texts begin with a key on a line of its own, those of others in rooms']
+			evidence: ['it stands in what others wrote in rooms']
 		};
 	const writes = reading.ownParticipant;
 	reading.guid =

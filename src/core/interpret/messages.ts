@@ -218,8 +218,8 @@ class MessageSheet {
 		if (others || room !== null) info.group = true;
 		if (room !== null) info.title = String(room);
 		// A lost row can lie on a page of another conversation's table: one that is of two stays so.
-		if (participant && !(lost && info.peer && !info.group && !peer)) this.takeParticipant(info, participant, peer);
 		const other = m.recipient ? (direction === 'out' ? recipient : sender) : direction === 'out' ? null : (sender ?? peer);
+		if (participant && !(lost && info.peer && !info.group && !peer)) this.takeParticipant(info, participant, peer ?? other);
 		const writer = m.recipient ? other : (sender ?? peer);
 		const fromOwner = direction === 'out' && m.sender !== null && !m.recipient;
 		if (writer && !participant && !fromOwner && !(direction === 'out' && this.isOwnerParty(writer))) {

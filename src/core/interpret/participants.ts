@@ -2,9 +2,11 @@
  * Persons listed once for each conversation they take part in: a message names its conversation, and as its writer a
  * row of the list of participants, which names the same conversation again. Nothing but that list fits so.
  */
+import { addressShare } from './columns';
 import type { Context } from './context';
-import { keyOf, type Reference } from './refs';
-import { cell, type Sheet } from './sheet';
+import { profileOf } from './profile';
+import { keyOf, referencesOf, type Reference } from './refs';
+import { cell, isOwnNumber, sampleOf, type Made, type Sheet, type SheetColumn } from './sheet';
 
 export interface Participants {
 	/** From the messages to the list of participants, and to that of conversations. */
@@ -35,6 +37,47 @@ export function participantsOf(sheet: Sheet, context: Context): Participants | n
 	}
 	return null;
 }
+
+/**
+ * Where the list of participants says who each is only by the key of a person, the messages get a column that reads that
+ * key: who wrote, the same in all conversations.
+ */
+export function openParticipants(context: Context): void {
+	const { references, keys, tables } = context;
+	for (const sheet of context.sheets) {
+		const participants = participantsOf(sheet, context);
+		if (!participants) continue;
+		const { writer } = participants;
+		const list = writer.key.sheet;
+		const person = (references.get(list) ?? []).find(
+			(r) =>
+				r.key.sheet !== list &&
+				r.key.sheet !== participants.thread.key.sheet &&
+				r.confidence > LEAST_CONFIDENCE &&
+				r.from !== writer.key.column &&
+				!isOwnNumber(r.from, list, tables) &&
+				r.key.sheet.columns.some((c) => c.profile.name > MOSTLY_NAMES || addressShare(c) > MOSTLY_NAMES)
+		);
+		if (!person || list.columns.some((c) => c.column >= 0 && addressShare(c) > MOSTLY_NAMES)) continue;
+		const keyed = new Map(
+			list.rows.map((row) => [
+				writer.key.column ? keyOf(cell(row, writer.key.column, tables)) : keyOf(row.rowid),
+				cell(row, person.from, tables)
+			])
+		);
+		const made: Made = { read: (row) => keyed.get(keyOf(cell(row, writer.from, tables))) };
+		const profile = profileOf(sheet.sure, made.read, sampleOf(sheet.sure));
+		const name = `${writer.from.name} (${person.from.name})`;
+		const column: SheetColumn = { name, column: writer.from.column, path: [person.from.name], made, profile };
+		sheet.columns.push(column);
+		const own = references.get(sheet)!;
+		const found = referencesOf({ ...sheet, columns: [column] }, keys, tables).filter((r) => r.key === person.key);
+		for (const r of found) own.push({ ...r, confidence: Math.max(r.confidence, person.confidence) });
+		own.sort((a, b) => b.confidence - a.confidence);
+	}
+}
+/** Share of a person's list that must be names or addresses. */
+const MOSTLY_NAMES = 0.6;
 
 function namesTheSame(sheet: Sheet, writer: Reference, thread: Reference, again: Reference, { tables }: Context): boolean {
 	const rooms = new Map<string | number, string | number>();

@@ -159,6 +159,8 @@ export interface AttachmentReading {
 		height?: SheetColumn | null;
 		/** What each file is known by. */
 		key?: SheetColumn | null;
+		/** Its bytes, where they stand in the row. */
+		content?: SheetColumn | null;
 	};
 	link:
 		| { kind: 'direct'; key: SheetColumn; messageKey: SheetColumn | null }

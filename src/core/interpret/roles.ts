@@ -37,7 +37,7 @@ import { isMeant, keyOf, keysOf, raiseNamesakes, referencesOf, type Reference } 
 import { repeatsAtOnce } from './repeated';
 import { cell, isOwnNumber, type Sheet, type SheetColumn } from './sheet';
 import { isNameLike } from './parties';
-import { participantsOf } from './participants';
+import { openParticipants, participantsOf } from './participants';
 import { openStringTables } from './string-table';
 import { isJoin, isNamed, looksLikeThreads, readThreadSheet } from './threads';
 
@@ -70,6 +70,7 @@ export function readStore(
 	]);
 	const addressRows = openAddressRows(context, booked);
 	const lookups = openLookups(context);
+	openParticipants(context);
 	const candidates = sheets
 		.filter((s) => !beside.has(s) && !s.about)
 		.map((sheet) => ({ sheet, text: bestText(sheet), time: bestTime(sheet, tables) }))

@@ -11,11 +11,13 @@ import { dayAndClock } from './day-and-clock';
 import { eitherOf } from './either';
 import { eventsOf, type EventRows, type Place } from './event-log';
 import { saidBy } from './said-by';
+import { fullAddressesIn } from './full-addresses';
 import { timesInKeys } from './id-times';
 import { keyParts } from './key-parts';
 import { mailboxesIn } from './mailboxes';
 import { payloadsIn } from './payloads';
 import { EMAIL, PHONE, profileOf, UUID, type Profile } from './profile';
+import { tableListsOf } from './table-list';
 import { at, isEnding, jsonOf, openStored, pathsIn, plain, readStored, type Stored } from './stored';
 
 export interface Made {
@@ -80,9 +82,11 @@ const HANDFUL = 5;
  */
 export function sheetsOf(harvest: Harvested, captures: readonly Harvested[] = []): Sheet[] {
 	const groups = new Map<string, Table[]>();
+	const lists = new Set(tableListsOf(harvest).map((list) => list.table));
 	for (const table of harvest.tables) {
 		if (
 			table.index === 0 ||
+			lists.has(table) ||
 			/^sqlite_/i.test(table.name) ||
 			isIndexData(table, harvest.tables) ||
 			// One that was emptied since is read by what it held.
@@ -185,8 +189,14 @@ function addMade(sheet: Sheet, table: Table, sample: Row[]): void {
 			const alone: Made = { read: boxes.alone };
 			const profile = profileOf(sure, (r) => alone.read(r), sample);
 			add(`${name} (name)`, column, { read: boxes.name, nameOf: { name, column, path: [], made: alone, profile } });
-			const own = sheet.columns.find((c) => c.column === column)!;
-			own.profile = { ...own.profile, prose: 0, name: 0, texts: 0, phone: 0, email: 0, addresses: 0, token: 0, filled: 0 };
+			setAside(sheet, column);
+			continue;
+		}
+		const full = fullAddressesIn(sure, column);
+		if (full) {
+			add(`${name} (address)`, column, { read: full.bare });
+			if (full.nickname) add(`${name} (nickname)`, column, full.nickname);
+			setAside(sheet, column);
 			continue;
 		}
 		const lines = saidBy(sure, column);
@@ -206,6 +216,12 @@ function addMade(sheet: Sheet, table: Table, sample: Row[]): void {
 		const times = timesInKeys(sure, column);
 		if (times) add(`${name} (time)`, column, times);
 	}
+}
+
+/** What is read by other columns altogether is no value of its own any more. */
+function setAside(sheet: Sheet, column: number): void {
+	const own = sheet.columns.find((c) => c.column === column)!;
+	own.profile = { ...own.profile, prose: 0, name: 0, texts: 0, phone: 0, email: 0, addresses: 0, token: 0, filled: 0 };
 }
 
 /** Adds the column that reads a text from the one or the other of two. */

@@ -59,6 +59,10 @@ interface Profile {
 	highest: number;
 	counter: number;
 	engine: number;
+	/** Its name with the folder it is in. */
+	file: string;
+	/** Whether there is or was a row in it. */
+	used: boolean;
 }
 
 /** A row's number, where the store keeps it: rows of a table without one of its own are numbered anew by a vacuum. */
@@ -90,7 +94,9 @@ function profileOf(store: WovenStore): Profile {
 		lowest: Infinity,
 		highest: 0,
 		counter: store.harvest.changeCounter,
-		engine: store.harvest.engineVersion
+		engine: store.harvest.engineVersion,
+		file: (store.path ?? store.name).split('/').slice(-2).join('/'),
+		used: store.harvest.tables.some((t) => t.index > 0 && store.harvest.book.rowsOf(t.index).length > 0)
 	};
 	for (const u of store.understood.messages) {
 		const key = recordKey(store, u);
@@ -188,7 +194,7 @@ function sameStore(a: Profile, b: Profile): boolean {
 	if (numbers >= 3) return agree / numbers >= RECORDS_ALIKE;
 	const contents = [...a.contents.keys()].filter((c) => b.contents.has(c)).length;
 	const least = Math.min(a.contents.size, b.contents.size);
-	if (least === 0) return true;
+	if (least === 0) return isSameWithoutMessages(a, b);
 	if (contents / least >= CONTENT_ALIKE) return true;
 	// Where all but the newest is deleted in time, two of them may have little in common but what both had time to see.
 	const [from, to] = [Math.max(a.oldest ?? 0, b.oldest ?? 0), Math.min(a.newest ?? 0, b.newest ?? 0)];
@@ -201,6 +207,16 @@ function sameStore(a: Profile, b: Profile): boolean {
 	// One that goes on where the other ended: numbers and times in the same order, none in common.
 	const [first, second] = a.highest <= b.highest ? [a, b] : [b, a];
 	return numbers === 0 && first.highest < second.lowest && (first.newest ?? 0) <= (second.oldest ?? 0);
+}
+
+/**
+ * Of stores one of which holds no message their other rows say whether they are one. One in which nothing ever was (a
+ * program can keep its messages in several files, and the next is made before it is needed) is known by its name alone.
+ */
+function isSameWithoutMessages(a: Profile, b: Profile): boolean {
+	if (!a.used || !b.used) return a.file === b.file;
+	if (Math.min(a.keys.size, b.keys.size) < KEYS_LEAST) return true;
+	return [...a.keys].filter((key) => b.keys.has(key)).length >= Math.min(a.keys.size, b.keys.size) * KEYS_ALIKE;
 }
 
 /** Whether the same messages have other keys in either: each made its own. */

@@ -2,6 +2,7 @@
  * Record numbers that existed and were seen nowhere. A number counts as having existed where the store's sequence
  * says so, or where its neighbours on both sides exist and the table hands out numbers one after the other.
  */
+import { tableListsOf } from '../interpret';
 import type { Gap, Table } from '../model';
 import type { Family } from './captures';
 import { hasNumbers, lowerBound, numberOf, SharedNumbers } from './shared-numbers';
@@ -23,6 +24,7 @@ export function findGaps(
 	const store = stores[family.captures.at(-1)!.store]!;
 	const tables = new Set([...store.reading.messages.flatMap((m) => m.sheet.tables), ...emptied(store)]);
 	const shared = new SharedNumbers(family, stores);
+	const listed = new Map(family.captures.map(({ store: capture }) => [capture, listedIn(stores[capture]!)]));
 	const counted = new Set<string>();
 	for (const index of tables) {
 		const table = store.harvest.tables[index]!;
@@ -35,7 +37,7 @@ export function findGaps(
 			const same = harvest.tables.find((t) => t.name === table.name && !t.dropped);
 			if (!same) continue;
 			own.set(capture.store, same.index);
-			sequence = Math.max(sequence, harvest.sequences.get(table.name) ?? 0);
+			sequence = Math.max(sequence, harvest.sequences.get(table.name) ?? 0, listed.get(capture.store)?.get(table.name) ?? 0);
 			for (const row of harvest.book.rowsOf(same.index)) {
 				// A number that only an index repeats was seen without its row; one of which nothing is left that says
 				// anything (it became no message, below) was seen, and what it was the number of is as lost.
@@ -69,6 +71,10 @@ export function findGaps(
 	}
 	return gaps;
 }
+
+/** The highest number that each table gave out, as a list that the program keeps of its tables says. */
+const listedIn = ({ harvest }: WovenStore): ReadonlyMap<string, number> =>
+	new Map(tableListsOf(harvest).flatMap(({ highest }) => [...highest]));
 
 /** A message with its number in its table, where that is left. */
 interface Numbered {

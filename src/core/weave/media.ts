@@ -6,7 +6,7 @@ import { imageSize } from 'image-size';
 import { md5, sha1 } from '@noble/hashes/legacy.js';
 import { sha256 } from '@noble/hashes/sha2.js';
 import { bytesToHex } from '@noble/hashes/utils.js';
-import { isCutText, type ByteSource } from '../bytes';
+import { isCutText, mediaTypeOf, type ByteSource } from '../bytes';
 import type { StatedFile } from '../interpret';
 
 export interface MediaFile {
@@ -52,6 +52,7 @@ export class MediaIndex {
 	private readonly bySize = new Map<number, number[]>();
 	private readonly hashes = new Map<string, string>();
 	private readonly hashed = new Map<DigestLength, Map<string, number[]>>();
+	private readonly inside = new WeakMap<Uint8Array, string>();
 	private byShape: Map<string, number[]> | null = null;
 
 	/**
@@ -104,6 +105,13 @@ export class MediaIndex {
 			}
 		}
 		return claims;
+	}
+
+	/** SHA-256, hex, of a file whose bytes stand in the row that states it. */
+	sha256Inside(bytes: Uint8Array): string {
+		let hex = this.inside.get(bytes);
+		if (hex === undefined) this.inside.set(bytes, (hex = bytesToHex(sha256(bytes))));
+		return hex;
 	}
 
 	/** SHA-256 of a file, hex. */
@@ -304,31 +312,11 @@ function hexOf(hash: string | null): string | null {
 	}
 }
 
-/** Beginnings of media files, by their specifications. */
-const SIGNATURES: readonly [string, readonly (number | null)[]][] = [
-	['image/jpeg', [0xff, 0xd8, 0xff]],
-	['image/png', [0x89, 0x50, 0x4e, 0x47]],
-	['image/gif', [0x47, 0x49, 0x46, 0x38]],
-	['image/webp', [0x52, 0x49, 0x46, 0x46, null, null, null, null, 0x57, 0x45, 0x42, 0x50]],
-	['audio/wav', [0x52, 0x49, 0x46, 0x46, null, null, null, null, 0x57, 0x41, 0x56, 0x45]],
-	['application/pdf', [0x25, 0x50, 0x44, 0x46]],
-	['audio/ogg', [0x4f, 0x67, 0x67, 0x53]],
-	['audio/mpeg', [0x49, 0x44, 0x33]],
-	['audio/amr', [0x23, 0x21, 0x41, 0x4d, 0x52]],
-	['image/heic', [null, null, null, null, 0x66, 0x74, 0x79, 0x70, 0x68, 0x65, 0x69]],
-	['audio/mp4', [null, null, null, null, 0x66, 0x74, 0x79, 0x70, 0x4d, 0x34, 0x41]],
-	['video/mp4', [null, null, null, null, 0x66, 0x74, 0x79, 0x70]],
-	['application/zip', [0x50, 0x4b, 3, 4]]
-];
-
-/** Types whose files would be known by a beginning above. */
+/** Types whose files would be known by their beginning. */
 const BEGINNING_KNOWN = /^(image|audio|video)\b|pdf|zip|openxmlformats|opendocument/;
 
 /** The media type that a file's first bytes show, or null. */
-export function sniff(source: ByteSource): string | null {
-	const head = source.read(0, 16);
-	return SIGNATURES.find(([, bytes]) => bytes.every((b, i) => b === null || head[i] === b))?.[0] ?? null;
-}
+export const sniff = (source: ByteSource): string | null => mediaTypeOf(source.read(0, 16));
 
 /** Whether a file begins as plain text in UTF-8 does. */
 function isText(source: ByteSource): boolean {

@@ -1,5 +1,5 @@
 /** Turns woven messages into plain data, with the bytes of their sightings and the values as stored. */
-import { encodeText, indexOfBytes, type ByteSource, type Encoding } from '../bytes';
+import { encodeText, indexOfBytes, mediaTypeOf, type ByteSource, type Encoding } from '../bytes';
 import { cell, timeOf, type MessageReading, type StatedFile } from '../interpret';
 import type { Sighting, Table, Value } from '../model';
 import { bracketOf, capturesFor } from './captures';
@@ -103,6 +103,16 @@ function* copiesOf(m: Woven): Generator<Woven> {
 }
 
 function plainAttachment(stated: StatedFile, files: readonly NamedSource[], storePath: string, media: MediaIndex | null): Attachment {
+	if (stated.inside && media)
+		return {
+			name: stated.name,
+			type: stated.type ?? mediaTypeOf(stated.inside),
+			size: stated.inside.length,
+			sha256: media.sha256Inside(stated.inside),
+			path: storePath,
+			link: 'inside the store',
+			stated: stated.path
+		};
 	const link = media?.find(stated, storePath) ?? null;
 	const file = link && files[link.file]!;
 	return {

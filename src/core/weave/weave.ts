@@ -366,8 +366,9 @@ function nameMessages(messages: Woven[], store: WovenStore): void {
 }
 
 /**
- * One name for one partner or group. A partner is known by the address alone, a group by its store's key; only exports,
- * whose keys are seldom their own, by its title as well: in captures of one store titles change, and come and go.
+ * One name for one partner or group. A partner is known by the address alone, a group by its key, which may be its store's
+ * alone; only exports, whose keys are seldom their own, by its title as well: in captures of one store titles change, and
+ * come and go.
  */
 class ThreadNames {
 	private readonly names = new Map<string, string>();
@@ -384,11 +385,23 @@ class ThreadNames {
 		const key = address === null ? `${u.group ? 'g' : 't'}|${u.threadKey}|${this.exported ? (u.threadTitle ?? '') : ''}` : `p|${address}`;
 		let name = this.names.get(key);
 		if (name === undefined) {
-			name = address === null ? `${key[0]}${hashOf(`${this.family}${key.slice(1)}`)}` : `p${hashOf(this.canonical(party!))}`;
+			const room = u.group && !this.exported ? keyOfItsOwn(u.threadKey) : null;
+			name =
+				address !== null
+					? `p${hashOf(this.canonical(party!))}`
+					: room !== null
+						? `g${hashOf(room)}`
+						: `${key[0]}${hashOf(`${this.family}${key.slice(1)}`)}`;
 			this.names.set(key, name);
 		}
 		return name;
 	}
+}
+
+/** A room's key that no two rooms have, in whatever store: an address, a digest, a UUID, a number of many digits; else null. */
+function keyOfItsOwn(threadKey: string): string | null {
+	const key = threadKey.slice(threadKey.indexOf(':') + 1).toLowerCase();
+	return /^[^\s@]{6,}@\S+$/.test(key) || /\d{12}|[\da-f]{16}|[\da-f]{8}(-[\da-f]{4}){3}-[\da-f]{12}/.test(key) ? key : null;
 }
 
 function threadsOf(messages: Woven[]): WovenThread[] {
