@@ -24,6 +24,7 @@ import {
 	isCalledAfter,
 	keepOwnRows,
 	namedByTitles,
+	openDocuments,
 	ownerAmong,
 	readExported,
 	readRecords,
@@ -91,6 +92,7 @@ export class Look {
 	private readonly broken = new Map<number, Note>();
 	private index: MediaIndex | null = null;
 	private readonly stated = new WeakMap<WovenStore, readonly StatedFile[]>();
+	private readonly documents = new WeakMap<Harvested, { rows: number; opened: Harvested }>();
 	private woven: { rows: number; stores: WovenStore[]; result: Weave } | null = null;
 
 	constructor(
@@ -229,10 +231,10 @@ export class Look {
 			const exported = harvest instanceof ExportHarvest;
 			const { reading, tables, understood } =
 				this.guarded(i, MEANING, () => understoodOf(this.withBeside(i, alone))) ??
-				understoodOf({ reading: readNothing(), tables: harvest.tables });
+				understoodOf({ reading: readNothing(), tables: this.opened(harvest).tables });
 			if (this.options.zone) inZone(understood.messages, this.options.zone);
 			if (this.options.dates) understood.messages = within(understood.messages, this.options.dates);
-			return { name, path: this.files[db]!.path, exported, harvest, reading, tables, understood, takenAt };
+			return { name, path: this.files[db]!.path, exported, harvest: this.opened(harvest), reading, tables, understood, takenAt };
 		});
 		const parties = partiesOf(stores);
 		const book = new AddressBook(
@@ -293,9 +295,23 @@ export class Look {
 		for (const { m, isCalledSo } of ofTwo) if (!isCalledSo) m.isGroup = true;
 	}
 
+	/** A store with its conversations' documents as rows. */
+	private opened(harvest: Harvested): Harvested {
+		if (harvest instanceof ExportHarvest) return harvest;
+		const known = this.documents.get(harvest);
+		if (known?.rows === harvest.book.size) return known.opened;
+		const opened = openDocuments(harvest);
+		this.documents.set(harvest, { rows: harvest.book.size, opened });
+		return opened;
+	}
+
 	/** A store read with the sheets of `others`, null where those have nothing to do with its messages. */
-	private readSheets(harvest: Harvested, others: readonly NamedHarvest[]): { reading: StoreReading; tables: readonly Table[] } | null {
-		const captures = capturesOf(harvest, this.harvests);
+	private readSheets(own: Harvested, others: readonly NamedHarvest[]): { reading: StoreReading; tables: readonly Table[] } | null {
+		const harvest = this.opened(own);
+		const captures = capturesOf(
+			harvest,
+			this.harvests.map((h) => this.opened(h))
+		);
 		const sheets = sheetsOf(harvest, captures);
 		const { sheets: more, tables } = sheetsBeside(sheets, harvest.tables, others);
 		const beside = new Set(more);
@@ -311,12 +327,12 @@ export class Look {
 	/** The reading of a store with messages, together with the stores without any that lie in the same folder. */
 	private withBeside(i: number, alone: readonly StoreReading[]): { reading: StoreReading; tables: readonly Table[] } {
 		const harvest = this.harvests[i]!;
-		const own = { reading: alone[i]!, tables: harvest.tables };
+		const own = { reading: alone[i]!, tables: this.opened(harvest).tables };
 		if (harvest instanceof ExportHarvest || own.reading.messages.length === 0) return own;
 		const folder = this.folderOf(i);
 		const others = this.harvests.flatMap((h, k): NamedHarvest[] => {
 			const isBeside = k !== i && h instanceof StoreHarvest && alone[k]!.messages.length === 0 && this.folderOf(k) === folder;
-			return isBeside ? [{ name: this.groups[k]!.name, harvest: h }] : [];
+			return isBeside ? [{ name: this.groups[k]!.name, harvest: this.opened(h) }] : [];
 		});
 		const together = others.length > 0 ? this.readSheets(harvest, others) : null;
 		const names = ({ messages }: StoreReading): string => messages.map((m) => m.sheet.name).join();

@@ -1,5 +1,5 @@
 /** Harvest: a file's bytes become rows. Each format has a folder; this is their whole public face. */
-export type { AccountLine, Harvested, Progress } from './harvested';
+export type { AccountLine, Harvested, Progress, Rows } from './harvested';
 export { StoreHarvest } from './sqlite/harvest';
 export { ExportHarvest, FILE_COLUMN, filesWithin, openExport, openFurtherPage, type Mail } from './exported/exported';
 export { hasMagic } from './sqlite/header';

@@ -6,7 +6,7 @@ import type { Row, Table } from '../model';
 import { addressShare, bestText, bestTime } from './columns';
 import type { Context } from './context';
 import { EMAIL, PHONE, profileOf } from './profile';
-import { isNamedAlike, keyOf, type Reference } from './refs';
+import { isDeclared, isNamedAlike, keyOf, type Reference } from './refs';
 import { cell, isOwnNumber, sampleOf, type Made, type Sheet, type SheetColumn } from './sheet';
 import { looksLikeThreads } from './threads';
 
@@ -75,15 +75,26 @@ const isOwnOrAddress = (c: SheetColumn): boolean =>
 const OF_OTHERS = 0.4;
 
 /** Whether a reference names messages, several rows the same one. */
-function namesMessages({ from, key, confidence, coverage }: Reference, list: Sheet, { tables }: Context): boolean {
+function namesMessages({ from, key, confidence, coverage }: Reference, list: Sheet, context: Context): boolean {
+	const { tables } = context;
 	if (confidence < 0.6 || coverage < KNOWN || from.profile.unique || isOwnNumber(from, list, tables)) return false;
 	const { sheet } = key;
 	const text = bestText(sheet)?.value;
 	// Persons have a time of their own too, and names for a text.
-	if (sheet.family || !bestTime(sheet, tables) || !text || text.profile.prose < PROSE) return false;
+	if (sheet.family || !bestTime(sheet, tables) || !text || text.profile.prose < PROSE || hasItsOwn(sheet, context)) return false;
 	// Messages that state an address themselves need none from elsewhere.
 	return sheet.sure.length < list.sure.length && !sheet.columns.some((c) => addressShare(c) > 0.4);
 }
+
+/** Whether the schema says that rows with writing and a time are a sheet's, several each one's: conversations, and no messages. */
+const hasItsOwn = (sheet: Sheet, { sheets, references, tables }: Context): boolean =>
+	sheets.some(
+		(s) =>
+			s !== sheet &&
+			(references.get(s) ?? []).some((r) => r.key.sheet === sheet && isDeclared(r, tables) && !r.from.profile.unique) &&
+			bestTime(s, tables) !== null &&
+			(bestText(s)?.value.profile.prose ?? 0) >= PROSE
+	);
 
 /** The column that says which of a message's rows is its writer's: one value stands once in (nearly) every message. */
 function roleIn({ list, key, address }: Omit<AddressRows, 'role'>, tables: readonly Table[]): AddressRows['role'] {

@@ -25,7 +25,7 @@ import {
 import { participantsOf, writerAmongMembers } from './participants';
 import { nameIn } from './people';
 import { blankReading, type Guess, type MessageReading, type PersonReading } from './reading';
-import { isNamedAlike, type Key, type Reference } from './refs';
+import { isDeclared, isNamedAlike, type Key, type Reference } from './refs';
 import { cell, isOwnNumber, type Sheet, type SheetColumn } from './sheet';
 import { timeOf } from './time';
 import { findThreadJoin, isJoin, isThreadKey, looksLikeThreads } from './threads';
@@ -472,7 +472,7 @@ function toTheEnd(best: Map<SheetColumn, Reference>, refs: readonly Reference[],
 		return new Set((context.references.get(key.sheet) ?? []).filter((o) => isOwn(o.from)).map((o) => o.key));
 	};
 	for (const [column, r] of best) {
-		if (personSheets.has(r.key.sheet)) continue;
+		if (personSheets.has(r.key.sheet) || isDeclared(r, context.tables)) continue;
 		const keys = onwards(r);
 		const person = refs.find((p) => p.from === column && personSheets.has(p.key.sheet) && keys.has(p.key));
 		if (!person || person.confidence < HARDLY) continue;

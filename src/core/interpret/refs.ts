@@ -222,6 +222,10 @@ const FEW_KEYS = 3;
 const isCounted = (p: Profile): boolean => !p.many && p.ints > 0;
 const comesAgain = (p: Profile): boolean => isCounted(p) && p.distinct.size <= p.filled * 0.5;
 
+/** Whether the schema says whose rows a column names. */
+export const isDeclared = ({ from, key }: Reference, tables: readonly Table[]): boolean =>
+	from.references !== undefined && key.sheet.tables.some((t) => tables[t]!.name.toLowerCase() === from.references!.toLowerCase());
+
 /** Whether a sheet's own numbers have no column: nothing that the program wrote can well refer to them. */
 const isNameless = (key: Key, tables: readonly Table[]): boolean =>
 	key.column === null && key.sheet.tables.every((t) => tables[t]!.rowidColumn < 0);

@@ -86,7 +86,13 @@ export const isEnding = (row: Row, path: readonly string[]): boolean => {
  */
 function cutJsonOf(row: Row, column: number): unknown {
 	const text = row.values[column];
-	if (row.cut !== column || typeof text !== 'string' || !/^\s*\{/.test(text) || text.length >= JSON_AT_MOST) return undefined;
+	if (row.cut !== column || typeof text !== 'string') return undefined;
+	return cutJson(text, (path) => endings.set(row, path));
+}
+
+/** What is whole of JSON that breaks off. `endsIn`: told the path of the text in which it ends. */
+export function cutJson(text: string, endsIn?: (path: readonly string[]) => void): unknown {
+	if (!/^\s*\{/.test(text) || text.length >= JSON_AT_MOST) return undefined;
 	const root = treeOf(text);
 	if (!root) return undefined;
 	const path: string[] = [];
@@ -102,8 +108,8 @@ function cutJsonOf(row: Row, column: number): unknown {
 	const value: unknown = getNodeValue(root);
 	if (within.type === 'property' || within.offset + within.length < text.trimEnd().length) return value;
 	const holder = at(value, path.slice(0, -1)) as Record<string, unknown>;
-	if (within.type === 'string' && !inList) {
-		endings.set(row, path);
+	if (within.type === 'string' && !inList && endsIn) {
+		endsIn(path);
 		holder[path.at(-1)!] = (within.value as string).replace(/[\ud800-\udbff]$/, '');
 	} else if (within.type !== 'object' && within.type !== 'array') delete holder[path.at(-1)!];
 	return value;

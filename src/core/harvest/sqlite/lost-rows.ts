@@ -36,7 +36,7 @@ import { bytesBehind, ENOUGH, type Shape } from './shape';
 import type { StoreTables } from './store-tables';
 import { ChainClaims, markOf } from './chains/claims';
 import { textsInUse } from './chains/seams';
-import { longTexts, strayTexts, textsWithin, withoutValueBefore } from './chains/stray';
+import { areDocuments, documentsWithin, longTexts, strayTexts, textsWithin, withoutValueBefore, type UnusedRange } from './chains/stray';
 import type { PageAt, PageView } from './view';
 
 /** Rows of a page from which it is told what table it was of, and the share of them that must be alike. */
@@ -239,25 +239,67 @@ export class LostRows {
 		for (let page = 2; page <= db.current.pageCount; page++) {
 			if (db.isFree(page) && !this.chained.has(page) && !this.chains.owned.has(page)) free.push(page);
 		}
-		const owner = free.length > 0 ? longTexts(this.book.rows, db.usable) : null;
+		const owner = longTexts(this.book.rows, db.usable);
 		if (!owner) return 0;
 		const behind = bytesBehind(tables.shape(owner.table), owner.column);
 		const found = strayTexts(free, db.current, db.usable, db.encoding, owner.known, behind);
+		if (db.encoding === 'utf8' && areDocuments(owner.known)) found.push(...documentsWithin(this.unusedRanges()));
 		const repeated = textsWithin(found, owner.known);
 		let bytes = 0;
 		for (const stray of found) {
-			bytes += stray.length;
+			bytes += stray.to - stray.from;
 			const table = tables.list[owner.table]!;
 			if (repeated.has(stray)) continue;
 			const values: (Value | undefined)[] = table.columns.map(() => undefined);
 			values[owner.column] = owner.column > 0 ? withoutValueBefore(stray.text) : stray.text;
 			const place = placeOf(stray.at, stray.page, 'overflow-page');
 			this.book.addLost(
-				new HarvestedRow(table.index, true, null, values, owner.column, 'remnant', 'fragment', place, 4, stray.length - 4),
+				new HarvestedRow(table.index, true, null, values, owner.column, 'remnant', 'fragment', place, stray.from, stray.to - stray.from),
 				[table.index]
 			);
 		}
 		return bytes;
+	}
+
+	/** The bytes that nothing uses, of the present state and of those before. */
+	private *unusedRanges(): Generator<UnusedRange> {
+		const { db } = this;
+		for (let page = 2; page <= db.current.pageCount; page++) {
+			const use = db.use[page]!;
+			const [bytes, at] = [db.current.read(page), db.current.locate(page)];
+			if (!bytes || !at || use === PageUse.PointerMap || use === PageUse.LockByte) continue;
+			const isTree = use >= PageUse.LeafTable && use <= PageUse.InteriorIndex;
+			if (isTree) yield* this.unusedOf(page, at, bytes);
+			else yield { page, at, bytes, from: use === PageUse.Overflow ? db.chainEnd[page] || db.usable : 4, to: db.usable };
+		}
+		for (const { page, at } of this.earlierPages()) {
+			const bytes = db.files.sources[at.file]!.read(at.offset, db.pageSize);
+			if (bytes.length === db.pageSize) yield* this.unusedOf(page, at, bytes);
+		}
+	}
+
+	/** Of a page of a tree what is free on it, of any other all. */
+	private *unusedOf(page: number, at: PageAt, bytes: Uint8Array): Generator<UnusedRange> {
+		const header = readPageHeader(bytes, page, this.db.usable);
+		if (!header) yield { page, at, bytes, from: 4, to: this.db.usable };
+		else for (const range of freeRanges(bytes, header, this.db.usable)) yield { page, at, bytes, ...range };
+	}
+
+	/** Pages of the log and the journal, and of the file behind them, that are not those of the present state. */
+	private *earlierPages(): Generator<{ page: number; at: PageAt }> {
+		const { db } = this;
+		const { wal, journal } = db;
+		const frames = wal && !db.logForeign ? wal.frames : [];
+		const records = journal && !db.journalForeign && journal.pageSize === db.pageSize ? journal.records : [];
+		for (const [file, list] of [[db.files.wal, frames] as const, [db.files.journal, records] as const])
+			for (const { page, offset, number } of list) {
+				const now = db.current.locate(page);
+				if (now?.file !== file || now.offset !== offset) yield { page, at: { file, offset, frame: number } };
+			}
+		for (let page = 2; page <= db.filePages; page++) {
+			const now = db.current.locate(page);
+			if (now && now.file !== db.files.db) yield { page, at: { file: db.files.db, offset: (page - 1) * db.pageSize, frame: 0 } };
+		}
 	}
 
 	/** The cells of a leaf page that is not in use now, each taken as a row of the table whose shape fits best. */

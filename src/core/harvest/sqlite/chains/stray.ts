@@ -14,8 +14,9 @@ export interface StrayText {
 	/** First page of what is left of the chain. */
 	at: PageAt;
 	page: number;
-	/** Bytes on that page. */
-	length: number;
+	/** Where it begins and ends on that page, bytes. */
+	from: number;
+	to: number;
 	text: string;
 }
 
@@ -117,6 +118,10 @@ function isWriting(text: string): boolean {
 	return (/\s/.test(text) || without >= all * WITHOUT_BLANKS) && !/^\s*[[{<]/.test(text) && written >= all * WRITING;
 }
 
+/** JSON (RFC 8259), and a piece of it: names with their values, or the writing in one. */
+export const areDocuments = (texts: readonly string[]): boolean => texts.length > 0 && texts.every((text) => /^\s*[[{]/.test(text));
+const isPartOfDocument = (text: string): boolean => isWriting(text) || /"\s*[:,\]}]/.test(text);
+
 /** Letters given up at the end of a text written without blanks. */
 const UNSURE = 12;
 
@@ -167,7 +172,8 @@ export function strayTexts(
 	const chains = [...pages.values()].filter((page) => !led.has(page)).map(chainFrom);
 	// What is left leads round in a circle, as no text does: each page stands by itself.
 	for (const page of pages.values()) if (!taken.has(page)) chains.push([page]);
-	return chains.flatMap((chain) => textOfChain(chain, view, encoding, behind) ?? []);
+	const isText = areDocuments(known) ? isPartOfDocument : isWriting;
+	return chains.flatMap((chain) => textOfChain(chain, view, encoding, behind, isText) ?? []);
 }
 
 /**
@@ -209,7 +215,13 @@ function joins(
 	return out;
 }
 
-function textOfChain(chain: readonly StrayPage[], view: PageView, encoding: Encoding, behind: number): StrayText | null {
+function textOfChain(
+	chain: readonly StrayPage[],
+	view: PageView,
+	encoding: Encoding,
+	behind: number,
+	isText: (text: string) => boolean
+): StrayText | null {
 	const [head] = chain;
 	const last = chain.at(-1)!;
 	const at = head && view.locate(head.page);
@@ -227,7 +239,30 @@ function textOfChain(chain: readonly StrayPage[], view: PageView, encoding: Enco
 	const decoded = decodeText(whole, 0, end - oddByte(end, encoding), encoding).replace(/\ufffd+$/, '');
 	const text = last.ends ? decoded : withoutEnd(decoded);
 	// Values behind the text can take all that there is.
-	return whole.length >= LEAST && text !== '' && isWriting(text) ? { at, page: head.page, length: head.to, text } : null;
+	return whole.length >= LEAST && text !== '' && isText(text) ? { at, page: head.page, from: 4, to: head.to, text } : null;
+}
+
+/** Bytes of a page, in some state of it, that nothing uses. */
+export interface UnusedRange {
+	page: number;
+	at: PageAt;
+	bytes: Uint8Array;
+	from: number;
+	to: number;
+}
+
+/** Pieces of documents (JSON) in bytes that nothing uses: an older chain went over those pages. UTF-8 only. */
+export function documentsWithin(ranges: Iterable<UnusedRange>): StrayText[] {
+	const found: StrayText[] = [];
+	for (const { page, at, bytes, from, to } of ranges)
+		for (let start = from; start + LEAST < to;) {
+			const first = cutLetter(bytes, start);
+			const end = endOfText(bytes, first, to, 'utf8');
+			const text = end - first < LEAST ? '' : decodeText(bytes, first, end, 'utf8').replace(/\ufffd+$/, '');
+			if (text !== '' && isPartOfDocument(text)) found.push({ at, page, from: first, to: end, text });
+			start = Math.max(end, first) + 1;
+		}
+	return found;
 }
 
 /** The one table and column that long texts are of, with those known; null where there are several, or none. */
@@ -252,10 +287,15 @@ export function longTexts(rows: readonly Row[], usable: number): LongTexts | nul
 /** Letters by which a text is known again. */
 const TOLD_BY = 200;
 
-/** Those of the texts that known ones have in them, by their beginnings. */
+/** Those of the texts that known ones have in them, by their beginnings; of documents, whose states begin alike, by their ends as well. */
 export function textsWithin(found: readonly StrayText[], known: readonly string[]): Set<StrayText> {
+	const within = partsWithin(found, known, (text) => text.slice(0, TOLD_BY));
+	return areDocuments(known) ? partsWithin([...within], known, (text) => text.slice(-TOLD_BY)) : within;
+}
+
+function partsWithin(found: readonly StrayText[], known: readonly string[], part: (text: string) => string): Set<StrayText> {
 	const pieces = new Pieces<StrayText>();
-	for (const stray of found) pieces.add(stray.text.slice(0, TOLD_BY), stray);
+	for (const stray of found) pieces.add(part(stray.text), stray);
 	const within = new Set<StrayText>();
 	for (const text of known) pieces.eachIn(text, (stray) => within.add(stray));
 	return within;

@@ -1,0 +1,351 @@
+/**
+ * Conversations kept whole: a row whose document (JSON, perhaps packed) lists all that was said, written anew with each
+ * message. Its lists become tables of their own, an entry a row. What only an earlier state of a document lists was there
+ * then and is no more.
+ */
+import { addSighting, betterGrade, betterStanding, type Harvested, type Rows } from '../harvest';
+import type { Row, Table, Value } from '../model';
+import { profileOf, type Profile } from './profile';
+import { keyOf } from './refs';
+import { sampleOf } from './sheet';
+import { at, cutJson, openStored, plain, readStored, type Stored } from './stored';
+
+/** Documents and entries from which it is told what they are; how deep lists are sought, and how many fields an entry has. */
+const DOCUMENTS = 200;
+const ENTRIES = 1000;
+const DEEPEST = 4;
+const MOST_FIELDS = 60;
+const MOST_LISTS = 20;
+/** Fewest entries in all, share of them that must be written in sentences, and of the values that must be documents. */
+const LEAST = 3;
+const WRITTEN = 0.3;
+const MOSTLY = 0.8;
+
+/** What an entry that is a value alone has it under. */
+const ALONE = 'value';
+
+/** A column of documents that list messages. */
+interface Documents {
+	table: Table;
+	column: number;
+	stored: Stored;
+	lists: { path: string[]; fields: string[] }[];
+}
+
+/** The store with a table for each list of its conversations' documents; the store itself where it keeps none so. */
+export function openDocuments(harvest: Harvested): Harvested {
+	const found = harvest.tables.flatMap((table) => documentsIn(table, harvest.book.rowsOf(table.index)) ?? []);
+	if (found.length === 0) return harvest;
+	const tables = [...harvest.tables];
+	const made: Row[][] = [];
+	for (const documents of found) {
+		const opened = new Opened(documents, tables.length);
+		const pieces = inUseFirst(harvest.book.rowsOf(documents.table.index)).filter((row) => !opened.take(row));
+		for (const row of pieces) opened.takePiece(row);
+		tables.push(...opened.tables());
+		made.push(...opened.rows);
+	}
+	const first = harvest.tables.length;
+	const all = made.flat();
+	const book: Rows = {
+		get size() {
+			return harvest.book.size + all.length;
+		},
+		get rows() {
+			return [...harvest.book.rows, ...all];
+		},
+		rowsOf: (table) => (table < first ? harvest.book.rowsOf(table) : (made[table - first] ?? []))
+	};
+	const { sequences, account, notes, encoding, changeCounter, engineVersion } = harvest;
+	return { tables, book, sequences, account, notes, encoding, changeCounter, engineVersion, run: (reach) => harvest.run(reach) };
+}
+
+const inUseFirst = (rows: readonly Row[]): Row[] => [
+	...rows.filter((row) => row.standing === 'kept'),
+	...rows.filter((row) => row.standing !== 'kept')
+];
+
+/** The column of a table whose documents list messages, or null. */
+function documentsIn(table: Table, rows: readonly Row[]): Documents | null {
+	if (table.index === 0 || /^sqlite_/i.test(table.name)) return null;
+	const whole = rows.filter((row) => row.grade === 'whole').slice(0, DOCUMENTS);
+	for (const column of table.columns.keys()) {
+		const values = whole.map((row) => row.values[column]).filter((v) => v !== null && v !== undefined);
+		if (values.length === 0) continue;
+		const json = values.filter(looksLikeJson).length / values.length;
+		if (json < MOSTLY && !values.every((v) => v instanceof Uint8Array)) continue;
+		const stored = readStored(values, json);
+		if (!stored || stored.kind === 'wire') continue;
+		const opened = whole.flatMap((row) => openStored(row, column, stored) ?? []);
+		const paths = listPaths(opened);
+		const lists = paths.map((path) => ({ path, fields: fieldsOf(opened.flatMap((one) => entriesAt(one, path))) }));
+		if (lists.some(({ path, fields }) => areMessages(opened, path, fields))) return { table, column, stored, lists };
+	}
+	return null;
+}
+
+const looksLikeJson = (value: Value): boolean => typeof value === 'string' && /^\s*[[{]/.test(value);
+
+/** Where documents have lists. */
+function listPaths(documents: readonly unknown[]): string[][] {
+	const paths = new Map<string, string[]>();
+	const collect = (value: unknown, path: string[]): void => {
+		if (value === null || typeof value !== 'object' || path.length > DEEPEST || paths.size >= MOST_LISTS) return;
+		if (Array.isArray(value)) {
+			if (value.length > 0) paths.set(path.join('\u0000'), path);
+		} else for (const [key, inner] of Object.entries(value).slice(0, MOST_FIELDS)) collect(inner, [...path, key]);
+	};
+	for (const one of documents) collect(one, []);
+	return [...paths.values()];
+}
+
+type Entry = Record<string, unknown>;
+
+const isEntry = (value: unknown): value is Entry => value !== null && typeof value === 'object' && !Array.isArray(value);
+
+function entriesAt(document: unknown, path: readonly string[]): Entry[] {
+	const list = at(document, path);
+	return Array.isArray(list) ? list.map((one: unknown): Entry => (isEntry(one) ? one : { [ALONE]: one })) : [];
+}
+
+const fieldsOf = (entries: readonly Entry[]): string[] => [...new Set(entries.flatMap((e) => Object.keys(e)))].slice(0, MOST_FIELDS);
+
+/**
+ * Whether the lists at a path are what was said in a conversation: entries with writing and a time, in documents that have
+ * no writing of their own, unless it repeats theirs. A message lists its reactions and its earlier wordings too.
+ */
+function areMessages(documents: readonly unknown[], path: readonly string[], fields: readonly string[]): boolean {
+	const entries = documents.flatMap((one) => entriesAt(one, path)).slice(0, ENTRIES);
+	if (entries.length < LEAST) return false;
+	const profiles = fields.map((field) => profileOfValues(entries.map((e) => plain(e[field]))));
+	const written = fields.filter((_, i) => profiles[i]!.prose > WRITTEN && profiles[i]!.time === null && profiles[i]!.json < WRITTEN);
+	if (written.length === 0 || !profiles.some((p) => p.time !== null && p.filled > entries.length * MOSTLY)) return false;
+	const texts = new Set(entries.flatMap((e) => written.map((field) => e[field])));
+	const beside = documents.flatMap((one) => textsOutside(one, path));
+	const sentences = beside.filter((text) => profileOfValues([text]).prose > 0 && text.length > SENTENCE);
+	return sentences.length <= documents.length * WRITTEN || sentences.filter((text) => texts.has(text)).length > sentences.length * MOSTLY;
+}
+const SENTENCE = 24;
+
+const rowWith = (values: (Value | undefined)[]): Row => ({
+	table: 0,
+	tableKnown: false,
+	rowid: null,
+	values,
+	standing: 'kept',
+	grade: 'whole',
+	cut: -1,
+	sightings: []
+});
+
+function profileOfValues(values: readonly (Value | undefined)[]): Profile {
+	const rows = values.map((value) => rowWith([value]));
+	return profileOf(rows, (row) => row.values[0], sampleOf(rows));
+}
+
+/** The texts of a document but those in its lists. */
+function textsOutside(document: unknown, path: readonly string[]): string[] {
+	if (!isEntry(document) || path.length === 0) return [];
+	return Object.values(document).flatMap((inner) => (typeof inner === 'string' ? [inner] : textsOutside(inner, path)));
+}
+
+/** The rows that the documents of a column make, each once. */
+class Opened {
+	readonly rows: Row[][];
+	private readonly known: Map<string, Row>[];
+	/** The document that an entry of some content stands in. */
+	private readonly owners: Map<string, string | number>[];
+	private readonly fields: ReadonlySet<string>;
+	/** Column by which a document is known, or null for its record number. */
+	private readonly key: number | null;
+
+	constructor(
+		private readonly from: Documents,
+		private readonly first: number
+	) {
+		this.rows = from.lists.map(() => []);
+		this.known = from.lists.map(() => new Map<string, Row>());
+		this.owners = from.lists.map(() => new Map<string, string | number>());
+		const { primaryKey, rowidColumn } = from.table;
+		this.fields = new Set(from.lists.flatMap((list) => list.fields));
+		this.key = primaryKey.length === 1 && primaryKey[0] !== rowidColumn ? primaryKey[0]! : null;
+	}
+
+	/** Takes the entries of a row's document; false where the row has but a piece of one. */
+	take(row: Row): boolean {
+		const { column, stored, lists } = this.from;
+		const document = openStored(row, column, stored);
+		if (document === undefined) return false;
+		const key = this.key === null ? keyOf(row.rowid) : keyOf(row.values[this.key]);
+		// Of a document that breaks off the last entry is not whole.
+		const last = row.cut === column ? lists.findLastIndex(({ path }) => entriesAt(document, path).length > 0) : -1;
+		for (const [list, { path }] of lists.entries()) {
+			const entries = entriesAt(document, path);
+			for (const [i, entry] of entries.entries()) this.add(row, key, list, entry, list === last && i === entries.length - 1);
+		}
+		return true;
+	}
+
+	/** Takes what a piece out of the middle of a document has. Whose it is its other entries say, where they are known. */
+	takePiece(row: Row): void {
+		const entries = entriesWithin(row.values[this.from.column], this.fields).flatMap((loose) => {
+			const list = this.listOf(loose);
+			return list < 0 ? [] : [{ ...loose, list }];
+		});
+		const keys = new Set(entries.flatMap(({ list, entry }) => this.owners[list]!.get(this.contentOf(list, entry)) ?? []));
+		const [key] = keys.size === 1 ? keys : [null];
+		for (const { list, entry, isCut } of entries) this.add(row, key!, list, entry, isCut);
+	}
+
+	/** The list whose entries are made like one; −1 where there is none. */
+	private listOf({ entry, isCut }: LooseEntry): number {
+		const fields = Object.keys(entry);
+		if (!isCut && fields.length < 2) return -1;
+		return this.from.lists.findIndex(
+			(l) => fields.every((f) => l.fields.includes(f)) && (isCut || fields.length >= l.fields.length * LIKE)
+		);
+	}
+
+	private contentOf(list: number, entry: Entry): string {
+		return JSON.stringify(this.from.lists[list]!.fields.map((field) => entry[field]));
+	}
+
+	private add(row: Row, key: string | number | null, list: number, entry: Entry, isCut: boolean): void {
+		const content = this.contentOf(list, entry);
+		const name = `${typeof key} ${key} ${content}`;
+		if (key !== null) this.owners[list]!.set(content, key);
+		const known = this.known[list]!.get(name);
+		const grade = isCut ? 'fragment' : row.grade === 'whole' ? 'whole' : 'rebuilt';
+		if (known) {
+			known.standing = betterStanding(known.standing, row.standing);
+			known.grade = betterGrade(known.grade, grade);
+			for (const sighting of row.sightings) addSighting(known, sighting);
+			return;
+		}
+		const { standing, tableKnown, sightings, moreSightings } = row;
+		const values = [key ?? undefined, ...this.from.lists[list]!.fields.map((field) => plain(entry[field]))];
+		const made: Row = { ...rowWith(values), table: this.first + list, tableKnown, standing, grade, sightings: [...sightings] };
+		if (moreSightings) made.moreSightings = moreSightings;
+		this.known[list]!.set(name, made);
+		this.rows[list]!.push(made);
+	}
+
+	tables(): Table[] {
+		const { table, column, lists } = this.from;
+		return lists.map(({ path, fields }, list): Table => {
+			const rows = this.rows[list]!;
+			const primaryKey = keyIn(rows, fields);
+			const stored = table.columns[column]!.name;
+			const name = [table.name, ...(path.length > 0 ? path : [stored])].join('.');
+			const parent = { name: `in ${table.name}`, references: table.name };
+			return {
+				index: this.first + list,
+				name,
+				rootPage: 0,
+				columns: [parent, ...fields.map((field) => ({ name: field }))].map((c) => ({
+					type: '',
+					notNull: false,
+					virtual: false,
+					defaultValue: null,
+					...c
+				})),
+				rowidColumn: -1,
+				primaryKey,
+				withoutRowid: primaryKey.length > 0,
+				autoIncrement: false,
+				dropped: table.dropped
+			};
+		});
+	}
+}
+
+/** Share of a list's fields that an entry by itself must have. */
+const LIKE = 0.6;
+
+/** The columns by which the entries in use are known: one that is each entry's own, in all documents or within its own. */
+function keyIn(rows: readonly Row[], fields: readonly string[]): number[] {
+	const inUse = rows.filter((row) => row.standing === 'kept');
+	if (inUse.length < LEAST) return [];
+	const isOwn = (columns: readonly number[]): boolean => {
+		const keys = inUse.map((row) => columns.map((c) => keyOf(row.values[c])));
+		return keys.every((key) => !key.includes(null)) && new Set(keys.map((key) => JSON.stringify(key))).size === inUse.length;
+	};
+	const named = fields.flatMap((field, i) => (KEY_NAMED.test(field) ? [i + 1] : []));
+	for (const column of named) if (isOwn([column])) return [column];
+	for (const column of named) if (isOwn([0, column])) return [0, column];
+	return [];
+}
+const KEY_NAMED = /^_?(id|key|guid|uuid|uid|no|n|nr|seq)$|_?(id|key|guid|uuid)$/i;
+
+const LONGEST_ENTRY = 1 << 16;
+const TRIED = 5000;
+
+interface LooseEntry {
+	entry: Entry;
+	/** Its beginning or its end is gone. */
+	isCut: boolean;
+}
+
+/**
+ * The entries in a piece of a document (JSON) that has lost its beginning: whole ones, and of those that lie on its edges the
+ * fields that are whole. `fields`: those that entries have.
+ */
+function entriesWithin(value: Value | undefined, fields: ReadonlySet<string>): LooseEntry[] {
+	if (typeof value !== 'string') return [];
+	const found: LooseEntry[] = [];
+	let from = value.indexOf('{"');
+	let first = -1;
+	let end = 0;
+	for (let tried = 0; from >= 0 && tried < TRIED; tried++) {
+		const to = endOfObject(value, from, 0);
+		const entry = to < 0 ? null : objectIn(value.slice(from, to));
+		if (entry) {
+			found.push({ entry, isCut: false });
+			if (first < 0) first = from;
+			end = to;
+		}
+		from = value.indexOf('{"', entry ? to : from + 1);
+	}
+	const head = entryEndingIn(first < 0 ? value : value.slice(0, first), fields);
+	if (head) found.unshift({ entry: head, isCut: true });
+	const last = value.indexOf('{"', end);
+	const tail = last < 0 ? undefined : cutJson(value.slice(last));
+	if (isEntry(tail) && Object.keys(tail).length > 0) found.push({ entry: tail, isCut: true });
+	return found;
+}
+
+/** The entry whose end stands in a text: from the first of its fields that is whole. */
+function entryEndingIn(text: string, fields: ReadonlySet<string>): Entry | null {
+	const names = /"((?:[^"\\]|\\.)*)"\s*:/g;
+	for (let m = names.exec(text), tried = 0; m && tried < TRIED; m = names.exec(text), tried++) {
+		if (!fields.has(m[1]!)) continue;
+		const to = endOfObject(text, m.index, 1);
+		const entry = to < 0 ? null : objectIn(`{${text.slice(m.index, to)}`);
+		if (entry) return entry;
+	}
+	return null;
+}
+
+/** Where the object ends that begins at an offset, or is `depth` deep there; −1 where it does not. */
+function endOfObject(text: string, from: number, depth: number): number {
+	let quoted = false;
+	for (let i = from; i < Math.min(text.length, from + LONGEST_ENTRY); i++) {
+		const c = text[i];
+		if (quoted) {
+			if (c === '\\') i++;
+			else if (c === '"') quoted = false;
+		} else if (c === '"') quoted = true;
+		else if (c === '{' || c === '[') depth++;
+		else if ((c === '}' || c === ']') && --depth === 0) return i + 1;
+	}
+	return -1;
+}
+
+function objectIn(text: string): Entry | null {
+	try {
+		const value: unknown = JSON.parse(text);
+		return isEntry(value) ? value : null;
+	} catch {
+		return null;
+	}
+}
