@@ -26,6 +26,7 @@ import {
 	namedByTitles,
 	openDocuments,
 	ownerAmong,
+	partsOf,
 	readExported,
 	readRecords,
 	readStore,
@@ -308,10 +309,13 @@ export class Look {
 	/** A store read with the sheets of `others`, null where those have nothing to do with its messages. */
 	private readSheets(own: Harvested, others: readonly NamedHarvest[]): { reading: StoreReading; tables: readonly Table[] } | null {
 		const harvest = this.opened(own);
-		const captures = capturesOf(
+		const all = this.harvests.map((h) => this.opened(h));
+		const folder = this.folderOf(this.harvests.indexOf(own));
+		const parts = partsOf(
 			harvest,
-			this.harvests.map((h) => this.opened(h))
+			all.filter((_, i) => this.folderOf(i) === folder)
 		);
+		const captures = [...new Set([...capturesOf(harvest, all), ...parts])];
 		const sheets = sheetsOf(harvest, captures);
 		const { sheets: more, tables } = sheetsBeside(sheets, harvest.tables, others);
 		const beside = new Set(more);

@@ -18,11 +18,25 @@ export function capturesOf(harvest: Harvested, others: readonly Harvested[]): Ha
 	return others.filter((o) => o !== harvest && declarationOf(o) === declared && holdsTheSame(harvest, o));
 }
 
+/** Rows of a store that is too small to be understood by itself. */
+const FEW_ROWS = 200;
+
+/**
+ * Stores beside one of few rows whose tables are declared alike: a program can keep its messages in several files, and what
+ * the columns of the newest mean is told by the others. `beside`: those of the same folder.
+ */
+export function partsOf(harvest: Harvested, beside: readonly Harvested[]): Harvested[] {
+	if (harvest.book.size > FEW_ROWS) return [];
+	const declared = declarationOf(harvest);
+	return beside.filter((o) => o !== harvest && o.book.size > harvest.book.size && declarationOf(o) === declared);
+}
+
 const declarationOf = (h: Harvested): string => JSON.stringify(h.tables.map((t) => [t.name, t.columns.map((c) => c.name)]));
 
 function holdsTheSame(a: Harvested, b: Harvested): boolean {
 	let shared = 0;
 	let same = 0;
+	let most = { compared: 0, agreed: 0 };
 	for (const table of a.tables) {
 		if (table.index === 0 || /^sqlite_/i.test(table.name)) continue;
 		const [own, others] = [rowsByKey(a, table), rowsByKey(b, table)];
@@ -30,21 +44,56 @@ function holdsTheSame(a: Harvested, b: Harvested): boolean {
 		const isKeyed = table.rowidColumn < 0 && table.primaryKey.length > 0;
 		if (isKeyed && Math.min(own.size, others.size) >= MANY && ![...own.keys()].some((key) => others.has(key))) return false;
 		if (countOtherwise([...own.values()], [...others.values()])) return false;
-		let compared = 0;
+		if (table.rowidColumn >= 0 && Math.min(own.size, others.size) >= MANY && runBeside([...own.values()], [...others.values()]))
+			return false;
+		let [compared, agreed] = [0, 0];
 		for (const [key, row] of own) {
 			const other = others.get(key);
 			if (!other || compared >= COMPARED) continue;
 			const agree = agreeing(row, other);
 			if (agree === null) continue;
 			compared++;
-			if (agree) same++;
+			if (agree) agreed++;
 		}
 		shared += compared;
+		same += agreed;
+		if (table.rowidColumn >= 0 && compared > most.compared) most = { compared, agreed };
 	}
+	// Two devices of one account can have the same persons under the same numbers: what each received it numbered itself.
+	if (most.compared >= MANY && most.agreed < most.compared * HARDLY_ANY) return false;
 	return shared > 0 && same >= shared * SAME_ROWS;
 }
 /** Rows of which a few stay from one capture to the next. */
 const MANY = 20;
+const HARDLY_ANY = 0.05;
+
+/**
+ * Whether rows that have no number in common are of the same time all the same: what grows with the numbers in either goes
+ * over the same stretch. A store goes on where an earlier state of it ended.
+ */
+function runBeside(a: readonly Row[], b: readonly Row[]): boolean {
+	const [first, second] = [a, b].map(inOrder).sort((x, y) => Number(x[0]!.rowid) - Number(y[0]!.rowid)) as [Row[], Row[]];
+	if (Number(first.at(-1)!.rowid) >= Number(second[0]!.rowid)) return false;
+	return first[0]!.values.some((_, column) => {
+		const [one, other] = [growing(first, column), growing(second, column)];
+		if (!one || !other) return false;
+		const shared = Math.min(one.to, other.to) - Math.max(one.from, other.from);
+		return shared > Math.min(one.to - one.from, other.to - other.from) * BESIDE;
+	});
+}
+const BESIDE = 0.5;
+
+const inOrder = (rows: readonly Row[]): Row[] => [...rows].sort((x, y) => Number(x.rowid) - Number(y.rowid));
+
+/** From where to where a column's numbers go that grow from row to row, but for their own numbers. */
+function growing(rows: readonly Row[], column: number): { from: number; to: number } | null {
+	const numbers = rows.map((row) => row.values[column]);
+	if (!numbers.every((n): n is number => typeof n === 'number') || numbers.every((n, i) => n === rows[i]!.rowid)) return null;
+	const back = numbers.filter((n, i) => i > 0 && n < numbers[i - 1]!).length;
+	const [from, to] = [numbers[0]!, numbers.at(-1)!];
+	return back <= numbers.length * SELDOM && to > from && new Set(numbers).size >= MANY / 2 ? { from, to } : null;
+}
+const SELDOM = 0.05;
 
 /**
  * Whether a column's large numbers, all of one size in either, are of another size there: times in another unit, or from

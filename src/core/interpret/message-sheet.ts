@@ -4,6 +4,7 @@ import { findReply } from './companions';
 import type { Context } from './context';
 import { decideDirection, flagBeside, inWords, saysWay } from './direction';
 import { isPath } from './files';
+import { flaggedOwner } from './flagged-owner';
 import { findDeletedFlag, findOtherKinds } from './kinds';
 import {
 	assignParties,
@@ -91,7 +92,8 @@ export function readMessages(
 	reading.guid =
 		sheet.columns.find((c) => c.profile.uuid > 0.8 && c.profile.unique && c.profile.filled > sheet.sure.length * NAMED) ?? null;
 	const writers = [reading.sender, reading.participant, written && { value: written.writer, key: written.persons }];
-	let direction = namedOwner(writers, sheet, context) ?? decideDirection(reading, context);
+	let direction =
+		namedOwner(writers, sheet, context) ?? flaggedOwner([...writers, reading.peer], context) ?? decideDirection(reading, context);
 	if (beside && direction.confidence < 0.95)
 		direction = {
 			value: { kind: 'sender', column: beside.writer, owner: [beside.owner] },

@@ -5,6 +5,7 @@ import { asideOf, partsOf, textAside } from './aside';
 import { isWholeInside } from './body';
 import { Belongings, type Attached, type Copied, type StatedFile } from './belongings';
 import { messageKeyOf } from './companions';
+import { filesToTheirTexts } from './files-alone';
 import { isReaction, NOT_A_MESSAGE } from './kinds';
 import type { Wording } from './listed-within';
 import { normalAddress, PeopleBook, type Party } from './people';
@@ -71,10 +72,17 @@ export function understand(reading: StoreReading, tables: readonly Table[]): Und
 	const people = new PeopleBook(reading, tables);
 	const belongings = new Belongings(reading, people, tables);
 	const sheets = new Map(reading.messages.map((m) => [m, new MessageSheet(m, reading, people, belongings, tables)]));
-	const understood = [...sheets].map(([m, sheet]) => ({ m, messages: sheet.understood(), others: sheet.others }));
+	for (const sheet of sheets.values()) sheet.read();
+	shareGroups([...sheets.values()]);
+	const understood = [...sheets].map(([m, sheet]) => ({ m, messages: sheet.settled(), others: sheet.others }));
 	const repeated = new Map(
 		reading.copies.flatMap(({ asMessages }) =>
-			asMessages ? new MessageSheet(asMessages, reading, people, belongings, tables).understood().map((u) => [u.row, u] as const) : []
+			asMessages
+				? new MessageSheet(asMessages, reading, people, belongings, tables)
+						.read()
+						.settled()
+						.map((u) => [u.row, u] as const)
+				: []
 		)
 	);
 	const copies = [...belongings.copies()].map((copy) => ({
@@ -82,10 +90,35 @@ export function understand(reading: StoreReading, tables: readonly Table[]): Und
 		...(repeated.has(copy.row) ? { understood: repeated.get(copy.row)! } : {})
 	}));
 	return {
-		messages: understood.flatMap(({ messages }) => messages),
+		messages: filesToTheirTexts(
+			understood.flatMap(({ messages }) => messages),
+			tables
+		),
 		copies: copies.filter((copy) => !sheets.get(copy.reading)!.isOfOtherKind(copy)),
 		previews: understood.flatMap(({ m, messages, others }) => previewsOf(m, messages, others, tables))
 	};
+}
+
+/** A conversation that is a group's in one table of messages is so in the others that name it: the owner's own name nobody there. */
+function shareGroups(sheets: readonly MessageSheet[]): void {
+	const known = new Map<string, ThreadInfo>();
+	for (const sheet of sheets) for (const [key, info] of sheet.groups()) if (info.group) known.set(key, known.get(key) ?? info);
+	for (const sheet of sheets)
+		for (const [key, info] of sheet.groups()) {
+			const group = known.get(key);
+			if (!group || info.group) continue;
+			info.group = true;
+			info.title ??= group.title;
+			if (info.members.length === 0) info.members = group.members.length > 0 ? group.members : [...group.senders.values()];
+		}
+}
+
+/** How a list calls those on it: texts (JSON), or numbers and addresses one after the other. */
+function calledIn(value: Value | undefined): string[] {
+	const texts = textsIn(value);
+	if (texts.length > 0) return texts;
+	const parts = keysIn(value);
+	return parts.every((part) => PHONE.test(part) || EMAIL.test(part)) ? parts : [];
 }
 
 /** Messages without text, among those looked at, from which such are usual in a store. */
@@ -99,6 +132,7 @@ class MessageSheet {
 	private readonly owners = new Set<string>();
 	private numbers = new Map<Row, number>();
 	private silent: boolean | null = null;
+	private readonly messages: Understood[] = [];
 	/** Rows that are no messages by their kind. */
 	readonly others: Row[] = [];
 	/** Their texts, by what copies name them by. */
@@ -128,21 +162,31 @@ class MessageSheet {
 			m.sender.value.profile.distinct.size === 2;
 	}
 
-	understood(): Understood[] {
+	/** Reads all rows; what they are in their conversations is told by `settled`. */
+	read(): this {
 		this.numbers = inferNumbers(this.m, this.tables);
 		if (this.m.text.value.aside && !this.m.text.value.aside.own)
 			for (const [row, n] of numbersByPlace(this.m.sheet.rows, this.numbers)) this.numbers.set(row, n);
-		const out: Understood[] = [];
 		for (const row of this.m.sheet.rows) {
 			const one = this.one(row);
-			if (one) out.push(one);
+			if (one) this.messages.push(one);
 		}
 		for (const info of this.threads.values()) if (info.remote !== undefined) info.senders.delete(info.remote);
 		for (const info of this.threads.values()) info.group ||= info.members.length > 1 || info.senders.size > 1 || this.m.isGroup === true;
 		this.titledGroups();
 		if (this.m.participant) this.silentRooms();
-		for (const u of out) this.settle(u);
-		return out;
+		return this;
+	}
+
+	settled(): Understood[] {
+		for (const u of this.messages) this.settle(u);
+		return this.messages;
+	}
+
+	/** Its groups, by the list of conversations that names them and their key there. */
+	*groups(): Generator<[string, ThreadInfo]> {
+		const list = (this.m.thread?.key ?? this.m.threadJoin?.threadKey)?.sheet;
+		if (list) for (const [key, info] of this.threads) if (key.startsWith('t:')) yield [`${list.index} ${key}`, info];
 	}
 
 	/** Whether a copy is that of a row which is no message. Asked for after all rows were. */
@@ -521,7 +565,7 @@ class MessageSheet {
 	private listsRead: ThreadReading | null = null;
 
 	private listedMembers(row: Row, sheet: ThreadReading, list: NonNullable<ThreadReading['list']>): Party[] {
-		const listed = list.key ? keysIn : textsIn;
+		const listed = list.key ? keysIn : calledIn;
 		if (this.listsRead !== sheet) {
 			this.listsRead = sheet;
 			const owner = alwaysThere(sheet.sheet.rows.map((r) => listed(this.get(r, list.column))));

@@ -4,8 +4,9 @@
  */
 import { addressShare } from './columns';
 import type { Context } from './context';
+import { selfFlag } from './flagged-owner';
 import { profileOf } from './profile';
-import { keyOf, referencesOf, type Reference } from './refs';
+import { isDeclared, isNamedAlike, keyOf, referencesOf, type Reference } from './refs';
 import { cell, isOwnNumber, sampleOf, type Made, type Sheet, type SheetColumn } from './sheet';
 
 export interface Participants {
@@ -16,7 +17,8 @@ export interface Participants {
 
 const ROWS = 2000;
 const LEAST_CONFIDENCE = 0.45;
-/** Rows whose writer's conversation is known, at least; their conversations; and share of them that must be the message's. */
+const WRITING = 0.5;
+/** Where the schema or names do not say it: rows whose writer's conversation is known, at least, and their conversations; and share that must be the message's. */
 const ROWS_LEAST = 12;
 const ROOMS_LEAST = 3;
 const AGREE = 0.97;
@@ -49,6 +51,8 @@ export function openParticipants(context: Context): void {
 		if (!participants) continue;
 		const { writer } = participants;
 		const list = writer.key.sheet;
+		// What somebody wrote lists nobody: an event that names its post is of the post's conversation too.
+		if (list.columns.some((c) => c.profile.prose > WRITING)) continue;
 		const person = (references.get(list) ?? []).find(
 			(r) =>
 				r.key.sheet !== list &&
@@ -65,7 +69,11 @@ export function openParticipants(context: Context): void {
 				cell(row, person.from, tables)
 			])
 		);
-		const made: Made = { read: (row) => keyed.get(keyOf(cell(row, writer.from, tables))) };
+		const owner = ownerAmong(list, person.from, context);
+		const made: Made = {
+			read: (row) => keyed.get(keyOf(cell(row, writer.from, tables))),
+			...(owner === null ? {} : { owner })
+		};
 		const profile = profileOf(sheet.sure, made.read, sampleOf(sheet.sure));
 		const name = `${writer.from.name} (${person.from.name})`;
 		const column: SheetColumn = { name, column: writer.from.column, path: [person.from.name], made, profile };
@@ -76,6 +84,14 @@ export function openParticipants(context: Context): void {
 		own.sort((a, b) => b.confidence - a.confidence);
 	}
 }
+/** The person whom a flag marks as oneself in all the conversations that he takes part in. */
+function ownerAmong(list: Sheet, person: SheetColumn, { tables }: Context): string | number | null {
+	const flag = selfFlag(list);
+	const marked = flag ? list.rows.filter((row) => row.standing === 'kept' && cell(row, flag, tables) === 1) : [];
+	const persons = new Set(marked.map((row) => keyOf(cell(row, person, tables))));
+	return persons.size === 1 ? [...persons][0]! : null;
+}
+
 /** Share of a person's list that must be names or addresses. */
 const MOSTLY_NAMES = 0.6;
 
@@ -97,7 +113,9 @@ function namesTheSame(sheet: Sheet, writer: Reference, thread: Reference, again:
 		if (stated === room) same++;
 		seen.add(room);
 	}
-	return known >= ROWS_LEAST && seen.size >= ROOMS_LEAST && same >= known * AGREE;
+	const isSaid = [writer, thread].every((r) => isDeclared(r, tables) || isNamedAlike(r.from, r.key.sheet));
+	const [leastRows, leastRooms] = isSaid ? [1, 1] : [ROWS_LEAST, ROOMS_LEAST];
+	return known >= leastRows && seen.size >= leastRooms && same >= known * AGREE;
 }
 
 /** How unlikely it must be (natural logarithm of the odds) that writers by chance are all members of their conversations. */

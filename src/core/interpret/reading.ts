@@ -74,6 +74,8 @@ export interface MessageReading {
 	isGroup?: boolean;
 	/** Who takes part in the one conversation that the messages are, as a list beside them says. */
 	takingPart?: string[];
+	/** Its rows are files alone, made as the messages `of` are; the keys by which a file and a text are one message. */
+	alone?: { of: MessageReading; key: SheetColumn | null; messageKey: SheetColumn | null };
 	/** The column that names the message answered, by its record number (null) or by that column's value. */
 	replyTo: { column: SheetColumn; key: SheetColumn | null } | null;
 }

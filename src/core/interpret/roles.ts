@@ -26,6 +26,7 @@ import { counterOf } from './counter';
 import type { Context } from './context';
 import { correctColumns, correctedText, correctionFor, roleWanted, type Correction } from './correction';
 import { isPath } from './files';
+import { readFilesAlone } from './files-alone';
 import { openLookups } from './lookups';
 import { readMessages } from './message-sheet';
 import type { Guess, MembersReading, MessageReading, PersonReading, SheetRole, StoreReading, ThreadReading } from './reading';
@@ -179,6 +180,14 @@ export function readStore(
 		roles.set(b.sheet, { value: 'bin', confidence: 0.7, evidence: ['its name says deletion, and each row names a message'] });
 	for (const a of companions.attached)
 		roles.set(a.sheet, { value: 'attached', confidence: 0.6, evidence: ['each row names a message: receipts, reactions or the like'] });
+	const alone = readFilesAlone(
+		free.filter((s) => !roles.has(s) && wanted(s) === null),
+		messages,
+		context
+	);
+	for (const { sheet, text } of alone)
+		roles.set(sheet, { value: 'messages', confidence: 0.7, evidence: [...text.evidence, 'sent as the messages with texts are'] });
+	messages.push(...alone);
 	for (const m of messages)
 		if (m.threadJoin)
 			roles.set(m.threadJoin.sheet, { value: 'message-thread', confidence: 0.8, evidence: ['each row joins a message and a thread'] });

@@ -26,6 +26,8 @@ export interface Made {
 	writer?: true;
 	/** It says who wrote where several do, of what was received. */
 	inRooms?: true;
+	/** The value that stands for the owner, where a flag beside says whose it is. */
+	owner?: string | number;
 	/** The column of the addresses that these are the names of. */
 	nameOf?: SheetColumn;
 	/** The column that a row's value is taken from. */

@@ -5,6 +5,7 @@ import { addressShare, areDigestKeys, areKeys, containsAddresses, isHandleLike, 
 import type { Context } from './context';
 import { saysWay } from './direction';
 import type { MessageReading, PersonReading, ThreadReading } from './reading';
+import { EMAIL, PHONE } from './profile';
 import { isMeant, isNamedAlike, keyOf, keysIn, type Reference } from './refs';
 import { cell, type Sheet, type SheetColumn } from './sheet';
 
@@ -246,6 +247,8 @@ function onlyPerson(sheet: Sheet, refs: readonly Reference[]): Reference | undef
 
 const LONG_KEY = 5;
 
+const areAddresses = (list: readonly string[]): boolean => list.every((one) => PHONE.test(one) || EMAIL.test(one));
+
 /** A column of which each value lists keys of persons: several in some rows at least, or written as a list (JSON). */
 function memberList(sheet: Sheet, context: Context, personSheets: ReadonlySet<Sheet> | null): ThreadReading['list'] {
 	const rows = sheet.sure.slice(0, 500);
@@ -262,6 +265,8 @@ function memberList(sheet: Sheet, context: Context, personSheets: ReadonlySet<Sh
 				lists.filter((list) => list.every((v) => k.values.has(v) || k.values.has(Number(v)))).length >= lists.length * 0.9
 		);
 		if (key) return { column, key };
+		// Numbers and addresses themselves, where those of the persons are in no list.
+		if (lists.some((list) => list.length > 1) && lists.every(areAddresses)) return { column, key: null };
 	}
 	return null;
 }

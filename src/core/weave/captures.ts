@@ -406,7 +406,8 @@ function lastWordings(merged: readonly Woven[], family: Family, own: OwnStates):
 function canBeOne(a: Woven, b: Woven): boolean {
 	const [x, y] = [a.first, b.first];
 	if (x.sentAt !== null && y.sentAt !== null && x.sentAt !== y.sentAt) return false;
-	if (x.direction !== null && y.direction !== null && x.direction !== y.direction) return false;
+	// A row that is told by its page alone can have been put into the other table of two that look alike.
+	if (x.direction !== null && y.direction !== null && x.direction !== y.direction) return isMisplaced(a, b) || isMisplaced(b, a);
 	if (a.thread === b.thread || isOfNoThread(x) || isOfNoThread(y)) return true;
 	if (isThreadGuessed(x) !== isThreadGuessed(y) && x.sentAt !== null && x.sentAt === y.sentAt) return true;
 	return (

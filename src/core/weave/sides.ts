@@ -8,7 +8,7 @@ import type { Direction } from '../model';
 import type { Understood } from '../interpret';
 import type { Party } from '../interpret';
 import { firstReached } from '../sorted';
-import { isInUse, isOfNoThread, isThreadGuessed, type Woven } from './woven';
+import { isByPage, isInUse, isOfNoThread, isThreadGuessed, type Woven } from './woven';
 
 /** How two copies of a thread compare. */
 export const sidesSchema = z.object({
@@ -308,6 +308,8 @@ class Counterpart {
 			joined.add(there);
 			if (isLoose(here)) this.placeHere(here);
 			this.inWordsOfHere(there);
+			const { direction, correspondent } = there.first;
+			if (isByPage(here) && direction !== null) here.first = { ...here.first, direction, correspondent };
 			here.takeFromCopy(there, !side.exported && !otherSide);
 		};
 		for (const p of [...this.pairs].sort((a, b) => Math.abs(a.ahead - clock) - Math.abs(b.ahead - clock)))

@@ -72,6 +72,7 @@ export function hashOf(text: string): string {
  * is; empty where nobody said it.
  */
 export function weave(stores: readonly WovenStore[], canonical: (party: Party) => string, owner: ReadonlySet<string> = new Set()): Weave {
+	shareRooms(stores);
 	const families = familiesOf(stores);
 	const familyOf: number[] = [];
 	families.forEach((f, i) => f.captures.forEach((c) => (familyOf[c.store] = i)));
@@ -395,6 +396,25 @@ class ThreadNames {
 			this.names.set(key, name);
 		}
 		return name;
+	}
+}
+
+/** A room that several stores have is one in each, though in some of them nobody but the owner wrote in it. */
+function shareRooms(stores: readonly WovenStore[]): void {
+	const own = stores.filter((s) => !s.exported).flatMap((s) => s.understood.messages);
+	const rooms = new Map<string, Understood>();
+	for (const u of own) {
+		const key = u.group ? keyOfItsOwn(u.threadKey) : null;
+		if (key !== null && (rooms.get(key)?.members.length ?? -1) < u.members.length) rooms.set(key, u);
+	}
+	for (const u of own) {
+		const key = rooms.size > 0 && !u.group ? keyOfItsOwn(u.threadKey) : null;
+		const room = key === null ? undefined : rooms.get(key);
+		if (!room) continue;
+		u.group = true;
+		u.members = room.members;
+		u.threadTitle ??= room.threadTitle;
+		if (u.correspondent?.address?.toLowerCase() === key) u.correspondent = null;
 	}
 }
 

@@ -34,7 +34,7 @@ export class EarlierOwners {
 	 * has what it had last: `frame` is that of the log it is in, 0 for the file's own, infinite for its present state.
 	 */
 	of(page: number, view: PageView, frame: number): Table | null {
-		if (!this.tables.haveShared()) return null;
+		if (!this.tables.haveAlike()) return null;
 		this.roots ??= new Map(this.tables.list.filter((t) => !t.dropped && t.rootPage > 1).map((t) => [t.rootPage, t]));
 		return this.climb(page, view, 0) ?? this.last(page, frame);
 	}

@@ -408,25 +408,19 @@ export class LostRows {
 	 * the tree of its owner led to it as it was then.
 	 */
 	private place(rows: HarvestedRow[], owner: Table | null, isSure = false): void {
-		const groups = new Map<Shape, HarvestedRow[]>();
-		for (const row of rows) {
-			const shape = this.tables.shape(row.table);
-			const list = groups.get(shape);
-			if (list) list.push(row);
-			else groups.set(shape, [row]);
-		}
-		for (const [shape, list] of groups) {
-			const { table, voted } =
-				shape.tables.length === 1 ? { table: shape.tables[0]!, voted: true } : this.tableOf(list, shape, owner, isSure);
+		for (const { shape, among, list } of this.byLooks(rows)) {
+			const { table, voted } = among.length === 1 ? { table: among[0]!, voted: true } : this.tableOf(list, among, owner, isSure);
+			const isAlike = among.length > shape.tables.length;
+			const fitting = table < 0 && isAlike ? shape.tables[0]! : table;
 			for (const row of list) {
 				if (row.place.method === 'index-entry') {
 					if (saysSomething(row, shape)) this.entries.push(row);
 					continue;
 				}
-				row.tableKnown = table >= 0;
-				if (table >= 0 && !voted) row.tableByPage = true;
-				row.table = table >= 0 ? table : shape.tables[0]!;
-				const known = this.book.addLost(row, table >= 0 ? [table] : shape.tables);
+				row.tableKnown = fitting >= 0;
+				if (fitting >= 0 && !voted) row.tableByPage = true;
+				row.table = fitting >= 0 ? fitting : shape.tables[0]!;
+				const known = this.book.addLost(row, fitting < 0 ? shape.tables : voted || !isAlike ? [fitting] : among);
 				const goesOn = this.goingOn.get(row);
 				// A copy of a row that some state uses has its part in whose pages are whose; that row itself is sure without it.
 				const isSure = known !== null && known.standing !== 'remnant' && known.grade === 'whole';
@@ -437,17 +431,39 @@ export class LostRows {
 	}
 
 	/**
-	 * Which of the tables of one shape a page's rows are of, and whether rows of it say so; -1 where nothing does. A page can have had another owner
+	 * A page's rows by what they look like, with the tables that look so; where tables look alike whose columns have other
+	 * names, with the shape of the one that most of these rows fit.
+	 */
+	private byLooks(rows: readonly HarvestedRow[]): { shape: Shape; among: readonly number[]; list: HarvestedRow[] }[] {
+		const groups = new Map<string | Shape, { shapes: Map<Shape, number>; among: number[]; list: HarvestedRow[] }>();
+		for (const row of rows) {
+			const shape = this.tables.shape(row.table);
+			const alike = shape.tables.length === 1 && !shape.entryOf ? this.tables.alike(shape.tables[0]!) : [];
+			const among = [...shape.tables, ...alike].sort((a, b) => a - b);
+			const key = shape.entryOf ? shape : among.join();
+			const group = groups.get(key) ?? { shapes: new Map<Shape, number>(), among, list: [] };
+			groups.set(key, group);
+			group.shapes.set(shape, (group.shapes.get(shape) ?? 0) + 1);
+			group.list.push(row);
+		}
+		return [...groups.values()].map(({ shapes, among, list }) => {
+			const [[shape]] = [...shapes].sort((a, b) => b[1] - a[1]) as [[Shape, number]];
+			return { shape, among, list };
+		});
+	}
+
+	/**
+	 * Which of several tables a page's rows are of, and whether rows of it say so; -1 where nothing does. A page can have had another owner
 	 * than it has now: rows known in another table, and not in the owner's, say so.
 	 */
-	private tableOf(rows: HarvestedRow[], shape: Shape, owner: Table | null, isSure: boolean): { table: number; voted: boolean } {
-		const own = owner && shape.tables.includes(owner.index) ? owner.index : -1;
+	private tableOf(rows: HarvestedRow[], among: readonly number[], owner: Table | null, isSure: boolean): { table: number; voted: boolean } {
+		const own = owner && among.includes(owner.index) ? owner.index : -1;
 		if (own >= 0 && isSure) return { table: own, voted: true };
 		const none = { all: 0, sure: 0 };
 		let most = own < 0 ? none : this.book.votes(rows, own);
 		let table = own;
 		if (own >= 0 && most.sure > 0) return { table: own, voted: true };
-		for (const candidate of shape.tables) {
+		for (const candidate of among) {
 			const votes = candidate === own ? none : this.book.votes(rows, candidate);
 			if (votes.sure > most.sure || (votes.sure === most.sure && votes.all > most.all)) {
 				most = votes;

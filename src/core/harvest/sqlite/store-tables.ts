@@ -214,10 +214,23 @@ export class StoreTables {
 		this.onlyEntries = this.ofIndexes.all.every((compiled) => compiled.shape.entryOf !== undefined);
 	}
 
-	/** Whether rows of several tables look alike. */
-	haveShared(): boolean {
-		return this.shapes.some((s) => s.tables.length > 1);
+	/** Whether rows of several tables can look alike: they have as many columns. */
+	haveAlike(): boolean {
+		const counts = this.list.filter((t) => t.index > 0 && !t.withoutRowid).map((t) => t.columns.length);
+		return new Set(counts).size < counts.length;
 	}
+
+	/** Tables in use whose rows can look like a table's, though their columns have other names: as many, of the same types. */
+	alike(index: number): readonly number[] {
+		let found = this.lookAlike.get(index);
+		if (!found) {
+			const key = typesOf(this.list[index]!);
+			found = this.list.filter((t) => t.index > 0 && t.index !== index && !t.dropped && typesOf(t) === key).map((t) => t.index);
+			this.lookAlike.set(index, found);
+		}
+		return found;
+	}
+	private readonly lookAlike = new Map<number, number[]>();
 
 	/** The table in whose tree a page is now. */
 	ownerOf(page: number): Table | null {
@@ -237,6 +250,8 @@ export class StoreTables {
 		return this.indexes[index]?.shape ?? null;
 	}
 }
+
+const typesOf = (t: Table): string => JSON.stringify([t.withoutRowid, t.rowidColumn, t.columns.map((c) => [c.type, c.notNull])]);
 
 /** Whether an earlier declaration is that of a table in use, before columns were added to it, or before it was renamed. */
 function isGrownFrom(table: Table, earlier: Pick<Table, 'name' | 'columns' | 'withoutRowid'>, root: number): boolean {
