@@ -33,7 +33,8 @@ const IN_BEGINS =
 const LONGEST_WORD = 24;
 const isOutWord = (value: string): boolean => OUT_WORD.test(value) || (value.length <= LONGEST_WORD && OUT_BEGINS.test(value));
 const isInWord = (value: string): boolean => IN_WORD.test(value) || (value.length <= LONGEST_WORD && IN_BEGINS.test(value));
-const OUT_NAME = /(from_?me|mine|outgoing|outbound|is_?sent|is_?out|is_?me$|is_?owner$|^own$|^self$|by_?me|is_?mine|is_?self|^out$|^me$)/i;
+const OUT_NAME =
+	/(from_?me|mine|outgoing|outbound|is_?sent|is_?out|is_?me$|is_?owner$|^own$|^self$|by_?me|is_?mine|is_?self|is_?sender|is_?author|^out$|^me$)/i;
 const IN_NAME = /(incoming|is_?in$|received|inbound|^in$)/i;
 const FLAG_NAME = /dir|richtung|sens|type|box|folder|way|side|flow|kind|state|status/i;
 

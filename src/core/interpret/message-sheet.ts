@@ -26,7 +26,7 @@ import {
 import { participantsOf, writerAmongMembers } from './participants';
 import { nameIn } from './people';
 import { blankReading, type Guess, type MessageReading, type PersonReading } from './reading';
-import { isDeclared, isNamedAlike, type Key, type Reference } from './refs';
+import { isDeclared, isNamedAlike, keyOf, type Key, type Reference } from './refs';
 import { cell, isOwnNumber, type Sheet, type SheetColumn } from './sheet';
 import { timeOf } from './time';
 import { findThreadJoin, isJoin, isThreadKey, looksLikeThreads } from './threads';
@@ -81,6 +81,7 @@ export function readMessages(
 	if (lists && !written) reading.threadLists = { owner: lists.owner };
 	if (written) reading.threadPeer = { column: written.partner, key: written.persons };
 	assignParties(reading, parties, context);
+	namedInRoomsOnly(reading, context);
 	if (inRooms && !reading.participant && (!reading.sender || reading.recipient))
 		reading.participant = {
 			value: inRooms,
@@ -161,6 +162,44 @@ function goesOnWithTime(c: SheetColumn, time: NonNullable<MessageReading['time']
 }
 const PERIODS = 8;
 const PERIOD_ROWS = 2000;
+
+/**
+ * Where a writer is named in rooms only, a column that tells conversations apart names the other side in all the others:
+ * by the keys by which those writers are known.
+ */
+function namedInRoomsOnly(reading: MessageReading, context: Context): void {
+	const { sheet, peer, thread } = reading;
+	if (!peer?.key || thread?.key || reading.participant || reading.sender || reading.recipient) return;
+	const columns = thread ? [thread.value] : sheet.columns.filter((c) => c !== peer.value && isThreadKey(c, sheet));
+	const talks = columns.find(
+		(c) => c.column >= 0 && c.column !== peer.value.column && namesPartners(c, peer.value, peer.key!, sheet, context)
+	);
+	if (!talks) return;
+	reading.participant = peer;
+	const evidence = [`its values name rows of ${peer.key.sheet.name}, but for those of rooms`];
+	reading.peer = { value: talks, key: peer.key, confidence: peer.confidence, evidence };
+	reading.thread = null;
+}
+
+/** Whether a column names persons where none is named as the writer, and none where one is. */
+function namesPartners(talks: SheetColumn, writer: SheetColumn, { values }: Key, sheet: Sheet, { tables }: Context): boolean {
+	let [within, rooms, without, partners] = [0, 0, 0, 0];
+	for (const row of sheet.sure.slice(0, 4000)) {
+		const talk = keyOf(cell(row, talks, tables));
+		if (talk === null) continue;
+		const isPartner = values.has(talk) || values.has(String(talk));
+		if (keyOf(cell(row, writer, tables)) !== null) {
+			within++;
+			if (!isPartner) rooms++;
+		} else {
+			without++;
+			if (isPartner) partners++;
+		}
+	}
+	// Of what the owner wrote in rooms nobody is named either.
+	return within >= FEW_NAMED && without >= FEW_NAMED && rooms >= within * ALL_THREADS && partners >= without * TO_PARTNERS;
+}
+const TO_PARTNERS = 0.3;
 
 /** How surely a column names persons whose conversations say so. */
 const MEMBER = 0.8;

@@ -49,7 +49,7 @@ interface Profile {
 	contents: Map<string, number>;
 	/** Keys of the program's own making in tables that have no messages: its conversations'. */
 	keys: Set<string>;
-	/** What its messages are known by, where that is no number, by their contents. */
+	/** What its messages are known by: their number, or their key, by their contents. */
 	own: Map<string, string>;
 	kept: number;
 	newest: number | null;
@@ -59,8 +59,10 @@ interface Profile {
 	highest: number;
 	counter: number;
 	engine: number;
-	/** Its name with the folder it is in. */
+	path: string;
+	/** Its name with the folder it is in, and the whole path of that. */
 	file: string;
+	folder: string;
 	/** Whether there is or was a row in it. */
 	used: boolean;
 }
@@ -96,6 +98,8 @@ function profileOf(store: WovenStore): Profile {
 		counter: store.harvest.changeCounter,
 		engine: store.harvest.engineVersion,
 		file: (store.path ?? store.name).split('/').slice(-2).join('/'),
+		path: store.path ?? store.name,
+		folder: (store.path ?? '').split('/').slice(0, -1).join('/'),
 		used: store.harvest.tables.some((t) => t.index > 0 && store.harvest.book.rowsOf(t.index).length > 0)
 	};
 	for (const u of store.understood.messages) {
@@ -103,7 +107,7 @@ function profileOf(store: WovenStore): Profile {
 		if (key !== null && (u.row.standing === 'kept' || !p.records.has(key))) p.records.set(key, { text: u.text, direction: u.direction });
 		const content = contentOf(u);
 		if (content !== null) p.contents.set(content, u.sentAt!);
-		const own = u.row.tableKnown ? (primaryKeyOf(u, store.harvest.tables[u.row.table]!) ?? u.guid) : null;
+		const own = key ?? (u.row.tableKnown ? (primaryKeyOf(u, store.harvest.tables[u.row.table]!) ?? u.guid) : null);
 		if (content !== null && own !== null) p.own.set(content, own);
 		if (typeof u.row.rowid === 'number') {
 			p.lowest = Math.min(p.lowest, u.row.rowid);
@@ -141,21 +145,41 @@ export function familiesOf(stores: readonly WovenStore[]): Family[] {
 	const profiles = stores.map(profileOf);
 	const groups: number[][] = [];
 	stores.forEach((_, i) => {
-		const group = groups.find((g) => g.some((j) => sameStore(profiles[i]!, profiles[j]!)));
-		if (group) group.push(i);
-		else groups.push([i]);
+		const same = groups.filter((g) => g.some((j) => haveTheSame(profiles[i]!, profiles[j]!) === true));
+		groups.push([...same.flat(), i]);
+		for (const group of same) groups.splice(groups.indexOf(group), 1);
 	});
+	joinByPlace(groups, profiles);
+	joinByLittle(groups, profiles);
+	for (const group of groups) group.sort((a, b) => a - b);
+	groups.sort((a, b) => a[0]! - b[0]!);
 	return groups.map((group) => {
 		const called = captureNames(group.map((i) => stores[i]!));
+		const latest = latestAround(group, profiles);
 		return {
 			captures: group
 				.map((i, at): Capture => {
 					const stated = stores[i]!.takenAt ?? null;
-					return { store: i, ...called[at]!, time: stated ?? finite(profiles[i]!.newest), stated: stated !== null };
+					return { store: i, ...called[at]!, time: stated ?? latest.get(i)!, stated: stated !== null };
 				})
 				.sort((a, b) => compareCaptures(a, b, profiles))
 		};
 	});
+}
+
+/** Of each copy of a store the newest message, ms UTC, in all that was taken with it: the other stores of its folder or container. */
+function latestAround(group: readonly number[], profiles: readonly Profile[]): Map<number, number | null> {
+	const [first, ...others] = group.map((i) => profiles[i]!.path);
+	const end = Math.min(...others.map((path) => commonEnd(first!, path)));
+	return new Map(
+		group.map((i) => {
+			const own = profiles[i]!;
+			const root = Number.isFinite(end) && end > 0 ? own.path.slice(0, own.path.length - end) : null;
+			const around = root === null ? [own] : profiles.filter((p) => p.path.startsWith(root));
+			const times = around.flatMap((p) => finite(p.newest) ?? []);
+			return [i, times.length > 0 ? Math.max(...times) : null];
+		})
+	);
 }
 
 /** What to call copies of one store: by the file's name, or where they share it by the first folder or container that differs. */
@@ -175,9 +199,12 @@ function captureNames(stores: readonly WovenStore[]): Pick<Capture, 'name' | 'pl
 
 const finite = (n: number | null): number | null => (n !== null && Number.isFinite(n) ? n : null);
 
-function sameStore(a: Profile, b: Profile): boolean {
-	const shared = [...a.tables].filter((t) => b.tables.has(t)).length;
-	if (shared === 0 || shared / Math.max(a.tables.size, b.tables.size) < TABLES_ALIKE) return false;
+/**
+ * What their messages say of two stores being one: that they are, or are not; null where they have too little in common to
+ * say either.
+ */
+function haveTheSame(a: Profile, b: Profile): boolean | null {
+	if (!areAlike(a, b)) return false;
 	let numbers = 0;
 	let agree = 0;
 	let opposite = 0;
@@ -194,7 +221,7 @@ function sameStore(a: Profile, b: Profile): boolean {
 	if (numbers >= 3) return agree / numbers >= RECORDS_ALIKE;
 	const contents = [...a.contents.keys()].filter((c) => b.contents.has(c)).length;
 	const least = Math.min(a.contents.size, b.contents.size);
-	if (least === 0) return isSameWithoutMessages(a, b);
+	if (least === 0) return null;
 	if (contents / least >= CONTENT_ALIKE) return true;
 	// Where all but the newest is deleted in time, two of them may have little in common but what both had time to see.
 	const [from, to] = [Math.max(a.oldest ?? 0, b.oldest ?? 0), Math.min(a.newest ?? 0, b.newest ?? 0)];
@@ -202,11 +229,88 @@ function sameStore(a: Profile, b: Profile): boolean {
 	const [ofA, ofB] = [within(a), within(b)];
 	const few = Math.min(ofA.length, ofB.length);
 	if (few >= OVERLAP_LEAST) return ofA.filter((c) => b.contents.has(c)).length >= few * OVERLAP_ALIKE;
+	return null;
+}
+
+/** Whether two stores whose messages say nothing of it may be one. */
+function mayBeOne(a: Profile, b: Profile): boolean {
+	if (haveTheSame(a, b) !== null) return false;
+	if (Math.min(a.contents.size, b.contents.size) === 0) return isSameWithoutMessages(a, b);
 	const keys = [...a.keys].filter((key) => b.keys.has(key)).length;
 	if (keys >= KEYS_LEAST && keys >= Math.min(a.keys.size, b.keys.size) * KEYS_ALIKE) return true;
 	// One that goes on where the other ended: numbers and times in the same order, none in common.
 	const [first, second] = a.highest <= b.highest ? [a, b] : [b, a];
-	return numbers === 0 && first.highest < second.lowest && (first.newest ?? 0) <= (second.oldest ?? 0);
+	return first.highest < second.lowest && (first.newest ?? 0) <= (second.oldest ?? 0);
+}
+
+/**
+ * Joins groups that have little in common, those of one name first. Two files of one folder, each of another group, speak
+ * against it: a program can keep its messages in several.
+ */
+function joinByLittle(groups: number[][], profiles: readonly Profile[]): void {
+	const all = (group: readonly number[]): Profile[] => group.map((i) => profiles[i]!);
+	const pairs = (a: readonly number[], b: readonly number[]): [Profile, Profile][] =>
+		all(a).flatMap((x) => all(b).map((y): [Profile, Profile] => [x, y]));
+	for (const named of [true, false])
+		for (let i = 0; i < groups.length; i++)
+			for (let k = i + 1; k < groups.length; k++) {
+				const both = pairs(groups[i]!, groups[k]!);
+				if (both.some(([x, y]) => x.folder === y.folder && x.file !== y.file) || areSideBySide(all(groups[i]!), all(groups[k]!))) continue;
+				if (both.some(([x, y]) => haveTheSame(x, y) === false) || !both.some(([x, y]) => (!named || x.file === y.file) && mayBeOne(x, y)))
+					continue;
+				groups[i]!.push(...groups.splice(k, 1)[0]!);
+				k = i;
+			}
+}
+
+/** Where one store of a device is known in two captures of it, whatever lies at one place in both is one store. */
+function joinByPlace(groups: number[][], profiles: readonly Profile[]): void {
+	const roots = new Set<string>();
+	for (const group of groups)
+		for (const i of group)
+			for (const k of group) {
+				const end = i < k ? commonEnd(profiles[i]!.path, profiles[k]!.path) : 0;
+				if (end > 0) roots.add(JSON.stringify([profiles[i]!, profiles[k]!].map(({ path }) => path.slice(0, path.length - end))));
+			}
+	const places = new Map(profiles.map((p, i) => [p.path, i]));
+	for (const pair of roots) {
+		const [root, otherRoot] = JSON.parse(pair) as [string, string];
+		for (const [i, p] of profiles.entries()) {
+			const other = p.path.startsWith(root) ? places.get(otherRoot + p.path.slice(root.length)) : undefined;
+			if (other === undefined || other === i || !areAlike(p, profiles[other]!)) continue;
+			const [mine, theirs] = [groups.find((g) => g.includes(i))!, groups.find((g) => g.includes(other))!];
+			if (mine === theirs) continue;
+			mine.push(...theirs);
+			groups.splice(groups.indexOf(theirs), 1);
+		}
+	}
+}
+
+/** Whether most tables of two stores are declared alike. */
+function areAlike(a: Profile, b: Profile): boolean {
+	const shared = [...a.tables].filter((t) => b.tables.has(t)).length;
+	return shared > 0 && shared / Math.max(a.tables.size, b.tables.size) >= TABLES_ALIKE;
+}
+
+/** Whether two captures hold a file of either group each, at the same places within them: two stores of one device. */
+function areSideBySide(a: readonly Profile[], b: readonly Profile[]): boolean {
+	const there = new Set(b.map((p) => p.path));
+	return a.some((x) =>
+		a.some((other) => {
+			if (x === other) return false;
+			const tail = commonEnd(x.path, other.path);
+			const [root, otherRoot] = [x.path.slice(0, x.path.length - tail), other.path.slice(0, other.path.length - tail)];
+			return b.some((y) => y.path.startsWith(root) && y.path !== x.path && there.has(otherRoot + y.path.slice(root.length)));
+		})
+	);
+}
+
+/** Letters of the folders and the name in which two paths end alike. */
+function commonEnd(a: string, b: string): number {
+	const [x, y] = [a.split('/'), b.split('/')];
+	let n = 0;
+	while (n < x.length && n < y.length && x.at(-1 - n) === y.at(-1 - n)) n++;
+	return x.slice(x.length - n).join('/').length;
 }
 
 /**
@@ -242,6 +346,8 @@ function compareCaptures(a: Capture, b: Capture, profiles: readonly Profile[]): 
 			: [...less.contents.keys()].every((c) => more.contents.has(c));
 	if (within && less.engine === more.engine && less.counter > 0 && more.counter > 0 && less.counter !== more.counter)
 		return less.counter < more.counter ? sign : -sign;
+	// What was taken with it can be newer than all that it holds.
+	if (a.time !== null && b.time !== null && a.time !== b.time) return a.time - b.time;
 	if (p.newestKept !== q.newestKept) return sign;
 	return p.counter - q.counter || q.kept - p.kept || (a.name < b.name ? -1 : 1);
 }
