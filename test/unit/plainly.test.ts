@@ -9,6 +9,7 @@ import { openPaths } from '../../src/cli/files';
 import { messageLine } from '../../src/cli/lines';
 import { Look } from '../../src/core/look';
 import { JOINED } from '../vectors/joined-layouts';
+import { RARER } from '../vectors/rarer-layouts';
 import { ROOMED } from '../vectors/roomed-layouts';
 import { STRINGS } from '../vectors/string-layouts';
 import { USUAL } from '../vectors/usual-layouts';
@@ -18,6 +19,7 @@ const SEEDS = Array.from({ length: 60 }, (_, i) => i + 1);
 const JOINED_SEEDS = 56;
 const ROOMED_SEEDS = 48;
 const USUAL_SEEDS = 60;
+const RARER_SEEDS = 36;
 const STRINGS_SEEDS = 12;
 
 interface Line {
@@ -69,6 +71,8 @@ describe('stores laid out plainly', () => {
 		it(`with rooms told by little, seed ${seed}`, () => isReadRight(writePlainly(join(folder, `roomed ${seed}`), seed, ROOMED)));
 	for (const seed of SEEDS.slice(0, USUAL_SEEDS))
 		it(`as grown programs have it, seed ${seed}`, () => isReadRight(writePlainly(join(folder, `usual ${seed}`), seed, USUAL)));
+	for (const seed of SEEDS.slice(0, RARER_SEEDS))
+		it(`of other habits, seed ${seed}`, () => isReadRight(writePlainly(join(folder, `rarer ${seed}`), seed, RARER)));
 	for (const seed of SEEDS.slice(0, STRINGS_SEEDS))
 		it(`with strings kept once, seed ${seed}`, () => isReadRight(writePlainly(join(folder, `strings ${seed}`), seed, STRINGS)));
 });

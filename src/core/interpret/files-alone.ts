@@ -109,10 +109,16 @@ export function filesToTheirTexts(messages: readonly Understood[], tables: Conte
 		}
 		return known;
 	};
+	/** What a file's lost row, of whose key something is gone, belongs to: the one message of that moment and conversation. */
+	const lostKeyOf = (u: Understood): Understood | undefined => {
+		if (u.row.standing === 'kept' || u.sentAt === null) return undefined;
+		const there = messages.filter((t) => t.reading === u.reading.alone!.of && t.sentAt === u.sentAt && t.threadKey === u.threadKey);
+		return there.length === 1 ? there[0] : undefined;
+	};
 	return messages.filter((u) => {
 		const alone = u.reading.alone;
 		if (!alone?.key || !alone.messageKey) return true;
-		const text = textsOf(alone.of, alone.messageKey).get(String(keyOf(cell(u.row, alone.key, tables))));
+		const text = textsOf(alone.of, alone.messageKey).get(String(keyOf(cell(u.row, alone.key, tables)))) ?? lostKeyOf(u);
 		if (!text || text.sentAt !== u.sentAt) return true;
 		for (const file of u.files) if (!text.files.some((f) => f.name === file.name && f.path === file.path)) text.files.push(file);
 		return false;

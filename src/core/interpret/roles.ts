@@ -180,11 +180,12 @@ export function readStore(
 		roles.set(b.sheet, { value: 'bin', confidence: 0.7, evidence: ['its name says deletion, and each row names a message'] });
 	for (const a of companions.attached)
 		roles.set(a.sheet, { value: 'attached', confidence: 0.6, evidence: ['each row names a message: receipts, reactions or the like'] });
+	const filed = companions.attachments.map((a) => a.sheet);
 	const alone = readFilesAlone(
-		free.filter((s) => !roles.has(s) && wanted(s) === null),
+		free.filter((s) => (!roles.has(s) || filed.includes(s)) && wanted(s) === null),
 		messages,
 		context
-	);
+	).filter((m) => !filed.includes(m.sheet) || m.alone!.key !== null);
 	for (const { sheet, text } of alone)
 		roles.set(sheet, { value: 'messages', confidence: 0.7, evidence: [...text.evidence, 'sent as the messages with texts are'] });
 	messages.push(...alone);

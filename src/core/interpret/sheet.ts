@@ -2,6 +2,7 @@
  * A sheet is what interpretation works on: the rows of one table, or of all tables of one shape, with the columns
  * they store and those found inside stored JSON. Lost rows are in it beside those in use.
  */
+import { mediaTypeOf } from '../bytes';
 import type { Row, Table, Value } from '../model';
 import type { Harvested } from '../harvest';
 import { asideOf, textAside, type Aside } from './aside';
@@ -425,7 +426,11 @@ function openBody(sheet: Sheet, column: SheetColumn, sample: Row[]): void {
 	const p = column.profile;
 	if (p.time || p.filled === 0 || (p.texts > 0 && p.averageLength < 4)) return;
 	if (p.phone > 0.3 || p.email > 0.3) return;
-	const body = readBody(sample.map((r) => r.values[column.column]));
+	const values = sample.map((r) => r.values[column.column]);
+	// A file that begins as pictures do is no text, whatever its bytes could be read as.
+	const files = values.filter((v) => v instanceof Uint8Array && mediaTypeOf(v.subarray(0, 16)) !== null).length;
+	if (files > p.blobs * FILES_AT_MOST && files > 0) return;
+	const body = readBody(values);
 	// Texts written as digits look like keys, which are written so too.
 	if (!body || (p.uuid > 0.5 && body.kind !== 'hex')) return;
 	const opened: SheetColumn = { name: column.name, column: column.column, path: [], body, profile: p };
@@ -434,6 +439,9 @@ function openBody(sheet: Sheet, column: SheetColumn, sample: Row[]): void {
 	// What is read by the second column is no text of its own any more.
 	if (body.kind === 'markup' || body.kind === 'base64' || body.kind === 'hex') column.profile = { ...p, prose: 0, name: 0, texts: 0 };
 }
+
+/** Share of a column's bytes that may begin as files do, where they are texts. */
+const FILES_AT_MOST = 0.5;
 
 /** Each value inside those of a column becomes a column of its own. */
 function openFields(sheet: Sheet, column: SheetColumn, stored: Stored, sample: Row[]): void {

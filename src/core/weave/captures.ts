@@ -508,6 +508,10 @@ function lastWordings(merged: readonly Woven[], family: Family, own: OwnStates):
 	}
 }
 
+/** What a message with files is known by where its text is not. */
+const filesOf = ({ first }: Woven): string[] =>
+	first.sentAt === null ? [] : first.files.flatMap(({ name, size }) => (name === null ? [] : [`${first.sentAt}|${name}|${size}`]));
+
 /** Whether nothing that is known of both speaks against their being one message. */
 function canBeOne(a: Woven, b: Woven): boolean {
 	const [x, y] = [a.first, b.first];
@@ -530,6 +534,8 @@ class Merged {
 	private readonly byMoment = new Map<string, Woven[]>();
 	/** How many of the capture that is merged now have each. */
 	private moments = new Map<string, number>();
+	/** Messages by when and with what file they were sent. */
+	private readonly byFile = new Map<string, Woven[]>();
 	/** Those by text. */
 	private readonly byWording = new Map<string, Woven[]>();
 
@@ -566,6 +572,7 @@ class Merged {
 		if (said !== null) put(this.byText, said, m);
 		const moment = this.momentOf(m);
 		if (moment !== null) put(this.byMoment, moment, m);
+		for (const file of filesOf(m)) put(this.byFile, file, m);
 	}
 
 	/** Of a row in use of a table whose rows nothing numbers for good: when it was sent, by whom, in which thread. */
@@ -586,8 +593,17 @@ class Merged {
 		// Two of one capture are two; the same text in another is the same message, wherever it was numbered anew.
 		const alike = (this.byText.get(sayingOf(m) ?? '') ?? []).filter((c) => !c.seenIn?.has(m.store) && canBeOne(c, m));
 		const timed = alike.find((c) => c.first.sentAt !== null && c.first.sentAt === m.first.sentAt);
+		const filed = timed ?? this.ofTheSameFile(m);
 		// Where the time of one is lost, the text must be one message's alone.
-		return timed ?? (alike.length === 1 && (m.first.text ?? '').length >= TELLING ? alike[0]! : null);
+		return filed ?? (alike.length === 1 && (m.first.text ?? '').length >= TELLING ? alike[0]! : null);
+	}
+
+	/** A file that stands in a table of its own, of which the text is gone here, or known here alone. */
+	private ofTheSameFile(m: Woven): Woven | undefined {
+		const isAlone = ({ first }: Woven): boolean =>
+			first.text === null && first.reading.alone !== undefined && first.row.standing !== 'kept';
+		const same = filesOf(m).flatMap((file) => this.byFile.get(file) ?? []);
+		return same.find((c) => !c.seenIn?.has(m.store) && (isAlone(c) || isAlone(m)) && canBeOne(c, m));
 	}
 
 	edited(m: Woven): Woven | null {

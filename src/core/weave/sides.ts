@@ -51,6 +51,8 @@ const JITTER = 90_000;
 /** Times of one message on two devices whose clocks are known to differ by so much, and pairs from which that is told. */
 const SAME_MOMENT = 3000;
 const PAIRS_TOLD = 8;
+/** Within so much two stores of one device note the same moment, the one in whole seconds. */
+const AT_ONCE = 1000;
 const TELLING = 4;
 /** Letters of a text that is one message's own. */
 const ONES_OWN = 8;
@@ -194,7 +196,22 @@ class Join {
 				put(near ? pairs : far, here.thread, { here, there, ahead });
 			}
 		}
-		return this.best(thread, pairs, usualPairs, ENOUGH_SAID) ?? this.best(thread, far, constantPairs, SURELY_SAID);
+		return this.best(thread, pairs, usualPairs, ENOUGH_SAID) ?? this.best(thread, far, constantPairs, SURELY_SAID) ?? this.atOnce(thread);
+	}
+
+	/** With the same person the same was said at the same moment, the same way: however short, it is one message. */
+	private atOnce(thread: readonly Woven[]): Counterpart | null {
+		const { thread: id } = thread[0]!;
+		const here = this.byThread.get(id) ?? [];
+		const byText = new Map<string, Woven[]>();
+		for (const m of here) if (m.first.text !== null && m.first.sentAt !== null) put(byText, m.first.text, m);
+		const pairs = thread.flatMap((there): Pair[] => {
+			const { text, sentAt, direction } = there.first;
+			if (text === null || sentAt === null || there.earlierWordingOf) return [];
+			const same = (byText.get(text) ?? []).find((m) => m.first.direction === direction && Math.abs(m.first.sentAt! - sentAt) < AT_ONCE);
+			return same ? [{ here: same, there, ahead: sentAt - same.first.sentAt! }] : [];
+		});
+		return pairs.length > 0 ? new Counterpart(id, pairs, thread, here, this.loose, this.wordings, this.canonical) : null;
 	}
 
 	/** Whether of a message that lost both its time and its conversation the words are those of one here alone: it is put with that. */
@@ -321,7 +338,9 @@ class Counterpart {
 			const voice = this.voices.get(this.voice(there));
 			const fits = (here: Woven): boolean =>
 				!taken.has(here) && (here.first.direction === null || !voice || here.first.direction === voice.direction);
-			const same = near.find(there, clock, (here) => fits(here) && here.first.text === there.first.text);
+			// Which way a row went that is told by its page alone, the other copy may say otherwise.
+			const isGuessed = (here: Woven): boolean => !taken.has(here) && here.first.sentAt !== null && (isByPage(here) || isByPage(there));
+			const same = near.find(there, clock, (here) => (fits(here) || isGuessed(here)) && here.first.text === there.first.text);
 			const before = same ?? near.find(there, clock, (here) => fits(here) && (this.wordings.get(here) ?? []).includes(there.first.text));
 			const alike = before ?? near.find(there, clock, (here) => fits(here) && shared(here.first.text, there.first.text) >= ALIKE);
 			const reworded = alike ?? (apart === null ? null : this.ofThatMoment(there, free, { clock, apart }, near, fits));

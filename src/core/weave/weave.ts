@@ -224,21 +224,29 @@ const contentKey = (u: Understood): string | null => (u.text === null ? null : `
 function joinAcrossTables(messages: Woven[]): Woven[] {
 	if (new Set(messages.map((m) => m.first.row.table)).size < 2) return messages;
 	const byContent = new Map<string, Woven[]>();
+	/** Whichever way they went: that a table can say which a page was taken for. */
+	const byWords = new Map<string, Woven[]>();
 	const out: Woven[] = [];
 	const known = new Set<Woven>();
 	const take = (m: Woven): void => {
-		const key = contentKey(m.first) ?? (m.first.sentAt === null ? null : `${m.first.sentAt}|${m.first.direction ?? ''}`);
-		const list = key ? byContent.get(key) : undefined;
-		const isOne = (x: Woven): boolean => x.first.row.table !== m.first.row.table && (x.thread === m.thread || isMisplaced(m, x));
-		const twin = isInUse(m) ? undefined : list?.find(isOne);
+		const { sentAt, direction, text } = m.first;
+		const key = contentKey(m.first) ?? (sentAt === null ? null : `${sentAt}|${direction ?? ''}`);
+		const words = `${sentAt}|${text ?? ''}`;
+		const isElsewhere = (x: Woven): boolean => x.first.row.table !== m.first.row.table;
+		const isOne = (x: Woven): boolean => isElsewhere(x) && (x.thread === m.thread || isMisplaced(m, x));
+		const isTheRow = (x: Woven): boolean =>
+			isElsewhere(x) && (isMisplaced(m, x) || (isByPage(x) && m.record !== null && m.record === x.record));
+		const twin = isInUse(m)
+			? undefined
+			: ((key ? byContent.get(key) : undefined)?.find(isOne) ??
+				(isByPage(m) && sentAt !== null ? byWords.get(words)?.find(isTheRow) : undefined));
 		if (twin) {
 			twin.absorb(m.first, m.thread);
 			known.add(m);
 			return;
 		}
-		if (!key) return;
-		if (list) list.push(m);
-		else byContent.set(key, [m]);
+		if (key) put(byContent, key, m);
+		if (sentAt !== null) put(byWords, words, m);
 	};
 	// Whose table is told by a page alone is measured against those of which it is known.
 	for (const m of messages) if (!isByPage(m)) take(m);

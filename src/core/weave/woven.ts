@@ -86,6 +86,12 @@ export class Woven {
 		)
 			this.belongWith(other);
 		if (this.first.textCut && !other.first.textCut && other.first.text !== null) this.first = { ...other.first, row: this.first.row };
+		// The text stands in another table than the file, and is left in another capture only.
+		if (this.first.reading.alone && this.first.text === null && other.first.text !== null) {
+			const { text, textCut, reading } = other.first;
+			this.first = { ...this.first, text, textCut, reading, row: other.first.row };
+			this.record = other.record;
+		}
 	}
 
 	private unite(other: Woven): void {

@@ -1,0 +1,145 @@
+/** What some stores keep in ways of their own: addresses with devices and nicknames, files within rows, days by number, tables listed with their highest number. */
+import assert from 'node:assert/strict';
+import { createHash } from 'node:crypto';
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { after, before, describe, it } from 'node:test';
+import { openPaths } from '../../src/cli/files';
+import { messageLine } from '../../src/cli/lines';
+import { Look } from '../../src/core/look';
+import { createDatabase, type Engine } from '../vectors/engine';
+import { insertInto } from '../vectors/plainly';
+
+interface Line {
+	text: string | null;
+	sentAt: string | null;
+	direction: string | null;
+	correspondent: string | null;
+	person: string | null;
+	thread: string;
+	attachments: { name: string | null; sha256: string | null; size: number | null; link: string | null }[];
+}
+
+const DAY = 20_100;
+const line = (i: number): string => `Nobody has answered about the stairs since ${i} days, so who pays?`;
+
+describe('stores of other habits', () => {
+	let folder: string;
+	let made = 0;
+	before(() => (folder = mkdtempSync(join(tmpdir(), 'ombudsman-rarer-'))));
+	after(() => rmSync(folder, { recursive: true, force: true }));
+
+	function lookAt(write: (db: Engine) => void): Look {
+		const path = join(folder, `${made++}.db`);
+		const db = createDatabase(path);
+		write(db);
+		db.close();
+		const look = new Look(openPaths([path]), { reach: 'raw', owner: null });
+		for (const event of look.run()) void event;
+		return look;
+	}
+	function linesOf(look: Look): Line[] {
+		const { stores, weave } = look.findings();
+		return weave.threads.flatMap((t) =>
+			t.messages.map((m) => messageLine(m, stores, weave, look.files, look.media, null) as unknown as Line)
+		);
+	}
+
+	it('names who wrote in a room by the nickname behind its address, and a device by nobody', () => {
+		const lines = linesOf(
+			lookAt((db) => {
+				db.exec(
+					'create table roster(address text primary key, nick text); create table log(id integer primary key, "from" text, "to" text, at integer, body text)'
+				);
+				for (const name of ['agathe', 'dorian', 'elvira']) db.run(insertInto('roster', 2), [`${name}@talk.example`, `${name} morrow`]);
+				const me = 'hedda@talk.example';
+				for (let i = 0; i < 80; i++) {
+					const name = ['agathe', 'dorian', 'elvira'][i % 3]!;
+					const room = 'stairs@rooms.talk.example';
+					const other = i % 4 === 0 ? `${room}/${name} morrow` : `${name}@talk.example/pad${i % 2}`;
+					const [from, to] = i % 2 ? [`${me}/desk${i % 3}`, i % 4 === 1 ? room : other] : [other, me];
+					db.run(insertInto('log', 5), [null, from, to, 1_736_000_000 + i * 700, line(i)]);
+				}
+			})
+		);
+		const of = (i: number): Line => lines.find((l) => l.text === line(i))!;
+		assert.equal(lines.length, 80);
+		assert.deepEqual([of(4).direction, of(4).person], ['in', 'dorian morrow']);
+		assert.equal(of(4).thread, of(5).thread, 'what the owner wrote to the room stands in the room');
+		assert.deepEqual([of(2).direction, of(2).correspondent], ['in', 'elvira@talk.example']);
+		assert.deepEqual([of(11).direction, of(11).correspondent], ['out', 'elvira@talk.example']);
+		assert.equal(of(2).thread, of(11).thread);
+		assert.equal(new Set(lines.map((l) => l.thread)).size, 4);
+	});
+
+	it('gives a file whose bytes stand in its row, and no small picture of it', () => {
+		const bytesOf = (i: number): Buffer => Buffer.concat([Buffer.from([0xff, 0xd8, 0xff, 0xe0]), Buffer.from(`picture ${i} `.repeat(90))]);
+		const lines = linesOf(
+			lookAt((db) => {
+				db.exec(`create table msg(id integer primary key, peer text, at integer, mine integer, body text);
+					create table enclosed(id integer primary key, msg integer references msg(id), title text, kind text, thumbnail blob, data blob)`);
+				for (let i = 1; i <= 40; i++) {
+					db.run(insertInto('msg', 5), [i, `+4479460100${10 + (i % 3)}`, 1_736_000_000 + i * 900, i % 2, line(i)]);
+					if (i % 8 === 0)
+						db.run(insertInto('enclosed', 6), [null, i, `stairs ${i}.jpg`, 'image/jpeg', bytesOf(i).subarray(0, 80), bytesOf(i)]);
+				}
+			})
+		);
+		for (let i = 1; i <= 40; i++) {
+			const { attachments } = lines.find((l) => l.text === line(i))!;
+			if (i % 8 !== 0) assert.deepEqual(attachments, []);
+			else
+				assert.deepEqual(
+					attachments.map(({ name, sha256, size, link }) => ({ name, sha256, size, link })),
+					[
+						{
+							name: `stairs ${i}.jpg`,
+							sha256: createHash('sha256').update(bytesOf(i)).digest('hex'),
+							size: bytesOf(i).length,
+							link: 'inside the store'
+						}
+					]
+				);
+		}
+	});
+
+	it('reads days by their number with the second of the day, told by growing one within the other', () => {
+		const lines = linesOf(
+			lookAt((db) => {
+				db.exec('create table said(id integer primary key, peer text, a integer, b integer, mine integer, words text)');
+				for (let i = 1; i <= 60; i++)
+					db.run(insertInto('said', 6), [i, `+4479460100${10 + (i % 3)}`, DAY + Math.floor(i / 4), (i % 4) * 20_000 + i, i % 2, line(i)]);
+			})
+		);
+		for (let i = 1; i <= 60; i++) {
+			const at = ((DAY + Math.floor(i / 4)) * 86_400 + (i % 4) * 20_000 + i) * 1000;
+			assert.equal(lines.find((l) => l.text === line(i))!.sentAt, new Date(at).toISOString());
+		}
+	});
+
+	it('takes the highest number that a list of tables states for one that was given out, and its names for nobody', () => {
+		const look = lookAt((db) => {
+			db.exec(`create table counters(no integer primary key, entity text, highest integer);
+				create table letter(pk integer primary key, writer integer, at integer, body text);
+				create table person(pk integer primary key, full_name text, phone text)`);
+			for (const [i, row] of (
+				[
+					['letter', 66],
+					['person', 4]
+				] as const
+			).entries())
+				db.run(insertInto('counters', 3), [i + 1, ...row]);
+			for (let i = 1; i <= 4; i++) db.run(insertInto('person', 3), [i, `Agathe Morrow ${'IVX'[i % 3]}`, `+4479460100${10 + i}`]);
+			for (let i = 1; i <= 66; i++) db.run(insertInto('letter', 4), [i, (i % 4) + 1, 1_736_000_000 + i * 900, line(i)]);
+			db.all('pragma secure_delete=on');
+			db.exec(
+				"delete from letter where pk > 60; delete from person where pk > 3; insert into person values(4, 'Dorian Oxenford', '+447946010014')"
+			);
+		});
+		const { weave, stores } = look.findings();
+		const gaps = weave.gaps.filter((g) => g.table === 'letter').map((g) => [g.from, g.to, g.count, g.why]);
+		assert.deepEqual(gaps, [[61, 66, 6, 'sequence']]);
+		assert.ok(stores[0]!.reading.persons.every((p) => p.sheet.name === 'person'));
+	});
+});
