@@ -1,5 +1,6 @@
 /** Whether two rows are the same, or one a part of the other. */
 import type { Row, Value } from '../model';
+import { bytesIn } from './large';
 
 /** Letters of a text that are seldom another's. */
 export const PREFIX = 16;
@@ -13,8 +14,9 @@ export function sameValue(a: Value, b: Value): boolean {
 		if (typeof a === 'bigint' && typeof b === 'number') return a === BigInt(Math.trunc(b)) && Number.isInteger(b);
 		return typeof a === 'number' && typeof b === 'bigint' && Number.isInteger(a) && BigInt(a) === b;
 	}
-	if (a.length !== b.length) return false;
-	for (let i = 0; i < a.length; i++) if (a[i] !== b[i]) return false;
+	if (bytesIn(a) !== bytesIn(b)) return false;
+	// Of a large one only the beginning is held.
+	for (let i = 0; i < Math.min(a.length, b.length); i++) if (a[i] !== b[i]) return false;
 	return true;
 }
 

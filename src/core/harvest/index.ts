@@ -11,3 +11,4 @@ export { addSighting, betterGrade, betterStanding, type KeptTaker } from './rowb
 export { sizeIn, textEncodingOf, wholeText } from './exported/lines';
 export { HEADING_FIELD } from './exported/html';
 export { textOfHtml } from './exported/markup';
+export { bytesIn, wholeBytes } from './large';

@@ -51,6 +51,7 @@ export function readMessages(
 	const best = new Map<SheetColumn, Reference>();
 	for (const r of refs) if (!best.has(r.from) && r.confidence >= 0.45 && !isJoin(r.key.sheet, context)) best.set(r.from, r);
 	leaveToNamed(best, refs);
+	ratherPersons(best, refs, personSheets, context);
 	toTheEnd(best, refs, personSheets, context);
 	preferThreads(best, refs, sheet, personSheets, context);
 	const participants = participantsOf(sheet, context);
@@ -501,6 +502,36 @@ function leaveToNamed(best: Map<SheetColumn, Reference>, refs: readonly Referenc
 	}
 }
 const AS_SURE = 0.15;
+
+/** Small numbers are keys of persons as well as of calls or settings: of two that are about as sure the persons' are meant. */
+function ratherPersons(
+	best: Map<SheetColumn, Reference>,
+	refs: readonly Reference[],
+	personSheets: ReadonlySet<Sheet>,
+	context: Context
+): void {
+	/** Whether another column surely names conversations. */
+	const isTold = (column: SheetColumn, than: Sheet): boolean =>
+		[...best].some(
+			([c, { key, confidence }]) =>
+				c !== column &&
+				key.sheet !== than &&
+				!personSheets.has(key.sheet) &&
+				confidence >= NAMED_THREAD &&
+				looksLikeThreads(key.sheet, context)
+		);
+	for (const [column, r] of best) {
+		const { sheet } = r.key;
+		if (personSheets.has(sheet) || r.key.column !== null || isDeclared(r, context.tables) || isNamedAlike(column, sheet)) continue;
+		if (looksLikeThreads(sheet, context) && !isTold(column, sheet)) continue;
+		const person = refs.find(
+			(o) =>
+				o.from === column && personSheets.has(o.key.sheet) && o.inclusion >= r.inclusion && o.confidence >= r.confidence - ABOUT_AS_SURE
+		);
+		if (person) best.set(column, person);
+	}
+}
+const ABOUT_AS_SURE = 0.1;
 
 /**
  * What names the same persons as a column of another sheet does names those persons, and not that sheet's rows. Where the

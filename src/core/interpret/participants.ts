@@ -134,21 +134,39 @@ export function writerAmongMembers(sheet: Sheet, context: Context): Participants
 	for (const list of context.sheets) {
 		if (list === sheet || list.rows.length > MEMBERS_AT_MOST) continue;
 		const ends = (context.references.get(list) ?? []).filter((r) => r.key.sheet !== sheet && r.inclusion >= AGREE);
-		for (const room of ends) {
+		for (const { room, person } of pairsOf(ends)) {
 			const threads = refs.filter((r) => r.key === room.key && isLikely(r));
-			if (threads.length === 0) continue;
-			for (const person of ends.filter((r) => r.from !== room.from && r.key.sheet !== room.key.sheet)) {
-				const writers = refs.filter((r) => r.key === person.key);
-				const members = writers.length > 0 ? membersIn(list, room, person, context) : null;
-				if (!members) continue;
-				for (const thread of threads)
-					for (const writer of writers)
-						if (writer.from !== thread.from && areMembers(sheet, writer, thread, members, context)) return { writer, thread };
-			}
+			const writers = refs.filter((r) => r.key === person.key);
+			const members = threads.length > 0 && writers.length > 0 ? membersIn(list, room, person, context) : null;
+			if (!members) continue;
+			for (const thread of threads)
+				for (const writer of writers)
+					if (writer.from !== thread.from && areMembers(sheet, writer, thread, members, context)) return { writer, thread };
 		}
 	}
 	return null;
 }
+
+/** The two ends that a list of members may have, those first of which the one is a list of persons and the other is none. */
+function pairsOf(ends: readonly Reference[]): { room: Reference; person: Reference }[] {
+	const pairs = ends.flatMap((room) =>
+		ends.filter((r) => r.from !== room.from && r.key.sheet !== room.key.sheet).map((person) => ({ room, person }))
+	);
+	const rank = ({ room, person }: (typeof pairs)[number]): number => Number(listsPersons(person)) + Number(!listsPersons(room));
+	const sure = ({ room, person }: (typeof pairs)[number]): number => room.confidence + person.confidence;
+	return pairs.sort((a, b) => rank(b) - rank(a) || sure(b) - sure(a));
+}
+
+/** Whether each row of a sheet has a name or an address of its own: calls and the like are numbered as persons are. */
+const listsPersons = ({ key: { sheet } }: Reference): boolean =>
+	sheet.columns.some(
+		(c) =>
+			c.column >= 0 &&
+			c.profile.unique &&
+			c.profile.filled >= sheet.sure.length * MOSTLY_FILLED &&
+			(addressShare(c) > MOSTLY_NAMES || c.profile.name > MOSTLY_NAMES)
+	);
+const MOSTLY_FILLED = 0.8;
 
 type Members = Map<string | number, Set<string | number>>;
 

@@ -7,6 +7,7 @@ import { md5, sha1 } from '@noble/hashes/legacy.js';
 import { sha256 } from '@noble/hashes/sha2.js';
 import { bytesToHex } from '@noble/hashes/utils.js';
 import { isCutText, mediaTypeOf, type ByteSource } from '../bytes';
+import { wholeBytes } from '../harvest';
 import type { StatedFile } from '../interpret';
 
 export interface MediaFile {
@@ -110,7 +111,7 @@ export class MediaIndex {
 	/** SHA-256, hex, of a file whose bytes stand in the row that states it. */
 	sha256Inside(bytes: Uint8Array): string {
 		let hex = this.inside.get(bytes);
-		if (hex === undefined) this.inside.set(bytes, (hex = bytesToHex(sha256(bytes))));
+		if (hex === undefined) this.inside.set(bytes, (hex = bytesToHex(sha256(wholeBytes(bytes)))));
 		return hex;
 	}
 

@@ -1,5 +1,6 @@
 /** Turns woven messages into plain data, with the bytes of their sightings and the values as stored. */
 import { encodeText, indexOfBytes, mediaTypeOf, type ByteSource, type Encoding } from '../bytes';
+import { bytesIn } from '../harvest';
 import { cell, timeOf, type MessageReading, type StatedFile } from '../interpret';
 import type { Sighting, Table, Value } from '../model';
 import { bracketOf, capturesFor } from './captures';
@@ -107,7 +108,7 @@ function plainAttachment(stated: StatedFile, files: readonly NamedSource[], stor
 		return {
 			name: stated.name,
 			type: stated.type ?? mediaTypeOf(stated.inside),
-			size: stated.inside.length,
+			size: bytesIn(stated.inside),
 			sha256: media.sha256Inside(stated.inside),
 			path: storePath,
 			link: 'inside the store',

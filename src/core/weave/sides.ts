@@ -204,11 +204,13 @@ class Join {
 		const { thread: id } = thread[0]!;
 		const here = this.byThread.get(id) ?? [];
 		const byText = new Map<string, Woven[]>();
-		for (const m of here) if (m.first.text !== null && m.first.sentAt !== null) put(byText, m.first.text, m);
+		for (const m of here) if (m.first.sentAt !== null) put(byText, saidIn(m), m);
 		const pairs = thread.flatMap((there): Pair[] => {
-			const { text, sentAt, direction } = there.first;
-			if (text === null || sentAt === null || there.earlierWordingOf) return [];
-			const same = (byText.get(text) ?? []).find((m) => m.first.direction === direction && Math.abs(m.first.sentAt! - sentAt) < AT_ONCE);
+			const { sentAt, direction } = there.first;
+			if (sentAt === null || there.earlierWordingOf) return [];
+			const same = (byText.get(saidIn(there)) ?? []).find(
+				(m) => m.first.direction === direction && Math.abs(m.first.sentAt! - sentAt) < AT_ONCE
+			);
 			return same ? [{ here: same, there, ahead: sentAt - same.first.sentAt! }] : [];
 		});
 		return pairs.length > 0 ? new Counterpart(id, pairs, thread, here, this.loose, this.wordings, this.canonical) : null;
@@ -440,6 +442,9 @@ class Counterpart {
 		m.first = { ...m.first, threadKey, group, members, threadTitle };
 	}
 }
+
+/** What a message says: its text, or else the files it is. */
+const saidIn = ({ first: { text, files } }: Woven): string => text ?? `\u0000${files.map((f) => `${f.name} ${f.size}`).join()}`;
 
 const isOpposite = (a: Woven, b: Woven): boolean =>
 	a.first.direction !== null && b.first.direction !== null && a.first.direction !== b.first.direction;

@@ -1,4 +1,5 @@
 /** The cells that a page's pointer array names (section 1.6), each as its stored values. */
+import { canBeLarge, held } from '../large';
 import { readU32Be } from '../../bytes';
 import type { Value } from '../../model';
 import type { ChainRead } from './carve/found';
@@ -93,6 +94,8 @@ export function eachCell(
 			whole = chain.complete;
 			if (!whole) db.note('overflow-broken', { page, cell: i }, at, 'warning');
 			values = readRecord(chain.payload, 0, chain.payload.length, db.encoding);
+			if (values && view === db.current && canBeLarge(payload))
+				values = heldValues(db, values, { page, from: cursor, to: end, payload, first });
 			if (!values) {
 				const left = readCutRecord(chain.payload, db.encoding);
 				values = left?.values ?? null;
@@ -105,6 +108,33 @@ export function eachCell(
 		}
 		take(values, rowid, start, end - start + (local < payload ? 4 : 0), whole, cut, goesOn);
 	}
+}
+
+/** Where a cell of the present state stands whose payload goes on elsewhere. */
+interface CellPlace {
+	page: number;
+	from: number;
+	to: number;
+	payload: number;
+	first: number;
+}
+
+/** The values of a record without the bytes of those that are too large to be held. */
+function heldValues(
+	db: Database,
+	values: readonly (Value | undefined)[],
+	{ page, from, to, payload, first }: CellPlace
+): (Value | undefined)[] {
+	return values.map((value, column) => {
+		if (!(value instanceof Uint8Array)) return value;
+		return held(value, () => {
+			const bytes = db.current.read(page);
+			if (!bytes) return null;
+			const again = db.readOverflow(db.current, bytes.subarray(from, to), payload, first, () => true);
+			const one = readRecord(again.payload, 0, again.payload.length, db.encoding)?.[column];
+			return one instanceof Uint8Array ? one : null;
+		});
+	});
 }
 
 /** A file without a header is taken to be cut to no less than one part of so many. */
