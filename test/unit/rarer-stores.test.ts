@@ -73,8 +73,9 @@ describe('stores of other habits', () => {
 		assert.equal(new Set(lines.map((l) => l.thread)).size, 4);
 	});
 
-	it('gives a file whose bytes stand in its row, and no small picture of it', () => {
-		const bytesOf = (i: number): Buffer => Buffer.concat([Buffer.from([0xff, 0xd8, 0xff, 0xe0]), Buffer.from(`picture ${i} `.repeat(90))]);
+	it('gives a file whose bytes stand in its row, be it large, and no small picture of it', () => {
+		const bytesOf = (i: number): Buffer =>
+			Buffer.concat([Buffer.from([0xff, 0xd8, 0xff, 0xe0]), Buffer.from(`picture ${i} `.repeat(i === 40 ? 50_000 : 90))]);
 		const lines = linesOf(
 			lookAt((db) => {
 				db.exec(`create table msg(id integer primary key, peer text, at integer, mine integer, body text);
@@ -101,6 +102,41 @@ describe('stores of other habits', () => {
 						}
 					]
 				);
+		}
+	});
+
+	it('tells the writers from calls that are numbered as the persons are', () => {
+		const persons = [
+			'Agathe Morrow',
+			'Balthasar Morrow',
+			'Clementine Oxenford',
+			'Dorian Oxenford',
+			'Elvira Nightingale',
+			'Fenno Nightingale'
+		];
+		const lines = linesOf(
+			lookAt((db) => {
+				db.exec(`create table person(pid integer primary key, number text not null unique, name text);
+					create table talk(tid integer primary key, name text);
+					create table in_talk(tid int, pid int);
+					create table note(nid integer primary key, talk int, who int, at integer, body text);
+					create table dialled(id integer primary key, number text, secs int)`);
+				for (const [i, name] of persons.entries()) db.run(insertInto('person', 3), [i + 1, `+44794601001${i}`, name]);
+				for (let i = 1; i <= 5; i++) db.run(insertInto('dialled', 3), [i, `+44794601001${i % 2}`, i * 7]);
+				for (let t = 1; t <= 3; t++) {
+					db.run(insertInto('talk', 2), [t, null]);
+					for (const pid of [t === 3 ? 5 : t + 1, 4]) db.run(insertInto('in_talk', 2), [t, pid]);
+				}
+				for (let i = 1; i <= 90; i++) {
+					const t = (i % 3) + 1;
+					db.run(insertInto('note', 5), [i, t, i % 2 ? 4 : t === 3 ? 5 : t + 1, 1_736_000_000 + i * 900, line(i)]);
+				}
+			})
+		);
+		for (let i = 1; i <= 90; i++) {
+			const found = lines.find((l) => l.text === line(i))!;
+			const other = persons[[1, 2, 4][i % 3]!];
+			assert.deepEqual([found.direction, found.person], [i % 2 ? 'out' : 'in', other], line(i));
 		}
 	});
 

@@ -89,6 +89,33 @@ describe('both parties’ copies', () => {
 		for (const l of said.filter((x) => x.text !== 'ok')) assert.equal(messages.filter((m) => m.text === l.text).length, 2, l.text);
 	});
 
+	it('are one for the shortest word said to the same person at the same moment', async () => {
+		const said: Letter[] = ['ok', 'hm'].map((text, i) => ({ at: START + i * HOUR, from: ODILE, text }));
+		const theirs = phone('short.db', PIET, [...letters(4).map((l) => ({ ...l, at: l.at + 300 * HOUR })), ...said]);
+		const db = createDatabase(at('short desk.db'), ['page_size=4096']);
+		db.exec('create table desk_note(key integer primary key, who text, sent_at text, mine integer, words text)');
+		const add = (who: string, when: number, mine: boolean, words: string): void =>
+			void db.run('insert into desk_note(who, sent_at, mine, words) values(?,?,?,?)', [
+				who,
+				new Date(when).toISOString(),
+				Number(mine),
+				words
+			]);
+		for (let k = 0; k < 3; k++)
+			for (let i = 0; i < 20; i++)
+				add(`+44770090012${k}`, START + i * HOUR + k * 999, i % 3 === 1, `Somebody else, ${k} says ${WORDS[i % 7]} ${i}`);
+		for (const l of said) add(ODILE, Math.floor(l.at / 1000) * 1000, false, l.text);
+		db.close();
+		const { messages } = await look([theirs, at('short desk.db')]);
+		for (const { text } of said) {
+			const found = messages.filter((m) => m.text === text && m.correspondent === ODILE);
+			assert.deepEqual(
+				found.map((m) => m.sightings.map((x) => x.source).sort()),
+				[['short desk.db', 'short.db']]
+			);
+		}
+	});
+
 	it('are one thread where the owner’s was deleted and lost times and numbers: what the other side holds says them', async () => {
 		const own = phone('swept.db', PIET, all);
 		const db = openDatabase(own, ['secure_delete=off']);
