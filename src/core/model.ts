@@ -48,6 +48,8 @@ export interface Row {
 	tableKnown: boolean;
 	/** It is told only by whose page the row lies on, and other tables look the same: the page can have been another's before. */
 	tableByPage?: boolean;
+	/** Nothing but its looks says which table it belongs to, and other tables' rows can look the same. */
+	tableByLooks?: boolean;
 	rowid: number | bigint | null;
 	/** In the table's declared column order. */
 	values: (Value | undefined)[];

@@ -25,6 +25,7 @@ export class HarvestedRow implements Row {
 	moreSightings: number | undefined = undefined;
 	rest: Row['rest'] = undefined;
 	tableByPage: boolean | undefined = undefined;
+	tableByLooks: boolean | undefined = undefined;
 	private seen: Sighting[] | null = null;
 
 	constructor(

@@ -259,7 +259,10 @@ export class RowBook implements KeptTaker {
 			known.rowid = again.rowid;
 			this.of(known.table).numbered(known);
 		}
-		if (known.tableByPage && again.tableKnown && !again.tableByPage && again.table === known.table) known.tableByPage = false;
+		if (known.tableByPage && again.tableKnown && !again.tableByPage && again.table === known.table) {
+			known.tableByPage = false;
+			known.tableByLooks = false;
+		}
 		known.standing = betterStanding(known.standing, again.standing);
 		known.grade = betterGrade(known.grade, again.grade);
 		for (const sighting of again.sightings) addSighting(known, sighting);

@@ -8,8 +8,6 @@ import { EMAIL } from './profile';
 const ROWS = 2000;
 const LEAST = 4;
 const NEARLY_ALL = 0.95;
-/** Share of the addresses that must have something behind them. */
-const SOME = 0.1;
 const LONGEST = 1000;
 
 interface FullAddress {
@@ -35,7 +33,7 @@ export function fullAddressesIn(rows: readonly Row[], column: number): FullAddre
 	const values = rows.slice(0, ROWS).flatMap((row) => (typeof row.values[column] === 'string' ? [row.values[column]] : []));
 	const read = values.map(fullAddress).filter((one) => one !== null);
 	const full = read.filter((one) => one.resource !== null);
-	if (read.length < Math.max(LEAST, values.length * NEARLY_ALL) || full.length < read.length * SOME) return null;
+	if (read.length < Math.max(LEAST, values.length * NEARLY_ALL) || full.length === 0) return null;
 	const rooms = roomsAmong(read);
 	const of = (row: Row): FullAddress | null => (row.cut === column ? null : fullAddress(row.values[column]));
 	const nickname = (row: Row): string | undefined => {

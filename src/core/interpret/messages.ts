@@ -465,7 +465,8 @@ class MessageSheet {
 				return Number.isNaN(value) || value === 0 ? null : value < 0 === rule.outNegative ? 'out' : 'in';
 			}
 			case 'sheet':
-				return rule.direction;
+				// Of two boxes that look alike nothing says which one it was in.
+				return row.tableByLooks ? null : rule.direction;
 			default:
 				return null;
 		}

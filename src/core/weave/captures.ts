@@ -516,14 +516,20 @@ const filesOf = ({ first }: Woven): string[] =>
 function canBeOne(a: Woven, b: Woven): boolean {
 	const [x, y] = [a.first, b.first];
 	if (x.sentAt !== null && y.sentAt !== null && x.sentAt !== y.sentAt) return false;
+	const areMisplaced = isMisplaced(a, b) || isMisplaced(b, a) || areBothByPage(a, b);
 	// A row that is told by its page alone can have been put into the other table of two that look alike.
-	if (x.direction !== null && y.direction !== null && x.direction !== y.direction) return isMisplaced(a, b) || isMisplaced(b, a);
+	if (x.direction !== null && y.direction !== null && x.direction !== y.direction) return areMisplaced;
 	if (a.thread === b.thread || isOfNoThread(x) || isOfNoThread(y)) return true;
-	if (isThreadGuessed(x) !== isThreadGuessed(y) && x.sentAt !== null && x.sentAt === y.sentAt) return true;
-	return (
-		isMisplaced(a, b) || isMisplaced(b, a) || (isByPage(a) && isByPage(b) && x.sentAt === y.sentAt && (x.text ?? '').length >= TELLING)
-	);
+	return areMisplaced || (isThreadGuessed(x) !== isThreadGuessed(y) && x.sentAt !== null && x.sentAt === y.sentAt);
 }
+
+/** Whether two rows, each told by its page alone, are of one moment and say the same, or have one number. */
+const areBothByPage = (a: Woven, b: Woven): boolean =>
+	isByPage(a) &&
+	isByPage(b) &&
+	a.first.sentAt !== null &&
+	a.first.sentAt === b.first.sentAt &&
+	((a.first.text ?? '').length >= TELLING || (a.record !== null && a.record === b.record));
 
 /** The messages merged so far, by record, by key and by text. */
 class Merged {

@@ -82,10 +82,14 @@ export function joinSides(
 	if (!first) return { messages: [], compared: [] };
 	const messages = [...first.messages];
 	const compared: SidesOfThread[] = [];
+	/** Threads that were found to be others: another file of the same program calls them alike. */
+	const same = new Map<string, string>();
 	for (const side of others) {
 		const join = new Join(messages, canonical);
 		for (const thread of threadsOf(side.messages)) {
-			const found = join.counterpart(thread);
+			const called = thread[0]!.thread;
+			const found = join.counterpart(thread, same.get(called) ?? called);
+			if (found) same.set(called, found.id);
 			if (!found) messages.push(...thread.filter((m) => !join.takesByWords(m)));
 			else {
 				const { added, sides: result } = found.take(side);
@@ -179,8 +183,8 @@ class Join {
 		}
 	}
 
-	/** The thread here that a thread of a copy is, or null. */
-	counterpart(thread: readonly Woven[]): Counterpart | null {
+	/** The thread here that a thread of a copy is, or null. `called`: what it is known by here already. */
+	counterpart(thread: readonly Woven[], called: string): Counterpart | null {
 		const pairs = new Map<string, Pair[]>();
 		const far = new Map<string, Pair[]>();
 		for (const there of thread) {
@@ -196,12 +200,13 @@ class Join {
 				put(near ? pairs : far, here.thread, { here, there, ahead });
 			}
 		}
-		return this.best(thread, pairs, usualPairs, ENOUGH_SAID) ?? this.best(thread, far, constantPairs, SURELY_SAID) ?? this.atOnce(thread);
+		return (
+			this.best(thread, pairs, usualPairs, ENOUGH_SAID) ?? this.best(thread, far, constantPairs, SURELY_SAID) ?? this.atOnce(thread, called)
+		);
 	}
 
 	/** With the same person the same was said at the same moment, the same way: however short, it is one message. */
-	private atOnce(thread: readonly Woven[]): Counterpart | null {
-		const { thread: id } = thread[0]!;
+	private atOnce(thread: readonly Woven[], id: string): Counterpart | null {
 		const here = this.byThread.get(id) ?? [];
 		const byText = new Map<string, Woven[]>();
 		for (const m of here) if (m.first.sentAt !== null) put(byText, saidIn(m), m);
@@ -213,7 +218,9 @@ class Join {
 			);
 			return same ? [{ here: same, there, ahead: sentAt - same.first.sentAt! }] : [];
 		});
-		return pairs.length > 0 ? new Counterpart(id, pairs, thread, here, this.loose, this.wordings, this.canonical) : null;
+		return pairs.length > 0 || (id !== thread[0]!.thread && here.length > 0)
+			? new Counterpart(id, pairs, thread, here, this.loose, this.wordings, this.canonical)
+			: null;
 	}
 
 	/** Whether of a message that lost both its time and its conversation the words are those of one here alone: it is put with that. */
@@ -273,7 +280,7 @@ class Counterpart {
 	private readonly voices: Map<string, { direction: Direction | null; party: Party | null; group: Understood }>;
 
 	constructor(
-		private readonly id: string,
+		readonly id: string,
 		private readonly pairs: readonly Pair[],
 		private readonly there: readonly Woven[],
 		private readonly here: readonly Woven[],

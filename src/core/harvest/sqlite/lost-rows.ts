@@ -419,6 +419,7 @@ export class LostRows {
 				}
 				row.tableKnown = fitting >= 0;
 				if (fitting >= 0 && !voted) row.tableByPage = true;
+				if (table < 0 && isAlike) row.tableByLooks = true;
 				row.table = fitting >= 0 ? fitting : shape.tables[0]!;
 				const known = this.book.addLost(row, fitting < 0 ? shape.tables : voted || !isAlike ? [fitting] : among);
 				const goesOn = this.goingOn.get(row);
