@@ -239,7 +239,8 @@ export class LostRows {
 		for (let page = 2; page <= db.current.pageCount; page++) {
 			if (db.isFree(page) && !this.chained.has(page) && !this.chains.owned.has(page)) free.push(page);
 		}
-		const owner = longTexts(this.book.rows, db.usable);
+		// Without chains there are no texts so long: not all rows need be made for that.
+		const owner = free.length > 0 || db.use.includes(PageUse.Overflow) ? longTexts(this.book.rows, db.usable) : null;
 		if (!owner) return 0;
 		const behind = bytesBehind(tables.shape(owner.table), owner.column);
 		const found = strayTexts(free, db.current, db.usable, db.encoding, owner.known, behind);
