@@ -278,7 +278,8 @@ function keyIn(rows: readonly Row[], fields: readonly string[]): number[] {
 const KEY_NAMED = /^_?(id|key|guid|uuid|uid|no|n|nr|seq)$|_?(id|key|guid|uuid)$/i;
 
 const LONGEST_ENTRY = 1 << 16;
-const TRIED = 5000;
+/** Beginnings of what is no object, until a piece is given up. */
+const TRIED = 500;
 
 interface LooseEntry {
 	entry: Entry;
@@ -293,30 +294,38 @@ interface LooseEntry {
 function entriesWithin(value: Value | undefined, fields: ReadonlySet<string>): LooseEntry[] {
 	if (typeof value !== 'string') return [];
 	const found: LooseEntry[] = [];
-	let from = value.indexOf('{"');
+	let from = objectFrom(value, 0);
 	let first = -1;
 	let end = 0;
-	for (let tried = 0; from >= 0 && tried < TRIED; tried++) {
+	let failed = 0;
+	while (from >= 0 && failed < TRIED) {
 		const to = endOfObject(value, from, 0);
 		const entry = to < 0 ? null : objectIn(value.slice(from, to));
 		if (entry) {
 			found.push({ entry, isCut: false });
 			if (first < 0) first = from;
 			end = to;
-		}
-		from = value.indexOf('{"', entry ? to : from + 1);
+		} else failed++;
+		from = objectFrom(value, entry ? to : from + 1);
 	}
-	const head = entryEndingIn(first < 0 ? value : value.slice(0, first), fields);
+	const head = entryEndingIn((first < 0 ? value : value.slice(0, first)).slice(-LONGEST_ENTRY), fields);
 	if (head) found.unshift({ entry: head, isCut: true });
-	const last = value.indexOf('{"', end);
-	const tail = last < 0 ? undefined : cutJson(value.slice(last));
+	const last = objectFrom(value, end);
+	const tail = last < 0 ? undefined : cutJson(value.slice(last, last + LONGEST_ENTRY));
 	if (isEntry(tail) && Object.keys(tail).length > 0) found.push({ entry: tail, isCut: true });
 	return found;
 }
 
+/** Where the next object with a name in it begins; −1 where none does. */
+function objectFrom(text: string, from: number): number {
+	const opening = /\{\s{0,16}"/g;
+	opening.lastIndex = from;
+	return opening.exec(text)?.index ?? -1;
+}
+
 /** The entry whose end stands in a text: from the first of its fields that is whole. */
 function entryEndingIn(text: string, fields: ReadonlySet<string>): Entry | null {
-	const names = /"((?:[^"\\]|\\.)*)"\s*:/g;
+	const names = /"((?:[^"\\]|\\.){1,80})"\s*:/g;
 	for (let m = names.exec(text), tried = 0; m && tried < TRIED; m = names.exec(text), tried++) {
 		if (!fields.has(m[1]!)) continue;
 		const to = endOfObject(text, m.index, 1);

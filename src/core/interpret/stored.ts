@@ -38,7 +38,7 @@ function areListed(values: readonly (Value | undefined)[]): boolean {
 	return filled.length > 0 && filled.filter((v) => typeof v === 'object' && isListed(v)).length > filled.length * 0.8;
 }
 
-const JSON_AT_MOST = 4_000_000;
+const JSON_AT_MOST = 16_000_000;
 const opened = new WeakMap<Row, Map<number, unknown>>();
 
 /** What a row's column holds, opened once; undefined where it cannot be. */
