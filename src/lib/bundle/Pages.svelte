@@ -29,9 +29,13 @@
 		void draw(file, canvas, page);
 	});
 
+	let latest = 0;
 	async function draw(from: pdfjs.PDFDocumentProxy, onto: HTMLCanvasElement, number: number): Promise<void> {
+		// Only the page asked for last is shown, whichever is ready first.
+		const own = ++latest;
 		drawing?.cancel();
 		const sheet = await from.getPage(number);
+		if (own !== latest) return;
 		const scale = (onto.parentElement!.clientWidth / sheet.getViewport({ scale: 1 }).width) * Math.max(1, devicePixelRatio);
 		const viewport = sheet.getViewport({ scale });
 		onto.width = viewport.width;
@@ -39,7 +43,7 @@
 		drawing = sheet.render({ canvas: onto, viewport });
 		await drawing.promise.catch(() => undefined);
 		const content = await sheet.getTextContent();
-		text = content.items.map((i) => ('str' in i ? i.str + (i.hasEOL ? '\n' : '') : '')).join('');
+		if (own === latest) text = content.items.map((i) => ('str' in i ? i.str + (i.hasEOL ? '\n' : '') : '')).join('');
 	}
 </script>
 

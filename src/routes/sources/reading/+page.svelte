@@ -106,10 +106,14 @@
 	}
 	async function apply(correction: Correction | null): Promise<void> {
 		busy = true;
+		const applied = draft;
 		await theLook.apply(correction);
 		problem = theLook.problem ?? '';
-		draft = null;
-		preview = null;
+		// One that was taken over from a file meanwhile stays.
+		if (draft === applied) {
+			draft = null;
+			preview = null;
+		}
 		busy = false;
 	}
 	async function take(file: File | undefined): Promise<void> {
