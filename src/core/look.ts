@@ -26,12 +26,12 @@ import {
 	namedByTitles,
 	openDocuments,
 	ownerAmong,
-	partsOf,
 	readExported,
 	readRecords,
 	readStore,
 	sheetsBeside,
 	sheetsOf,
+	siblingsOf,
 	understand,
 	withoutStrangers,
 	writersIn,
@@ -311,11 +311,11 @@ export class Look {
 		const harvest = this.opened(own);
 		const all = this.harvests.map((h) => this.opened(h));
 		const folder = this.folderOf(this.harvests.indexOf(own));
-		const parts = partsOf(
+		const siblings = siblingsOf(
 			harvest,
 			all.filter((_, i) => this.folderOf(i) === folder)
 		);
-		const captures = [...new Set([...capturesOf(harvest, all), ...parts])];
+		const captures = [...new Set([...capturesOf(harvest, all), ...siblings])];
 		const sheets = sheetsOf(harvest, captures);
 		const { sheets: more, tables } = sheetsBeside(sheets, harvest.tables, others);
 		const beside = new Set(more);

@@ -1,6 +1,7 @@
 /** What some stores keep in ways of their own: addresses with devices and nicknames, files within rows, days by number, tables listed with their highest number. */
 import assert from 'node:assert/strict';
 import { createHash } from 'node:crypto';
+import { deflateSync } from 'node:zlib';
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -103,6 +104,25 @@ describe('stores of other habits', () => {
 					]
 				);
 		}
+	});
+
+	it('holds only files by their beginning: a packed document is read whole, however large', () => {
+		const said = Array.from({ length: 30 }, (_, i) => ({
+			id: `e${i}x`,
+			sender: `+4479460100${10 + (i % 2)}`,
+			at: 1_736_000_000_000 + i * 60_000,
+			// Digests do not pack.
+			body: `${line(i)} ${Array.from({ length: 300 }, (_, k) => createHash('sha256').update(`${i} ${k}`).digest('hex')).join(' ')}`
+		}));
+		const packed = deflateSync(JSON.stringify({ id: 'a', messages: said }));
+		assert.ok(packed.length > 1 << 18);
+		const lines = linesOf(
+			lookAt((db) => {
+				db.exec('create table talks(id text primary key, doc blob)');
+				db.run(insertInto('talks', 2), ['a', packed]);
+			})
+		);
+		for (const { body } of said) assert.equal(lines.filter((l) => l.text === body).length, 1);
 	});
 
 	it('tells the writers from calls that are numbered as the persons are', () => {

@@ -1,23 +1,25 @@
 /**
- * Bytes of a value too large to be held: its beginning stands for it, and all of it is read again when it is asked for
- * (pictures and films that a program keeps in its database).
+ * Files that a program keeps in its database (pictures, films), too large to be held: the beginning stands for one, and all
+ * of it is read again when it is asked for. What does not begin as a file does may be packed text, and is held whole.
  */
+import { mediaTypeOf } from '../bytes';
+
 interface Large {
 	/** Bytes in all. */
 	length: number;
 	read: () => Uint8Array | null;
 }
 
-/** Values from so many bytes on are held by their beginning, which is so long. */
+/** Files from so many bytes on are held by their beginning, which is so long. */
 const LARGE = 1 << 18;
 const BEGINNING = 1 << 12;
 
 const known = new WeakMap<Uint8Array, Large>();
 
-/** The beginning of a value that is too large, or a copy of it. `read`: gives it again; null where it cannot be read any more. */
+/** The beginning of a file that is too large, or a copy of the value. `read`: gives it again; null where it cannot be read any more. */
 export function held(value: Uint8Array, read: () => Uint8Array | null): Uint8Array {
 	// A small one would keep all of the payload it lies in.
-	if (value.length < LARGE) return value.slice();
+	if (value.length < LARGE || mediaTypeOf(value.subarray(0, 16)) === null) return value.slice();
 	const beginning = value.slice(0, BEGINNING);
 	known.set(beginning, { length: value.length, read });
 	return beginning;

@@ -25,7 +25,7 @@ const FEW_ROWS = 200;
  * Stores beside one of few rows whose tables are declared alike: a program can keep its messages in several files, and what
  * the columns of the newest mean is told by the others. `beside`: those of the same folder.
  */
-export function partsOf(harvest: Harvested, beside: readonly Harvested[]): Harvested[] {
+export function siblingsOf(harvest: Harvested, beside: readonly Harvested[]): Harvested[] {
 	if (harvest.book.size > FEW_ROWS) return [];
 	const declared = declarationOf(harvest);
 	return beside.filter((o) => o !== harvest && o.book.size > harvest.book.size && declarationOf(o) === declared);

@@ -112,8 +112,20 @@ export function filesToTheirTexts(messages: readonly Understood[], tables: Conte
 	/** What a file's lost row, of whose key something is gone, belongs to: the one message of that moment and conversation. */
 	const lostKeyOf = (u: Understood): Understood | undefined => {
 		if (u.row.standing === 'kept' || u.sentAt === null) return undefined;
-		const there = messages.filter((t) => t.reading === u.reading.alone!.of && t.sentAt === u.sentAt && t.threadKey === u.threadKey);
+		const there = (byMoment().get(momentOf(u)) ?? []).filter((t) => t.reading === u.reading.alone!.of);
 		return there.length === 1 ? there[0] : undefined;
+	};
+	let moments: Map<string, Understood[]> | null = null;
+	const momentOf = ({ sentAt, threadKey }: Understood): string => `${sentAt} ${threadKey}`;
+	const byMoment = (): ReadonlyMap<string, Understood[]> => {
+		if (moments) return moments;
+		moments = new Map();
+		for (const m of messages) {
+			const list = moments.get(momentOf(m));
+			if (list) list.push(m);
+			else moments.set(momentOf(m), [m]);
+		}
+		return moments;
 	};
 	return messages.filter((u) => {
 		const alone = u.reading.alone;

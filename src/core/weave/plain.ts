@@ -157,7 +157,7 @@ function show(value: Value | undefined, whole: boolean): string {
 	if (value === undefined) return whole ? 'not there' : 'overwritten';
 	if (value === null) return 'null';
 	if (typeof value === 'object')
-		return `${value.length} bytes: ${Array.from(value.subarray(0, 24), (b) => b.toString(16).padStart(2, '0')).join(' ')}${value.length > 24 ? ' …' : ''}`;
+		return `${bytesIn(value)} bytes: ${Array.from(value.subarray(0, 24), (b) => b.toString(16).padStart(2, '0')).join(' ')}${bytesIn(value) > 24 ? ' …' : ''}`;
 	const text = String(value);
 	return text.length > STORED_LENGTH ? `${text.slice(0, STORED_LENGTH)} …` : text;
 }

@@ -8,7 +8,7 @@ import { readU32Be } from '../../bytes';
 import type { Table } from '../../model';
 import { PageUse, type Database } from './database';
 import { cellPointer, INTERIOR_TABLE, readPageHeader } from './page';
-import { stateOfFile, StatesOfLog } from './states';
+import { framesOf, recordsOf, stateOfFile, StatesOfLog } from './states';
 import type { StoreTables } from './store-tables';
 import type { PageView } from './view';
 
@@ -91,10 +91,8 @@ export class EarlierOwners {
 				else parents.set(child, [{ page, frame }]);
 			}
 		};
-		for (const frame of (db.wal && !db.logForeign ? db.wal.frames : []).toReversed())
-			take(frame.page, sources[wal]!.read(frame.offset, db.pageSize), frame.number);
-		for (const record of db.journal && !db.journalForeign ? db.journal.records : [])
-			take(record.page, sources[journal]!.read(record.offset, db.pageSize), 0);
+		for (const frame of framesOf(db).toReversed()) take(frame.page, sources[wal]!.read(frame.offset, db.pageSize), frame.number);
+		for (const record of recordsOf(db)) take(record.page, sources[journal]!.read(record.offset, db.pageSize), 0);
 		for (let page = 1; page <= db.current.pageCount; page++) {
 			if (db.use[page] === PageUse.InteriorTable) take(page, db.current.read(page), 0);
 			const at = db.current.locate(page);

@@ -9,7 +9,7 @@ import { RowBook, type KeptTaker } from '../rowbook';
 import { Database, PageUse, type StoreFiles } from './database';
 import { LostRows } from './lost-rows';
 import { RowsInUse, STEP } from './rows-in-use';
-import { stateOfFile, stateOfJournal, StatesOfLog } from './states';
+import { framesOf, recordsOf, replacedPages, stateOfFile, stateOfJournal, StatesOfLog } from './states';
 import { StoreTables } from './store-tables';
 import type { PageAt } from './view';
 
@@ -109,15 +109,7 @@ export class StoreHarvest implements Harvested {
 
 	private *logs(): Generator<Progress> {
 		const { db } = this;
-		const { wal, journal } = db;
-		const frames = wal && !db.logForeign ? wal.frames : [];
-		const records = journal && !db.journalForeign && journal.pageSize === db.pageSize ? journal.records : [];
-		// Pages of the database file that the log or the journal replaces are an earlier (or an undone) state.
-		const replaced: number[] = [];
-		for (let page = 1; page <= db.filePages; page++) {
-			const at = db.current.locate(page);
-			if (at && at.file !== db.files.db) replaced.push(page);
-		}
+		const [frames, records, replaced] = [framesOf(db), recordsOf(db), replacedPages(db)];
 		const total = (frames.length + records.length + replaced.length) * db.pageSize;
 		let done = 0;
 		const step = function* (): Generator<Progress> {
@@ -153,7 +145,7 @@ export class StoreHarvest implements Harvested {
 		}
 		this.account.push({ space: 'journal', bytes: records.length * db.pageSize, rows: this.book.size - afterLog });
 		const afterJournal = this.book.size;
-		const undone = journal?.hot === true;
+		const undone = db.journal?.hot === true;
 		for (const page of replaced) {
 			const at: PageAt = { file: db.files.db, offset: (page - 1) * db.pageSize, frame: 0 };
 			this.lost.pageImage(page, at, stateOfFile(db), undone ? 'remnant' : 'dropped', 'earlier-page');

@@ -33,10 +33,21 @@ import { EarlierOwners } from './earlier-owners';
 import { placeOf } from './reader';
 import type { RowsInUse } from './rows-in-use';
 import { bytesBehind, ENOUGH, type Shape } from './shape';
+import { framesOf, recordsOf, replacedPages } from './states';
 import type { StoreTables } from './store-tables';
 import { ChainClaims, markOf } from './chains/claims';
 import { textsInUse } from './chains/seams';
-import { areDocuments, documentsWithin, longTexts, strayTexts, textsWithin, withoutValueBefore, type UnusedRange } from './chains/stray';
+import {
+	areDocuments,
+	documentsWithin,
+	longTexts,
+	strayTexts,
+	textsWithin,
+	withoutValueBefore,
+	type LongTexts,
+	type StrayText,
+	type UnusedRange
+} from './chains/stray';
 import type { PageAt, PageView } from './view';
 
 /** Rows of a page from which it is told what table it was of, and the share of them that must be alike. */
@@ -243,23 +254,26 @@ export class LostRows {
 		const owner = free.length > 0 || db.use.includes(PageUse.Overflow) ? longTexts(this.book.rows, db.usable) : null;
 		if (!owner) return 0;
 		const behind = bytesBehind(tables.shape(owner.table), owner.column);
-		const found = strayTexts(free, db.current, db.usable, db.encoding, owner.known, behind);
-		if (db.encoding === 'utf8' && areDocuments(owner.known)) found.push(...documentsWithin(this.unusedRanges()));
-		const repeated = textsWithin(found, owner.known);
-		let bytes = 0;
+		let bytes = this.addTexts(strayTexts(free, db.current, db.usable, db.encoding, owner.known, behind), owner);
+		if (db.encoding === 'utf8' && areDocuments(owner.known))
+			for (const some of documentsWithin(this.unusedRanges())) bytes += this.addTexts(some, owner);
+		return bytes;
+	}
+
+	/** Adds those that no known row has already; returns the bytes of all. */
+	private addTexts(found: readonly StrayText[], { table, column, known }: LongTexts): number {
+		const repeated = textsWithin(found, known);
 		for (const stray of found) {
-			bytes += stray.to - stray.from;
-			const table = tables.list[owner.table]!;
 			if (repeated.has(stray)) continue;
-			const values: (Value | undefined)[] = table.columns.map(() => undefined);
-			values[owner.column] = owner.column > 0 ? withoutValueBefore(stray.text) : stray.text;
+			const values: (Value | undefined)[] = this.tables.list[table]!.columns.map(() => undefined);
+			values[column] = column > 0 ? withoutValueBefore(stray.text) : stray.text;
 			const place = placeOf(stray.at, stray.page, 'overflow-page');
 			this.book.addLost(
-				new HarvestedRow(table.index, true, null, values, owner.column, 'remnant', 'fragment', place, stray.from, stray.to - stray.from),
-				[table.index]
+				new HarvestedRow(table, true, null, values, column, 'remnant', 'fragment', place, stray.from, stray.to - stray.from),
+				[table]
 			);
 		}
-		return bytes;
+		return found.reduce((bytes, stray) => bytes + stray.to - stray.from, 0);
 	}
 
 	/** The bytes that nothing uses, of the present state and of those before. */
@@ -289,18 +303,12 @@ export class LostRows {
 	/** Pages of the log and the journal, and of the file behind them, that are not those of the present state. */
 	private *earlierPages(): Generator<{ page: number; at: PageAt }> {
 		const { db } = this;
-		const { wal, journal } = db;
-		const frames = wal && !db.logForeign ? wal.frames : [];
-		const records = journal && !db.journalForeign && journal.pageSize === db.pageSize ? journal.records : [];
-		for (const [file, list] of [[db.files.wal, frames] as const, [db.files.journal, records] as const])
+		for (const [file, list] of [[db.files.wal, framesOf(db)] as const, [db.files.journal, recordsOf(db)] as const])
 			for (const { page, offset, number } of list) {
 				const now = db.current.locate(page);
 				if (now?.file !== file || now.offset !== offset) yield { page, at: { file, offset, frame: number } };
 			}
-		for (let page = 2; page <= db.filePages; page++) {
-			const now = db.current.locate(page);
-			if (now && now.file !== db.files.db) yield { page, at: { file: db.files.db, offset: (page - 1) * db.pageSize, frame: 0 } };
-		}
+		for (const page of replacedPages(db)) yield { page, at: { file: db.files.db, offset: (page - 1) * db.pageSize, frame: 0 } };
 	}
 
 	/** The cells of a leaf page that is not in use now, each taken as a row of the table whose shape fits best. */

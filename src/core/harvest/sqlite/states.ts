@@ -1,6 +1,25 @@
-/** Earlier states of a database, as views: pages of the log or the journal laid over the file, as they were together then. */
+/** Earlier states of a database: which pages are left of them, and as views: pages of the log or the journal laid over the file, as they were together then. */
 import type { Database } from './database';
+import type { JournalRecord } from './journal';
+import type { Frame } from './wal';
 import { LaidView, LazyView, type PageAt, type PageView } from './view';
+
+/** The frames of the log, where it is this database's. */
+export const framesOf = ({ wal, logForeign }: Database): readonly Frame[] => (wal && !logForeign ? wal.frames : []);
+
+/** The pages of the journal, where it is this database's. */
+export const recordsOf = ({ journal, journalForeign, pageSize }: Database): readonly JournalRecord[] =>
+	journal && !journalForeign && journal.pageSize === pageSize ? journal.records : [];
+
+/** Pages of the database file that the log or the journal replaces: an earlier state, or an undone one. */
+export function replacedPages(db: Database): number[] {
+	const replaced: number[] = [];
+	for (let page = 1; page <= db.filePages; page++) {
+		const at = db.current.locate(page);
+		if (at && at.file !== db.files.db) replaced.push(page);
+	}
+	return replaced;
+}
 
 /** How many pages an earlier state had is not known: any that the file reaches to can be one of them. */
 const ANY_PAGE = 0x7fffffff;

@@ -251,18 +251,29 @@ export interface UnusedRange {
 	to: number;
 }
 
-/** Pieces of documents (JSON) in bytes that nothing uses: an older chain went over those pages. UTF-8 only. */
-export function documentsWithin(ranges: Iterable<UnusedRange>): StrayText[] {
-	const found: StrayText[] = [];
-	for (const { page, at, bytes, from, to } of ranges)
+/** Letters of pieces that are held at one time: a log repeats its documents with each of its states. */
+const BATCH = 1 << 23;
+
+/** Pieces of documents (JSON) in bytes that nothing uses, some at a time: an older chain went over those pages. UTF-8 only. */
+export function* documentsWithin(ranges: Iterable<UnusedRange>): Generator<StrayText[]> {
+	let found: StrayText[] = [];
+	let letters = 0;
+	for (const { page, at, bytes, from, to } of ranges) {
 		for (let start = from; start + LEAST < to;) {
 			const first = cutLetter(bytes, start);
 			const end = endOfText(bytes, first, to, 'utf8');
 			const text = end - first < LEAST ? '' : decodeText(bytes, first, end, 'utf8').replace(/\ufffd+$/, '');
-			if (text !== '' && isPartOfDocument(text)) found.push({ at, page, from: first, to: end, text });
+			if (text !== '' && isPartOfDocument(text)) {
+				found.push({ at, page, from: first, to: end, text });
+				letters += text.length;
+			}
 			start = Math.max(end, first) + 1;
 		}
-	return found;
+		if (letters < BATCH) continue;
+		yield found;
+		[found, letters] = [[], 0];
+	}
+	yield found;
 }
 
 /** The one table and column that long texts are of, with those known; null where there are several, or none. */
