@@ -584,6 +584,9 @@ function ownerOfMail(mails: readonly ExportHarvest[]): string | null {
 /** What folders and mailboxes of sent mail are called. */
 const SENT_NAMED = /sent|outbox|gesendet|postausgang|envoy|enviad|inviat|verzonden|skickat|отправлен|已发送/i;
 
+/** Folders between a conversation and the files that came with it, at most. */
+const MEDIA_BELOW = 3;
+
 /** Exported conversations among the files that are no part of a database. */
 function findExports(
 	files: readonly GivenFile[],
@@ -592,10 +595,16 @@ function findExports(
 	const folders = new Map<string, Set<string>>();
 	const folderOf = (f: GivenFile): string => f.path.slice(0, f.path.lastIndexOf('/') + 1);
 	for (const f of files) {
-		const folder = folders.get(folderOf(f));
 		const name = f.path.slice(f.path.lastIndexOf('/') + 1);
-		if (folder) folder.add(name);
-		else folders.set(folderOf(f), new Set([name]));
+		// What came with a conversation lies beside it, or in a folder beside it.
+		let path = folderOf(f);
+		for (let up = 0; up <= MEDIA_BELOW; up++) {
+			const folder = folders.get(path);
+			if (folder) folder.add(name);
+			else folders.set(path, new Set([name]));
+			if (path === '') break;
+			path = path.slice(0, path.lastIndexOf('/', path.length - 2) + 1);
+		}
 	}
 	const notes: Note[] = [];
 	const found = files.flatMap((f, file) => {
@@ -611,7 +620,7 @@ function findExports(
 	return { found: withFurtherPages(found, files), notes };
 }
 
-/** The conversation that a file is an export of, if it is one. `beside` are the names in its folder. */
+/** The conversation that a file is an export of, if it is one. `beside` are the names in its folder and below. */
 function exportIn(f: GivenFile, file: number, beside: ReadonlySet<string>): ExportHarvest | null {
 	if (isVcard(new TextDecoder().decode(f.source.read(0, 200)))) return null;
 	const harvest = openExport(f, file, beside);

@@ -3,7 +3,7 @@
  * removed, read, reacted to). Each kind becomes a sheet of its own, as if the program had a table for it.
  */
 import type { Row, Table, Value } from '../model';
-import { saysWay } from './direction';
+import { saysWay } from '../way-words';
 import { at, jsonOf, openStored, pathsIn, plain } from './stored';
 
 const ROWS = 4000;

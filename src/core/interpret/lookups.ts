@@ -1,7 +1,7 @@
 /** Numbers that stand for words of a small table of their own (folders, states): the messages get a column that reads the words. */
+import { saysWay } from '../way-words';
 import type { Context } from './context';
 import { addressShare, bestText, bestTime } from './columns';
-import { saysWay } from './direction';
 import { DELETED_WORD } from './kinds';
 import { profileOf } from './profile';
 import { isNamedAlike, keyOf, type Reference } from './refs';

@@ -2,7 +2,8 @@
 import { addressShare, areKeys, isConstant, isFurtherTime, isHandleLike, TABLE_NAME } from './columns';
 import { findReply } from './companions';
 import type { Context } from './context';
-import { decideDirection, flagBeside, inWords, saysWay } from './direction';
+import { saysWay } from '../way-words';
+import { decideDirection, flagBeside, inWords } from './direction';
 import { isPath } from './files';
 import { flaggedOwner } from './flagged-owner';
 import { findDeletedFlag, findOtherKinds } from './kinds';

@@ -1,9 +1,9 @@
 /** Who a message is from and to: which columns of its sheet name persons, and which of them is the writer, the other side, the owner. */
 import type { Value } from '../model';
+import { saysWay } from '../way-words';
 import { addressShare, isHandleLike } from './columns';
 import type { Context } from './context';
 import type { MessageReading } from './reading';
-import { saysWay } from './direction';
 import { isPath } from './files';
 import { addressesIn } from './profile';
 import { keyOf } from './refs';

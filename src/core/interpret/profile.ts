@@ -176,8 +176,12 @@ export function addressesIn(text: string): string[] {
 	return parts.length > 0 && parts.every((part) => PHONE.test(part) || EMAIL.test(part)) ? parts : [text];
 }
 
+/** A written date with something behind it: "2025/01/14 19h35" is no path. */
+const DATED = /^\d{1,4}([./-])\d{1,2}\1\d{1,4}[\sT,]/;
 const isPathLike = (t: string): boolean =>
-	(PATH.test(t) && !MIME.test(t) && !/\s\S+\s/.test(t)) || ABSOLUTE_PATH.test(t) || RELATIVE_PATH.test(t) || FILE_NAME.test(t);
+	(PATH.test(t) && !DATED.test(t) && !MIME.test(t) && !/\s\S+\s/.test(t)) ||
+	ABSOLUTE_PATH.test(t) ||
+	((RELATIVE_PATH.test(t) || FILE_NAME.test(t)) && !DATED.test(t));
 
 /** Writing meant to be read: words with spaces, or a script that has none. */
 function isProse(text: string): boolean {

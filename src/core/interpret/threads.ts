@@ -1,9 +1,9 @@
 /** Sheets of threads, what joins them to messages and persons, and columns that tell a thread. */
 import { FILE_COLUMN } from '../harvest';
 import type { Row, Table } from '../model';
+import { saysWay } from '../way-words';
 import { addressShare, areDigestKeys, areKeys, containsAddresses, isHandleLike, nameScore } from './columns';
 import type { Context } from './context';
-import { saysWay } from './direction';
 import type { MessageReading, PersonReading, ThreadReading } from './reading';
 import { EMAIL, PHONE } from './profile';
 import { isMeant, isNamedAlike, keyOf, keysIn, type Reference } from './refs';

@@ -269,7 +269,11 @@ function openConversation(
 	harvest.dates.push({ column: 'as written', order: found.dates.order, why: found.dates.why, runnerUp: found.dates.runnerUp });
 	harvest.add(
 		blankTable(0, 'conversation', CONVERSATION),
-		found.messages.map((m) => ({ values: [title, m.at, m.written, m.writer, m.text, m.file], offset: m.offset, length: m.length }))
+		found.messages.map((m) => ({
+			values: [m.with ?? title, m.at, m.written, m.writer, m.text, m.file],
+			offset: m.offset,
+			length: m.length
+		}))
 	);
 	return harvest;
 }

@@ -323,6 +323,10 @@ const TOLD = /^(title|datetime|href|src|alt|value|data-.+)$/;
 /** The name of a part: its element and class; that of what repeats differs with the way, and stands in a field of its own. */
 const partName = (el: Element, depth: number): string => `${el.name}${depth > 0 && classOf(el) ? `.${classOf(el)}` : ''}`;
 
+/** An element that stands within a line, and those in it. */
+const withinLine = (el: Element, depth = 0): Element[] =>
+	depth > DEEPEST ? [el] : [el, ...elements(el).flatMap((e) => withinLine(e, depth + 1))];
+
 /** Fields of a repeated element: each part with text of its own, by its element and class, and what attributes tell. */
 function fields(into: Item, el: Element, depth: number, names: Names): void {
 	const set = (name: string, value: string): void => {
@@ -341,12 +345,18 @@ function fields(into: Item, el: Element, depth: number, names: Names): void {
 		for (const part of head) set(`${own} ${nameOf(part)}`, readText([part]));
 		const rest = readText(el.children.filter((c) => !head.includes(c)));
 		set(own, head.length > 0 ? rest.replace(SEPARATOR, '') : rest);
-		for (const part of elements(el)) told(part, part.name);
+		for (const part of elements(el).flatMap((e) => withinLine(e))) told(part, part.name);
 		return;
 	}
-	set(own, readText(el.children.filter((c) => isText(c) || (isTag(c) && INLINE.has(c.name) && !c.attribs['class']))));
+	const isOfLine = (c: ChildNode): boolean => isText(c) || (isTag(c) && INLINE.has(c.name) && !c.attribs['class']);
+	// Elements within a line with no words between them are each a part by itself.
+	const areApart = el.children.every((c) => !isText(c) || !/[\p{L}\p{N}]/u.test(c.data));
+	if (!areApart) set(own, readText(el.children.filter(isOfLine)));
 	for (const part of elements(el)) {
-		if (!INLINE.has(part.name) || part.attribs['class'] || part.name === 'time') fields(into, part, depth + 1, names);
-		else told(part, part.name);
+		if (!isOfLine(part) || part.name === 'time') fields(into, part, depth + 1, names);
+		else {
+			if (areApart && !isMedia(part)) set(`${own} ${part.name}`, readText([part]));
+			for (const one of withinLine(part)) told(one, one.name);
+		}
 	}
 }

@@ -156,7 +156,7 @@ const PATTERNS: Pattern[] = DATE_FORMS.flatMap((form, date): Pattern[] => [
 	{ ...both(`${form}${BETWEEN}${TIME}${AFTER}${ZONE}`), date, dateAt: 1, betweenAt: 4, timeAt: 5 },
 	{ ...both(`${TIME}${AFTER}${ZONE}[,\\s]+(?:[-–|·]\\s?)?${form}`), date, dateAt: 7, betweenAt: 0, timeAt: 1 }
 ]);
-const DATE_ALONE = DATE_FORMS.map((form) => new RegExp(`^${LEAD}[-–—=*\\[\\s]*${form}[-–—=*\\]:\\s]*$`, 'iu'));
+const DATE_ALONE = DATE_FORMS.map((form) => new RegExp(`^${LEAD}[-–—─=*#~•\\[(\\s]*${form}[-–—─=*#~•\\]):\\s]*$`, 'iu'));
 const TIME_ALONE = new RegExp(`${TIME}${AFTER}`, 'iu');
 
 const LONGEST = 70;
@@ -214,10 +214,17 @@ const LEADING_WORD = 4;
 
 /** Letters of a word in front of a date that is no weekday and does not lead to it: the end of a name. `first`: it begins the line. */
 function nameBefore(written: string, first: boolean): number {
+	const word = wordBefore(written);
+	const own = written.slice(0, word).trimEnd();
+	const leads = !/,\s*$|\s{2}$/.test(written.slice(0, word)) && own.length <= LEADING_WORD && (first || own === own.toLowerCase());
+	return leads ? 0 : word;
+}
+
+/** Letters up to a date with which one word stands in front of it that is no weekday; 0 where none does. */
+export function wordBefore(written: string): number {
 	const m = WORD_BEFORE.exec(written);
 	if (!m || words().days.has(bare(m[1]!)) || words().months.some((names) => names.has(bare(m[1]!)))) return 0;
-	const leads = m[2] === '' && m[1]!.length <= LEADING_WORD && (first || m[1] === m[1]!.toLowerCase());
-	return leads ? 0 : m[0].length;
+	return m[0].length;
 }
 
 /** "Z" directly behind a time (RFC 3339), or a zone's name, which the form takes for a word of its own. */
