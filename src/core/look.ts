@@ -22,6 +22,7 @@ import {
 	contactsOf,
 	describeReading,
 	isCalledAfter,
+	isSelf,
 	keepOwnRows,
 	namedByTitles,
 	openDocuments,
@@ -275,11 +276,15 @@ export class Look {
 		if (everywhere.length === 1)
 			for (const { i, harvest } of records)
 				if (untold(read[i]!)) read[i] = readRecords(harvest, { asked: everywhere, title: '' }) ?? read[i]!;
-		// Where he did not write all was written to him.
+		// Where he did not write all was written to him; another program than that which calls him "me" calls him otherwise.
+		const columnsOf = (i: number): string => this.harvests[i]!.tables.flatMap((t) => t.columns.map((c) => c.name)).join();
+		const isMeant = (owner: string, i: number): boolean =>
+			!isSelf(owner) || records.some((r) => r.i !== i && r.writers.has(owner) && columnsOf(r.i) === columnsOf(i));
 		const owners = new Set(records.flatMap(({ i }) => read[i]!.messages.flatMap(ownersTold)));
 		if (owners.size === 1)
 			for (const { i, writers } of records)
-				if (untold(read[i]!) && !writers.has([...owners][0]!)) for (const m of read[i]!.messages) asWrittenTo(m, [...owners][0]!);
+				if (untold(read[i]!) && !writers.has([...owners][0]!) && isMeant([...owners][0]!, i))
+					for (const m of read[i]!.messages) asWrittenTo(m, [...owners][0]!);
 		return read;
 	}
 
@@ -383,10 +388,12 @@ export class Look {
 		});
 		const told = new Set([...out.values()].map(({ owner }) => owner));
 		const [owner] = told;
-		// Where he did not write all was written to him.
+		// Where he did not write all was written to him; another program than that which calls him "me" calls him otherwise.
+		const isMeant = (harvest: ExportHarvest): boolean =>
+			!isSelf(owner!) || [...out].some(([h, o]) => o.owner === owner && stampForm(h) === stampForm(harvest));
 		if (owner !== undefined && told.size === 1)
 			exports.forEach((harvest, i) => {
-				if (!out.has(harvest) && harvest.form === 'conversation' && !writers[i]!.includes(owner))
+				if (!out.has(harvest) && harvest.form === 'conversation' && !writers[i]!.includes(owner) && isMeant(harvest))
 					out.set(harvest, { owner, why: 'writes in the other conversations given' });
 			});
 		return out;
@@ -570,7 +577,7 @@ const isName = (text: string): boolean => /\p{L}/u.test(text) && !/@|\d{5}/.test
 
 /** Who stands as the one to whom a mail is. */
 const writtenTo = (mails: ExportHarvest): string[] =>
-	[...new Set(mails.book.rows.map((row) => row.values[4]))].filter((to) => typeof to === 'string' && to !== '') as string[];
+	[...new Set(mails.book.rows.flatMap((row) => String(row.values[4] ?? '').split(', ')))].filter((to) => to !== '');
 
 /** The one address that every mail of several is from or to. */
 function ownerOfMail(mails: readonly ExportHarvest[]): string | null {
@@ -580,6 +587,12 @@ function ownerOfMail(mails: readonly ExportHarvest[]): string | null {
 	const all = rows.length > 1 ? [...counts].filter(([, n]) => n === rows.length) : [];
 	return all.length === 1 ? (mails.flatMap(writersOf).find((w) => w.toLowerCase() === all[0]![0]) ?? all[0]![0]) : null;
 }
+
+/** What the stamps of a conversation look like, as its program writes them. */
+const stampForm = (harvest: Harvested): string =>
+	String(harvest.book.rowsOf(1)[0]?.values[2])
+		.replace(/\p{L}+/gu, 'a')
+		.replace(/\d+/g, '0');
 
 /** What folders and mailboxes of sent mail are called. */
 const SENT_NAMED = /sent|outbox|gesendet|postausgang|envoy|enviad|inviat|verzonden|skickat|отправлен|已发送/i;

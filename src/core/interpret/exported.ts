@@ -13,6 +13,9 @@ const SELF = new Set(
 	)
 );
 
+/** Whether a program calls the owner so. */
+export const isSelf = (name: string): boolean => SELF.has(name.toLowerCase());
+
 /** Whom of the writers is the device's owner, with what says so; null where nothing does. `asked`: who the user says it is, in every form known. */
 export function ownerAmong(writers: readonly string[], asked: readonly string[], title: string): { owner: string; why: string } | null {
 	const wanted = asked.map(normalAddress);
@@ -21,7 +24,7 @@ export function ownerAmong(writers: readonly string[], asked: readonly string[],
 		writers.find((w) => wanted.some((form) => isSameNumber(form, normalAddress(w)))) ??
 		writers.find((w) => asked.some((form) => sameWords(w, form)));
 	if (named) return { owner: named, why: BY_USER };
-	const self = writers.find((w) => SELF.has(w.toLowerCase()));
+	const self = writers.find(isSelf);
 	if (self) return { owner: self, why: 'called so by the program that exported it' };
 	if (writers.length === 2) {
 		const inTitle = writers.filter((w) => isCalledAfter(title, w));

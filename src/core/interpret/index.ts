@@ -15,5 +15,5 @@ export { messageKeyOf } from './companions';
 export type { Attached, Copied, StatedFile } from './belongings';
 export type { StoreReading, MessageReading, DirectionRule, Guess } from './reading';
 export { contactsOf, namedByTitles, type Contact } from './contacts';
-export { addressesOf, isCalledAfter, ownerAmong, readExported, sameWords, writersOf } from './exported';
+export { addressesOf, isCalledAfter, isSelf, ownerAmong, readExported, sameWords, writersOf } from './exported';
 export { readRecords, writersIn } from './records';

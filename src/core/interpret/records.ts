@@ -4,8 +4,9 @@
  */
 import { FILE_COLUMN, HEADING_FIELD, type ExportHarvest } from '../harvest';
 import type { Row, Table } from '../model';
+import { isInWord, isOutWord, saysWay } from '../way-words';
 import { decideDirection } from './direction';
-import { ownerAmong } from './exported';
+import { BY_USER, isCalledAfter, isSelf, ownerAmong } from './exported';
 import { blankReading, type DirectionRule, type MessageReading, type StoreReading } from './reading';
 import { keyOf, textsIn } from './refs';
 import { addressShare, bestText, bestTime } from './columns';
@@ -151,8 +152,8 @@ class Parties {
 			)
 				return false;
 			if (p.texts < p.filled * 0.9 || p.filled < rows * 0.2 || p.many || p.mime > 0.2 || p.averageLength > 60) return false;
-			if (p.distinct.size > Math.max(2, rows * 0.6)) return false;
-			if (this.isPersonKey(c)) return false;
+			if (p.distinct.size > Math.max(2, rows * 0.6) && !(p.distinct.size < rows && isOfWriters(c))) return false;
+			if (this.isPersonKey(c) || [...p.distinct.keys()].every((v) => saysWay(String(v)))) return false;
 			if (addressShare(c) > 0.4) return true;
 			// Some are known by name, others by number only.
 			if (c.name === '@class' || p.uuid > 0.3 || p.path > 0.5 || p.name + addressShare(c) < 0.6 || flagWords(c)) return false;
@@ -214,12 +215,12 @@ class Parties {
 			for (const b of sorted) {
 				const pair = a !== b && m.sheet.columns.indexOf(a) < m.sheet.columns.indexOf(b) && this.differ(a, b);
 				const both = pair ? ownerOfPair(m.sheet, a, b, { tables: this.harvest.tables }) : null;
-				if (both === null) continue;
+				if (both === null || this.isWrittenTo(a, b) || this.isWrittenTo(b, a)) continue;
 				// Of two who only write to each other each stands in every row.
 				const written = [...new Set([...a.profile.distinct.keys(), ...b.profile.distinct.keys()])].map(String);
 				const named = written.length === 2 ? ownerAmong(written, this.hints.asked, this.hints.title) : null;
-				const owner = named?.owner ?? both;
-				const swap = /^(to|recip|dest)|[._-]to$/i.test(a.name) || FROM.test(b.name);
+				const swap = TO.test(a.name) || FROM.test(b.name);
+				const owner = named?.owner ?? (written.length === 2 ? this.whoSent(swap ? b : a) : null) ?? both;
 				m.sender = as(swap ? b : a, 'one of two columns of persons');
 				m.recipient = as(swap ? a : b, 'the other of two columns of persons');
 				m.direction = {
@@ -229,7 +230,7 @@ class Parties {
 				};
 				return;
 			}
-		const who = sorted[0]!;
+		const who = sorted.find((c) => !sorted.some((w) => w !== c && this.isWrittenTo(c, w))) ?? sorted[0]!;
 		m.sender = as(who, 'its values are names or numbers that come back');
 		const values = [...who.profile.distinct].sort((x, y) => y[1] - x[1]).map(([v]) => String(v));
 		const names = this.namesOf(who, values);
@@ -245,6 +246,25 @@ class Parties {
 			m.direction = { value: rule, confidence: 0.9, evidence: [`${owner.owner} is the owner: ${owner.why}`] };
 		} else if (!flagged && values.length > 1)
 			m.direction = { value: { kind: 'unknown' }, confidence: 0, evidence: ['nothing says which of the writers is the owner'] };
+	}
+
+	/** Who alone wrote what a column of words says was sent; null where none does. */
+	private whoSent(writer: SheetColumn): string | number | null {
+		for (const c of this.m.sheet.columns) {
+			const words = [...c.profile.distinct.keys()].map(String);
+			if (words.length !== 2 || !words.some(isOutWord) || !words.some(isInWord)) continue;
+			const sent = this.rows.filter((row) => isOutWord(String(this.value(row, c)))).map((row) => this.value(row, writer));
+			if (new Set(sent).size === 1) return sent[0]!;
+		}
+		return null;
+	}
+
+	/** Whether a column has but a group, to which all was written: the file is called after it, or the owner writes to it himself. */
+	private isWrittenTo(to: SheetColumn, writer: SheetColumn): boolean {
+		const [group, other] = [...to.profile.distinct.keys()].map(String);
+		const writers = [...writer.profile.distinct.keys()].map(String);
+		if (group === undefined || other !== undefined || writers.length < 2 || isSelf(group) || writers.includes(group)) return false;
+		return writers.some(isSelf) || isCalledAfter(this.hints.title, group) || ownerAmong(writers, this.hints.asked, '')?.why === BY_USER;
 	}
 
 	private namesOf(who: SheetColumn, values: readonly string[]): Map<string, string> {
@@ -299,6 +319,7 @@ class Parties {
 		return (
 			(addressShare(c) > 0.4 ? 1 : 0) +
 			(FROM.test(c.name) ? 1.5 : WHO.test(c.name) ? 1 : 0) -
+			Number(TO.test(c.name)) -
 			Number(/title|subject|chat|conv|thread|room|group/i.test(c.name))
 		);
 	}
@@ -409,10 +430,18 @@ const isList = (c: SheetColumn): boolean => c.name.startsWith('in ');
 const CONVERSATION = /chat|conv|thread|session|room|group|channel|dialog|contact|\bwith\b/i;
 /** A yes or no so called is of the way, not of how far a message got. */
 const SAYS_SENT = /^(is[_ -]?)?(sent|out|outgoing|mine|own|from[_ -]?me|by[_ -]?me)$/i;
-const FROM = /from|send|author|writer|src|origin|\bby\b/i;
+const FROM =
+	/from|send|aut(h?or|eur)|writer|src|origin|\bby\b|^(von|de|da|van|od|fra|från)$|absend|exp[ée]d|remit|mittent|afzend|nadawc|avs[äe]nd|l[äa]hett|отправ|発信|发件|보낸/i;
+const TO = /^(to|recip|dest|an|para|à|aan|til|till)\b|[._-]to$|empf[äa]ng|ontvang|odbiorc|mottag|vastaan|получат|收件|受信|받는/i;
 const WHO = /from|send|author|writer|who|name|user|person|contact|peer|address|phone|number|recip|party|handle|nick|member|\bto\b|\bby\b/i;
 const WHAT = /type|kind|state|status|mime|dir|box|folder|priority|mode|level|lang/i;
 
+/** Whether a short list's values are those of a column of writers though hardly one comes back: by what it is called, or all written like full names. */
+const isOfWriters = (c: SheetColumn): boolean =>
+	addressShare(c) > MOSTLY ||
+	((FROM.test(c.name) || [...c.profile.distinct.keys()].every((v) => NAME_WORDS.test(String(v)))) && looksLikeNames(c));
+/** Up to four words with capital letters. */
+const NAME_WORDS = /^\p{Lu}[\p{L}'’-]+(?:\s\p{Lu}[\p{L}'’.-]*){0,3}$/u;
 /** Values that are words for a state or a way: lower case or upper case throughout, single words. */
 const flagWords = (c: SheetColumn): boolean =>
 	c.profile.distinct.size <= 6 &&
@@ -420,5 +449,5 @@ const flagWords = (c: SheetColumn): boolean =>
 	[...c.profile.distinct.keys()].every((v) => /^(\p{Ll}+|\p{Lu}+|[\p{L}_]+_[\p{L}_]+)$/u.test(String(v)));
 const looksLikeNames = (c: SheetColumn): boolean => {
 	const values = [...c.profile.distinct.keys()].map(String);
-	return values.filter((v) => /(?:^|\s)[\p{Lu}\p{Lo}]/u.test(v)).length > values.length * 0.6;
+	return values.filter((v) => /(?:^|\s)[\p{Lu}\p{Lo}]|^\+?\d[\d\s()./-]{5,}$|@/u.test(v)).length > values.length * 0.6;
 };

@@ -394,7 +394,7 @@ class ThreadNames {
 		const key = address === null ? `${u.group ? 'g' : 't'}|${u.threadKey}|${this.exported ? (u.threadTitle ?? '') : ''}` : `p|${address}`;
 		let name = this.names.get(key);
 		if (name === undefined) {
-			const room = u.group && !this.exported ? keyOfItsOwn(u.threadKey) : null;
+			const room = !u.group ? null : this.exported ? keyOfRound(u.threadKey) : keyOfItsOwn(u.threadKey);
 			name =
 				address !== null
 					? `p${hashOf(this.canonical(party!))}`
@@ -424,6 +424,12 @@ function shareRooms(stores: readonly WovenStore[]): void {
 		u.threadTitle ??= room.threadTitle;
 		if (u.correspondent?.address?.toLowerCase() === key) u.correspondent = null;
 	}
+}
+
+/** The addresses between which the mails of a round go, in whichever files they lie; null where a thread is no such round. */
+function keyOfRound(threadKey: string): string | null {
+	const key = threadKey.slice(threadKey.indexOf(':') + 1).toLowerCase();
+	return /^[^\s@]+@[^\s@]+(?: [^\s@]+@[^\s@]+)+$/.test(key) ? key : null;
 }
 
 /** A room's key that no two rooms have, in whatever store: an address, a digest, a UUID, a number of many digits; else null. */
