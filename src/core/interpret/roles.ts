@@ -4,6 +4,7 @@
  */
 import type { Harvested } from '../harvest';
 import type { Table } from '../model';
+import { headingOf } from '../people/headings';
 import { readFewAlike } from './alike-sheets';
 import { openAddressRows } from './address-rows';
 import { cardsColumn, listsOfOwnAddresses } from './address-lists';
@@ -104,6 +105,7 @@ export function readStore(
 		const person = wanted(sheet) === 'other' || personEntries.some((e) => e.sheet === sheet) ? null : readPersons(sheet, context);
 		if (person && (wanted(sheet) === 'persons' || addressRows.has(sheet) || taking.some((p) => p.writer.key.sheet === sheet)))
 			persons.push(person);
+		else if (person && chosen.length === 0 && (person.names.length > 1 || listsItsAddresses(sheet, context))) persons.push(person);
 		else if (person && (listsAddresses(person, chosen, context) || !(isJoin(sheet, context) || looksLikeThreads(sheet, context))))
 			persons.push(person);
 	}
@@ -332,9 +334,16 @@ function readPersons(sheet: Sheet, context: Context): PersonReading | null {
 	// Writing with a time, to numbers alone, is what waits to be sent, and no list of persons.
 	if (names.length === 0 && bestTime(sheet, context.tables) && sheet.columns.some((c) => c.column >= 0 && c.profile.prose > PROSE))
 		return null;
-	if (addresses.length === 0 && lists.length > 0) return { sheet, names: wholeName(names), addresses, lists, via: null };
+	if (addresses.length === 0 && lists.length > 0) return { sheet, names: wholeName(names, sheet), addresses, lists, via: null };
 	// The same few words again and again are kinds of what happened, and nobody's names.
-	if (addresses.length === 0 && names.every((c) => comesBack(c, sheet) || c.profile.filled < sheet.sure.length * MOSTLY_NAMED)) return null;
+	const whole = wholeName(names, sheet);
+	const isInParts = whole.length > 1 && !whole.every((c) => c.profile.filled < sheet.sure.length * MOSTLY_NAMED);
+	if (
+		addresses.length === 0 &&
+		!isInParts &&
+		names.every((c) => comesBack(c, sheet) || c.profile.filled < sheet.sure.length * MOSTLY_NAMED)
+	)
+		return null;
 	if (addresses.length === 0) addresses.push(...handleBeside(names, sheet));
 	if (addresses.length === 0) addresses.push(...names.splice(0, names.every((c) => isWrittenSmall(c) && c.profile.unique) ? 1 : 0));
 	// Handles without a name beside files are those of the files.
@@ -343,20 +352,29 @@ function readPersons(sheet: Sheet, context: Context): PersonReading | null {
 	const [address] = addresses;
 	// Where the same addresses come again and again, the rows are what happened with somebody: calls, visits.
 	if (address && names.length === 0 && address.profile.distinct.size < address.profile.filled * LISTED_ONCE) return null;
-	const via = (context.references.get(sheet) ?? []).find(
+	const via = address && names.length === 0 ? wayToNames(address, sheet, context) : undefined;
+	const own = wholeName(names, sheet);
+	const organisation = sheet.columns.find((c) => ORGANISATION_NAMED.test(c.name) && c.profile.texts > 0 && !own.includes(c)) ?? null;
+	return { sheet, names: own, organisation, addresses, lists, via: via ? { column: via.from, key: via.key } : null };
+}
+
+/** The column of a list of addresses that says whose each is. */
+function wayToNames(address: SheetColumn, sheet: Sheet, context: Context): Reference | undefined {
+	const isOfNames = (s: Sheet): boolean => hasNamesAlone(s) && !s.columns.some((c) => addressShare(c) > 0.6);
+	const ways = (context.references.get(sheet) ?? []).filter(
 		(r) =>
-			r.confidence > 0.49 &&
+			r.confidence > LEAST_SURE &&
 			r.key.sheet !== sheet &&
-			address &&
-			names.length === 0 &&
 			!isOwnNumber(r.from, sheet, context.tables) &&
 			!saysNothing(r.from, 1) &&
 			goesWith(address, r.from, sheet, context)
 	);
-	const own = wholeName(names);
-	const organisation = sheet.columns.find((c) => ORGANISATION_NAMED.test(c.name) && c.profile.texts > 0 && !own.includes(c)) ?? null;
-	return { sheet, names: own, organisation, addresses, lists, via: via ? { column: via.from, key: via.key } : null };
+	// Other lists of addresses have as many rows as that of the names; where all are short, names alone say enough.
+	const sure = ways.filter((r) => r.confidence > SURE);
+	return sure.find((r) => isOfNames(r.key.sheet)) ?? sure[0] ?? ways.find((r) => isOfNames(r.key.sheet));
 }
+const SURE = 0.49;
+const LEAST_SURE = 0.35;
 
 /** A few small words, each of several rows. */
 const areKindsOf = ({ profile: p }: SheetColumn): boolean =>
@@ -469,18 +487,22 @@ const hasNamesAlone = (sheet: Sheet): boolean => {
 /** Share of a list's addresses that are there once. */
 const LISTED_ONCE = 0.45;
 
-/** Whether each address has one and the same key beside it in all of its rows. */
+/** Whether each address has one and the same key beside it in all of its rows, or nearly all have. */
 function goesWith(address: SheetColumn, key: SheetColumn, sheet: Sheet, context: Context): boolean {
 	const keys = new Map<string | number, string | number | null>();
-	return sheet.sure.slice(0, 2000).every((row) => {
+	let others = 0;
+	for (const row of sheet.sure.slice(0, 2000)) {
 		const a = keyOf(cell(row, address, context.tables));
 		const k = keyOf(cell(row, key, context.tables));
-		if (a === null) return true;
+		if (a === null) continue;
 		const known = keys.get(a);
 		keys.set(a, k);
-		return known === undefined || known === k;
-	});
+		if (known !== undefined && known !== k) others++;
+	}
+	// Two persons of a household can have one number.
+	return others <= keys.size * SHARED;
 }
+const SHARED = 0.05;
 
 /** Whether a sheet only gives the persons of another one their addresses: no message names its rows. */
 function listsAddresses(person: PersonReading, chosen: readonly Candidate[], context: Context): boolean {
@@ -494,15 +516,20 @@ function listsAddresses(person: PersonReading, chosen: readonly Candidate[], con
 const ORGANISATION_NAMED = /org(ani[sz]ation|$)|company|firm(a|$)/i;
 const GIVEN_NAMED = /first|given|fore|^z?f_?name/i;
 const FAMILY_NAMED = /last|sur_?name|family|^z?l_?name/i;
+const MIDDLE_NAMED = /middle|additional_?name|second_?name|^z?m_?name|patronym/i;
 
-const isPartOfName = ({ name }: SheetColumn): boolean => GIVEN_NAMED.test(name) || FAMILY_NAMED.test(name);
+const isGiven = ({ name }: SheetColumn): boolean => GIVEN_NAMED.test(name) || headingOf(name) === 'given';
+const isFamily = ({ name }: SheetColumn): boolean => FAMILY_NAMED.test(name) || headingOf(name) === 'family';
+const isMiddle = (c: SheetColumn): boolean =>
+	c.column >= 0 && c.profile.texts > 0 && (MIDDLE_NAMED.test(c.name) || headingOf(c.name) === 'middle') && addressShare(c) === 0;
+const isPartOfName = (c: SheetColumn): boolean => isGiven(c) || isFamily(c);
 
 /** The columns that make a person's name, given name first: mostly one. */
-function wholeName(ranked: readonly SheetColumn[]): SheetColumn[] {
-	const given = ranked.find((c) => GIVEN_NAMED.test(c.name));
-	const family = ranked.find((c) => FAMILY_NAMED.test(c.name));
+function wholeName(ranked: readonly SheetColumn[], sheet: Sheet): SheetColumn[] {
+	const given = ranked.find(isGiven);
+	const family = ranked.find((c) => c !== given && isFamily(c));
 	const [best] = ranked;
-	if (given && family && (best === given || best === family)) return [given, family];
+	if (given && family && (best === given || best === family)) return [given, ...sheet.columns.filter(isMiddle), family];
 	return best ? [best] : [];
 }
 
@@ -592,15 +619,37 @@ const AS_SURE = 0.15;
 /** Tables of what was typed and never sent, or not yet. */
 const UNSENT = /draft|queue|pending|schedul|unsent|geplant|entwurf|entw[üu]rfe|brouillon|borrador|bozz[ae]|rascunho/i;
 
-/** Names and no time, and nothing else or an address of its own each: persons. */
+/** Names and no time, and nothing else or an address of its own each: persons; with a time where they are full names. */
 const isListOfNames = ({ sheet, text, time }: Candidate): boolean =>
-	!time &&
-	text.value.profile.name > 0.6 &&
-	((text.value.profile.name > NAMES_ALONE && text.value.profile.averageLength < NAME_LENGTH) ||
-		sheet.columns.some(
-			(c) => c !== text.value && c.column >= 0 && isHandleLike(c) && c.profile.unique && c.profile.filled >= sheet.sure.length * 0.8
-		));
+	(!time && sheet.columns.some(isGiven) && sheet.columns.some(isFamily)) ||
+	(text.value.profile.name > 0.6 &&
+		(time
+			? hasFullNamesAlone(sheet, text.value)
+			: (text.value.profile.name > NAMES_ALONE && text.value.profile.averageLength < NAME_LENGTH) ||
+				sheet.columns.some(
+					(c) => c !== text.value && c.column >= 0 && isHandleLike(c) && c.profile.unique && c.profile.filled >= sheet.sure.length * 0.8
+				)));
 const NAMES_ALONE = 0.9;
+
+/** Whether nearly all texts are written like names, and whose address stands beside one is not met again. */
+function hasFullNamesAlone(sheet: Sheet, text: SheetColumn): boolean {
+	const values = [...text.profile.distinct.keys()].map(String);
+	const full = values.filter((v) => CAPITALS.test(v));
+	const addresses = sheet.columns.filter((c) => c !== text && c.column >= 0 && addressShare(c) > 0.6);
+	return (
+		!text.profile.many &&
+		(NAME_NAMED.test(text.name) || addresses.length > 1) &&
+		full.length >= values.length * NAMES_ALONE &&
+		(addresses.length > 1 || full.filter((v) => /\s/.test(v)).length * 2 > values.length) &&
+		addresses.length > 0 &&
+		addresses.every((c) => c.profile.distinct.size >= c.profile.filled * NAMES_ALONE && c.profile.filled >= sheet.sure.length * ADDRESSED)
+	);
+}
+const NAME_NAMED = /name|label|display|person|contact|\bwho\b/i;
+/** Up to five words, each with a capital letter, or of letters that have none. */
+const CAPITALS = /^[\p{Lu}\p{Lo}][\p{L}\p{M}.'’-]*(?:\s[\p{Lu}\p{Lo}][\p{L}\p{M}.'’-]*){0,4}$/u;
+/** Share of the rows that have an address. */
+const ADDRESSED = 0.3;
 const NAME_LENGTH = 24;
 
 const PROGRAMS = 1;

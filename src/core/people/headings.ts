@@ -16,7 +16,12 @@ const HEADINGS: readonly (readonly [Heading, RegExp])[] = [
 			'(?:last|family|sur)[\\s_-]?names?|last|family|surname|nachname|familienname|zuname|nom|nom de famille|apellidos?|cognome|sobrenome|achternaam|familienaam|efternamn|etternavn|efternavn|sukunimi|nazwisko|фамилия|прізвище|姓|vezet[ée]kn[ée]v|p[řr][íi]jmen[íi]|priezvisko|soyad[ıi]?|επώνυμο|שם משפחה|اسم العائلة'
 		)
 	],
-	['middle', words('(?:middle|additional|second)[\\s_-]?names?|middle|zweiter vorname|deuxi[èe]me pr[ée]nom|отчество')],
+	[
+		'middle',
+		words(
+			'(?:middle|additional|second|other)[\\s_-]?names?|middle|additional|(?:zweiter?|weiterer?) vornamen?|(?:deuxi[èe]me|autres?|second) pr[ée]noms?|(?:segundo|otro)s? nombres?|segundo nome|secondo nome|altri nomi|tweede (?:voor)?naam|mellannamn|mellemnavn|mellomnavn|toinen nimi|drugie imi[ęe]|druh[ée] jm[ée]no|второе имя|отчество|по батькові|ikinci ad[ıi]?'
+		)
+	],
 	[
 		'organisation',
 		words(
