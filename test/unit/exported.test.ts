@@ -7,6 +7,7 @@ import { openExport } from '../../src/core/harvest';
 import { Look } from '../../src/core/look';
 import type { Woven } from '../../src/core/weave';
 import { RECORD_FORMS, TEXT_FORMS, WESTERN, type ExportForm, type Said } from '../vectors/exports';
+import { HEADED_FORMS } from '../vectors/headed-exports';
 import { PAGE_FORMS } from '../vectors/pages';
 
 const OWNER = 'Piet Hallorann';
@@ -58,10 +59,10 @@ function holds(form: ExportForm, said: readonly Said[], messages: readonly Woven
 }
 
 describe('the same conversation out of every form', () => {
-	for (const form of [...TEXT_FORMS, ...RECORD_FORMS, ...PAGE_FORMS]) {
+	for (const form of [...TEXT_FORMS, ...HEADED_FORMS, ...RECORD_FORMS, ...PAGE_FORMS]) {
 		it(form.name, () => holds(form, story(60), look({ [form.file]: form.write(story(60)) }).messages));
 	}
-	for (const form of TEXT_FORMS) {
+	for (const form of [...TEXT_FORMS, ...HEADED_FORMS]) {
 		it(`${form.name}: five messages are enough`, () => {
 			const few = story(5).map((s, i) => ({ ...s, at: Date.UTC(2025, 0, 14, 9, i * 7) }));
 			holds(form, few, look({ [form.file]: form.write(few) }).messages);
@@ -72,7 +73,7 @@ describe('the same conversation out of every form', () => {
 			...s,
 			writer: s.writer === OWNER ? OWNER : ['Hugo Zander', 'Zita', 'A. B. Costa', 'Nils (work)'][(s.at / 1000) % 4]!
 		}));
-		for (const form of TEXT_FORMS) holds(form, said, look({ [form.file]: form.write(said) }).messages);
+		for (const form of [...TEXT_FORMS, ...HEADED_FORMS]) holds(form, said, look({ [form.file]: form.write(said) }).messages);
 	});
 	it('bytes of a Western code page', () => {
 		const said = story(12).map((s) => ({ ...s, text: 'Wärme für drei Wochen, café' }));
@@ -302,7 +303,7 @@ describe('whose device it is', () => {
 });
 
 it('never throws, hangs or invents on damaged exports', () => {
-	const all = [...TEXT_FORMS, ...RECORD_FORMS, ...PAGE_FORMS].map((f) => bytesOf(f.write(story(12))));
+	const all = [...TEXT_FORMS, ...HEADED_FORMS, ...RECORD_FORMS, ...PAGE_FORMS].map((f) => bytesOf(f.write(story(12))));
 	let changed = 0;
 	fc.assert(
 		fc.property(

@@ -42,6 +42,26 @@ it('an owner known by name is the address that the mails give to that name, also
 	);
 });
 
+it('a round of mails between the same is one thread, though each lies in a file of its own', async () => {
+	const [odile, bram, piet] = [ODILE, 'Bram Vesterholt <bram@marrow.example>', 'Piet Hallorann <piet@plant.example>'];
+	const sources = [
+		[odile, `${bram}, ${piet}`],
+		[piet, `${odile}, ${bram}`],
+		[bram, `${piet}, ${odile}`],
+		[odile, piet]
+	].map(([from, to], n) => given(`${n}.eml`, mail(n, from!, to!, `Said ${n}`)));
+	for (const owner of ['Piet Hallorann', null]) {
+		const { messages } = await readAll(sources, owner);
+		const threads = [0, 1, 2, 3].map((n) => messages.find((m) => m.text === `Said ${n}`)!.thread);
+		assert.deepEqual([new Set(threads).size, new Set(threads.slice(0, 3)).size], [2, 1]);
+		if (owner)
+			assert.deepEqual(
+				[0, 1, 2, 3].map((n) => messages.find((m) => m.text === `Said ${n}`)!.direction),
+				['in', 'out', 'in', 'in']
+			);
+	}
+});
+
 describe('a mailbox', () => {
 	const box = [
 		mail(0, ODILE, PIET, 'Nine days without heat.\n>From cellar to roof.'),

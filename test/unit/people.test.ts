@@ -83,6 +83,22 @@ describe('lists', () => {
 		assert.equal(readList('Dear Sir, I write to you.\nThe boiler is off.\nYours, Bram\n'), null));
 });
 
+it('names of three parts, whatever the middle one is called', () => {
+	for (const head of [
+		'Vorname;Weitere Vornamen;Nachname',
+		'Nome;Secondo nome;Cognome',
+		'given;additional;family',
+		'Imię;Drugie imię;Nazwisko'
+	]) {
+		const cards = readList(`${head};Tel\nOdile;Maria;Marchetti;+33639980417\nLi;;Wen;+447700900177\n`) ?? [];
+		assert.deepEqual(
+			cards.map((c) => c.name),
+			['Odile Maria Marchetti', 'Li Wen'],
+			head
+		);
+	}
+});
+
 describe('the names a book gives', () => {
 	const book = new AddressBook(
 		readVcards(

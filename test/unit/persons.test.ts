@@ -190,4 +190,84 @@ describe('persons of a store', () => {
 		assert.equal(silent.length, 2);
 		assert.ok(silent.every((m) => m.correspondent === null));
 	});
+
+	describe('of an address book alone', () => {
+		const PERSONS = [
+			['Odile', 'Maria', 'Marchetti'],
+			['Odile', null, 'Vesterholt'],
+			['Bram', 'A.', 'Marchetti'],
+			['Bram', null, 'Vesterholt'],
+			['Odile', null, 'Okafor'],
+			['Tamsin', null, 'Okafor'],
+			['Tamsin', 'Maria', 'Vesterholt'],
+			['Bram', null, 'Okafor'],
+			['Tamsin', null, 'Marchetti']
+		] as const;
+		const called = PERSONS.map((p) => p.filter((part) => part !== null).join(' '));
+		const number = (i: number): string => `+4477009001${10 + i}`;
+		const known = (contacts: readonly Contact[]): unknown[][] =>
+			contacts.map((c) => [c.name, [...c.numbers], [...c.emails]]).sort((a, b) => (String(a[0]) < String(b[0]) ? -1 : 1));
+		const sorted = (list: unknown[][]): unknown[][] => list.sort((a, b) => (String(a[0]) < String(b[0]) ? -1 : 1));
+
+		it('names of three parts that come back, numbers and addresses of all kinds in one list', () => {
+			const path = make('parts.db', (db) => {
+				db.exec('create table people(id integer primary key, first text, middle text, last text, starred integer)');
+				db.exec('create table channels(id integer primary key, person integer, kind integer, value text)');
+				PERSONS.forEach(([first, middle, last], i) => {
+					db.run('insert into people values(?,?,?,?,0)', [i + 10, first, middle, last]);
+					db.run('insert into channels(person, kind, value) values(?,1,?)', [i + 10, number(i)]);
+					if (i % 2) db.run('insert into channels(person, kind, value) values(?,2,?)', [i + 10, `p${i}@marrow.example`]);
+				});
+			});
+			const { messages, contacts } = lookAt(path);
+			assert.deepEqual(messages, []);
+			assert.deepEqual(known(contacts), sorted(called.map((name, i) => [name, [number(i)], i % 2 ? [`p${i}@marrow.example`] : []])));
+		});
+		it('two lists of addresses of as many rows as there are persons; two share a number', () => {
+			const path = make('lists.db', (db) => {
+				db.exec('create table person(id integer primary key, first text, last text, organisation text)');
+				db.exec('create table number(id integer primary key, owner integer, full text, label text)');
+				db.exec('create table mail(id integer primary key, owner integer, address text)');
+				PERSONS.forEach(([first, , last], i) => {
+					db.run('insert into person values(?,?,?,?)', [i + 1, first, last, i % 3 ? null : 'Boiler, Pipes & Co']);
+					db.run('insert into number(owner, full, label) values(?,?,?)', [PERSONS.length - i, number(i === 7 ? 6 : i), 'mobile']);
+					db.run('insert into mail(owner, address) values(?,?)', [(i % PERSONS.length) + 1, `p${i}@marrow.example`]);
+				});
+			});
+			assert.deepEqual(
+				known(lookAt(path).contacts),
+				sorted(
+					PERSONS.map(([first, , last], i) => {
+						const k = PERSONS.length - 1 - i;
+						return [`${first} ${last}`, [number(k === 7 ? 6 : k)], [`p${i}@marrow.example`]];
+					})
+				)
+			);
+		});
+		it('one row each, with the time of its last change: names are no messages', () => {
+			const path = make('changed.db', (db) => {
+				db.exec('create table entry(id integer primary key, label text, phone text, mail text, changed integer)');
+				called.forEach((name, i) =>
+					db.run('insert into entry(label, phone, mail, changed) values(?,?,?,?)', [
+						name,
+						number(i),
+						i % 2 ? `p${i}@marrow.example` : null,
+						(START + i * 70_003) * 1000 + i
+					])
+				);
+			});
+			const { messages, contacts } = lookAt(path);
+			assert.deepEqual(messages, []);
+			assert.deepEqual(known(contacts), sorted(called.map((name, i) => [name, [number(i)], i % 2 ? [`p${i}@marrow.example`] : []])));
+		});
+		it('but what was said to many is: short greetings to one person each', () => {
+			const path = make('greetings.db', (db) => {
+				db.exec('create table message(id integer primary key, body text, address text, sent integer, is_from_me integer)');
+				['Hello', 'Good Morning', 'Yes', 'Thank You', 'No', 'Call Me'].forEach((text, i) =>
+					db.run('insert into message(body, address, sent, is_from_me) values(?,?,?,?)', [text, number(i), START + i * 600, i % 2])
+				);
+			});
+			assert.equal(lookAt(path).messages.length, 6);
+		});
+	});
 });

@@ -199,7 +199,8 @@ export function readStore(
 		(p) =>
 			hasNamedAddresses(p) ||
 			messages.some((m) => isPartyOf(p.sheet, m)) ||
-			(isNamedBy(p.sheet, naming, context) && p.names.some(areWrittenAsNames))
+			((isNamedBy(p.sheet, naming, context) || persons.some((other) => other.via?.key.sheet === p.sheet)) &&
+				p.names.some(areWrittenAsNames))
 	);
 	for (const person of meant)
 		if (!roles.has(person.sheet))
@@ -315,7 +316,7 @@ function readPersons(sheet: Sheet, context: Context): PersonReading | null {
 				!addresses.includes(c) &&
 				!isPath(c) &&
 				(!saysNothing(c, 1) || isPartOfName(c)) &&
-				!areKindsOf(c) &&
+				(!areKindsOf(c) || isPartOfName(c)) &&
 				!isLabel(c, addresses[0]) &&
 				!isKeyOfNamed(c, sheet, context) &&
 				!areDigestKeys(c) &&
@@ -500,9 +501,11 @@ function goesWith(address: SheetColumn, key: SheetColumn, sheet: Sheet, context:
 		if (known !== undefined && known !== k) others++;
 	}
 	// Two persons of a household can have one number.
-	return others <= keys.size * SHARED;
+	return others <= Math.max(keys.size * SHARED, keys.size < SHARED_LEAST ? 0 : 1);
 }
 const SHARED = 0.05;
+/** Addresses from which one of them can be shared. */
+const SHARED_LEAST = 6;
 
 /** Whether a sheet only gives the persons of another one their addresses: no message names its rows. */
 function listsAddresses(person: PersonReading, chosen: readonly Candidate[], context: Context): boolean {
@@ -528,8 +531,8 @@ const isPartOfName = (c: SheetColumn): boolean => isGiven(c) || isFamily(c);
 function wholeName(ranked: readonly SheetColumn[], sheet: Sheet): SheetColumn[] {
 	const given = ranked.find(isGiven);
 	const family = ranked.find((c) => c !== given && isFamily(c));
-	const [best] = ranked;
-	if (given && family && (best === given || best === family)) return [given, ...sheet.columns.filter(isMiddle), family];
+	const best = ranked.find((c) => !ORGANISATION_NAMED.test(c.name)) ?? ranked[0];
+	if (given && family && (best === given || best === family || isMiddle(best!))) return [given, ...sheet.columns.filter(isMiddle), family];
 	return best ? [best] : [];
 }
 

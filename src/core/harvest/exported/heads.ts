@@ -1,5 +1,6 @@
 /** Heads of messages in a text file: where each stands, its stamp, and what is before and behind it. No program's wording is known. */
 import { MARKS, dateHeading, findStamp, findTime, wordBefore, type Stamp } from './stamps';
+import { tellsWay } from './told-ways';
 
 export interface Head {
 	/** The line with which it begins, and that with the stamp. */
@@ -80,7 +81,8 @@ export function nameFirst(plain: readonly string[]): Head[] {
 /** Of heads with names in front those that are some: names come back, and short words are some where others have names like these. */
 function withNames(heads: readonly Head[], short: ReadonlySet<Head>): Head[] {
 	const names = new Set(heads.map((h) => h.before));
-	if (heads.length > 4 && names.size > heads.length * COMES_BACK) return [];
+	// Who is written to and who wrote stand with a word each.
+	if (heads.length > 4 && names.size > heads.length * COMES_BACK && ![...names].every(tellsWay)) return [];
 	const forms = new Set(heads.filter((h) => !short.has(h)).map((h) => h.stamp.form));
 	const areBelow = names.size > 1 && heads.every((h) => h.rest === '');
 	return heads.filter((h) => !short.has(h) || areBelow || forms.has(h.stamp.form));

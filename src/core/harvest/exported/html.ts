@@ -4,7 +4,7 @@
  */
 import { isTag, isText, type ChildNode, type Document, type Element } from 'domhandler';
 import { DEEPEST, item, type Item } from './items';
-import { elements, INLINE, parseMarkup, readText, SKIPPED, stretch } from './markup';
+import { elements, INLINE, parseMarkup, plainHref, readText, SKIPPED, stretch } from './markup';
 import { continued } from './runs-on';
 import { dateHeading, findStamp, findTime, plainLine } from './stamps';
 
@@ -318,6 +318,9 @@ const SEPARATOR = /^[ \t]*[:–—|·•,>\]-]?[ \t]*/;
 
 // ── fields ─────────────────────────────────────────────────────────────────────────────────────────────────
 
+/** Attributes that name a file beside the page, and how those begin that name anything else (RFC 3986, section 3.1). */
+const LINK = /^(href|src)$/;
+const SCHEME = /^[a-z][a-z0-9+.-]*:/i;
 const TOLD = /^(title|datetime|href|src|alt|value|data-.+)$/;
 
 /** The name of a part: its element and class; that of what repeats differs with the way, and stands in a field of its own. */
@@ -335,7 +338,8 @@ function fields(into: Item, el: Element, depth: number, names: Names): void {
 		if (value.trim() !== '') into.fields.set(free, value);
 	};
 	const told = (of: Element, name: string): void => {
-		for (const [attribute, value] of Object.entries(of.attribs)) if (TOLD.test(attribute)) set(`${name}@${attribute}`, value);
+		for (const [attribute, value] of Object.entries(of.attribs))
+			if (TOLD.test(attribute)) set(`${name}@${attribute}`, LINK.test(attribute) && !SCHEME.test(value) ? plainHref(value) : value);
 	};
 	const own = names.columns.get(el) || partName(el, depth);
 	told(el, own);

@@ -57,7 +57,8 @@ function isLinkedName(el: Element): boolean {
 
 const nameIn = (path: string): string => path.slice(path.lastIndexOf('/') + 1);
 
-function plainHref(href: string): string {
+/** A link's path as the file is called (RFC 3986, section 2.1); as written where that is no text. */
+export function plainHref(href: string): string {
 	try {
 		return decodeURIComponent(href);
 	} catch {

@@ -1,0 +1,195 @@
+/** Exports in which who wrote is said otherwise than by a name before each text: by a way, in a column, by where a message stands. */
+import assert from 'node:assert/strict';
+import { describe, it } from 'node:test';
+import { MemorySource } from '../../src/core/bytes';
+import { Look } from '../../src/core/look';
+import type { Woven } from '../../src/core/weave';
+
+const ODILE = 'Odile Marchetti';
+const BRAM = 'Bram Vesterholt';
+const WEN = 'Li Wen';
+const OWNER = 'Piet Hallorann';
+
+function look(files: Record<string, string>, owner: string | null = null): Woven[] {
+	const given = Object.entries(files).map(([path, content]) => ({
+		name: path.slice(path.lastIndexOf('/') + 1),
+		path,
+		source: new MemorySource(new TextEncoder().encode(content))
+	}));
+	const one = new Look(given, { reach: 'raw', owner });
+	for (const event of one.run()) void event;
+	return one.findings().weave.threads.flatMap((t) => t.messages);
+}
+
+const inOrder = (messages: readonly Woven[]): Woven[] => [...messages].sort((a, b) => a.first.sentAt! - b.first.sentAt!);
+/** Way, other side and text of each, in order of time. */
+const told = (messages: readonly Woven[]): unknown[][] =>
+	inOrder(messages).map(({ first }) => [first.direction, first.correspondent?.name ?? first.correspondent?.address ?? null, first.text]);
+const stamp = (minute: number): string => `2025-01-14 10:${String(minute).padStart(2, '0')}:00`;
+
+describe('a way instead of a writer', () => {
+	it('in words, of several other sides in one file: a thread for each', () => {
+		const lines = [
+			['Sent to', ODILE],
+			['Received from', ODILE],
+			['Received from', BRAM],
+			['Sent to', BRAM],
+			['Received from', ODILE]
+		].map(([way, who], i) => `${way} ${who} ${stamp(i)}\nThe boiler, ${i}\nand more\n\n`);
+		const messages = look({ 'talk.txt': lines.join('') });
+		assert.deepEqual(
+			told(messages),
+			[ODILE, ODILE, BRAM, BRAM, ODILE].map((who, i) => [i === 0 || i === 3 ? 'out' : 'in', who, `The boiler, ${i}\nand more`])
+		);
+		assert.equal(new Set(messages.map((m) => m.thread)).size, 2);
+	});
+	it('by an arrow, in a group: who wrote stands behind it, and the group behind the owner’s', () => {
+		const ways = [`→ House 9`, `← ${ODILE}`, `← ${BRAM}`, `→ House 9`, `← ${WEN}`, `← ${ODILE}`];
+		const messages = look({ 'talk.txt': ways.map((w, i) => `${stamp(i)} ${w}\nThe boiler, ${i}\n\n`).join('') });
+		assert.deepEqual(
+			told(messages),
+			[null, ODILE, BRAM, null, WEN, ODILE].map((who, i) => [who === null ? 'out' : 'in', who, `The boiler, ${i}`])
+		);
+		assert.equal(new Set(messages.map((m) => m.thread)).size, 1);
+	});
+	it('by the class of a page’s parts, whose words stand side by side without a blank', () => {
+		const page = [0, 1, 2, 3, 4, 5]
+			.map((i) =>
+				i % 2
+					? `<div class="them"><p>The boiler, ${i}</p><small>2025/01/14 10h3${i}</small><b>${ODILE}</b></div>`
+					: `<div class="me"><p>The boiler, ${i}</p><small>2025/01/14 10h3${i}</small></div>`
+			)
+			.join('\n');
+		const messages = look({ 'talk.html': `<html><head><title>${ODILE}</title></head><body>${page}</body></html>` }, OWNER);
+		assert.deepEqual(
+			told(messages),
+			[0, 1, 2, 3, 4, 5].map((i) => [i % 2 ? 'in' : 'out', ODILE, `The boiler, ${i}`])
+		);
+		assert.ok(
+			messages.every((m) => m.first.files.length === 0),
+			'a time with a stroke in it is no path'
+		);
+	});
+});
+
+describe('persons in columns', () => {
+	const table = (head: string, rows: readonly string[][]): string => [head, ...rows.map((r) => r.join(';'))].join('\n');
+
+	it('who stands in every row as the one written to is a group, where the file is called after it', () => {
+		const writers = ['me', ODILE, BRAM, WEN, 'me', ODILE, BRAM, 'me'];
+		const rows = writers.map((w, i) => [stamp(i), w, 'House 9', `The boiler, ${i}`]);
+		const messages = look({ 'House 9.csv': table('Date;From;To;Text', rows) }, OWNER);
+		assert.deepEqual(
+			told(messages),
+			writers.map((w, i) => [w === 'me' ? 'out' : 'in', w === 'me' ? null : w, `The boiler, ${i}`])
+		);
+		assert.equal(new Set(messages.map((m) => m.thread)).size, 1);
+	});
+	it('but the owner, where many wrote to him', () => {
+		const writers = [ODILE, BRAM, WEN, ODILE, BRAM, ODILE];
+		const rows = writers.map((w, i) => [stamp(i), w, OWNER, `The boiler, ${i}`]);
+		const messages = look({ 'messages.csv': table('Date;From;To;Text', rows) }, OWNER);
+		assert.deepEqual(
+			told(messages),
+			writers.map((w, i) => ['in', w, `The boiler, ${i}`])
+		);
+	});
+	it('of two numbers a word for the way says which is the owner’s', () => {
+		const [own, other] = ['+447700900199', '+33639980417'];
+		const rows = [0, 1, 2, 3, 4, 5].map((i) => [
+			i % 3 === 0 ? 'envoyé' : 'reçu',
+			stamp(i),
+			i % 3 === 0 ? other : own,
+			`The boiler, ${i}`,
+			i % 3 === 0 ? own : other
+		]);
+		const messages = look({ 'messages.csv': table('Sens;Date;Destinataire;Message;Expéditeur', rows) });
+		assert.deepEqual(
+			told(messages),
+			rows.map((r, i) => [i % 3 === 0 ? 'out' : 'in', other, r[3]])
+		);
+	});
+	it('no word for the way is a person', () => {
+		const rows = [0, 1, 2, 3, 4, 5].map((i) => [`The boiler, ${i}`, ODILE, i % 2 ? 'Incoming' : 'Outgoing', stamp(i)]);
+		assert.deepEqual(
+			told(look({ 'messages.csv': table('Nachricht;Contact;Richtung;Datum', rows) })),
+			rows.map((r, i) => [i % 2 ? 'in' : 'out', ODILE, r[0]])
+		);
+	});
+	it('hardly one comes back in a short talk of many', () => {
+		const writers = [OWNER, ODILE, BRAM, WEN, 'Tamsin Okafor', ODILE, 'Ada Renn', OWNER];
+		const list = writers.map((w, i) => ({ date: `${stamp(i).replace(' ', 'T')}Z`, sender_name: w, content: `The boiler, ${i}` }));
+		assert.deepEqual(
+			told(look({ 'House 9.json': JSON.stringify(list) }, OWNER)).map(([way, who]) => [way, who]),
+			writers.map((w) => (w === OWNER ? ['out', null] : ['in', w]))
+		);
+	});
+	it('whom one program calls "me" is called otherwise by another: its messages are not all received', () => {
+		const own = [0, 1, 2, 3].map((i) => [stamp(i), i % 2 ? ODILE : 'me', `The boiler, ${i}`]);
+		const other = [OWNER, BRAM, WEN, OWNER, BRAM, WEN].map((w, i) => ({ at: `${stamp(i + 10)}Z`, by: w, words: `The lift, ${i}` }));
+		const ways = (files: Record<string, string>): Set<string | null> =>
+			new Set(
+				look(files)
+					.filter((m) => m.first.text!.startsWith('The lift'))
+					.map((m) => m.first.direction)
+			);
+		const talk = table('Date;From;Text', own);
+		assert.deepEqual(ways({ 'a.csv': talk, 'b.json': JSON.stringify(other) }), new Set([null]));
+		// Another file of the same program: he did not write in it.
+		const same = [BRAM, WEN, BRAM, WEN].map((w, i) => [stamp(i + 10), w, `The lift, ${i}`]);
+		assert.deepEqual(ways({ 'a.csv': talk, 'b.csv': table('Date;From;Text', same) }), new Set(['in']));
+	});
+});
+
+it('a short name before a stamp is one where others have names like it', () => {
+	const writers = ['Wen', ODILE, 'Wen', 'Wen', ODILE];
+	const messages = look({ 'talk.txt': writers.map((w, i) => `${w} ${stamp(i)}\nThe boiler, ${i}\n\n`).join('') }, 'Wen');
+	assert.deepEqual(
+		told(messages),
+		writers.map((w, i) => [w === 'Wen' ? 'out' : 'in', ODILE, `The boiler, ${i}`])
+	);
+});
+
+describe('files of several words', () => {
+	const names = ['PIC 20250114 8301.png', 'Rent statement 596.pdf', 'PIC 20250114 8302.png'];
+	const phrases: Record<string, (name: string) => string> = {
+		'behind the name': (n) => `${n} (file attached)`,
+		'in brackets with a word': (n) => `(attachment ${n})`,
+		'in brackets': (n) => `[${n}]`,
+		'behind a sign': (n) => `📎 ${n}`,
+		'a path': (n) => `media/${n}`,
+		'the name alone': (n) => n
+	};
+	const talk = (phrase: (name: string) => string): string =>
+		names.map((n, i) => `${stamp(i * 2)} - ${ODILE}: ${phrase(n)}\n${stamp(i * 2 + 1)} - ${OWNER}: I saw it, ${i}\n`).join('');
+	const filesOf = (messages: readonly Woven[]): (string | null)[] => inOrder(messages).flatMap((m) => m.first.files.map((f) => f.name));
+	for (const [how, phrase] of Object.entries(phrases)) {
+		it(`${how}, in a folder below`, () => {
+			const beside = Object.fromEntries(names.map((n) => [`talk/media/${n}`, n]));
+			const messages = look({ 'talk/chat.txt': talk(phrase), ...beside }, OWNER);
+			assert.deepEqual(filesOf(messages), names);
+			assert.deepEqual(
+				inOrder(messages).map((m) => m.first.text),
+				names.flatMap((_, i) => [null, `I saw it, ${i}`])
+			);
+		});
+		// By a sign or a path alone nothing says where a name that nobody has begins.
+		if (['behind the name', 'in brackets with a word', 'in brackets'].includes(how))
+			it(`${how}, that are not there`, () => assert.deepEqual(filesOf(look({ 'talk/chat.txt': talk(phrase) }, OWNER)), names));
+	}
+	it('a picture within a line of a page is its message’s', () => {
+		const page = names
+			.map(
+				(n, i) =>
+					`<div class="msg"><span class="time">10:0${i}</span> <b>${ODILE}</b>: <span><img src="media/${encodeURIComponent(n)}" alt=""></span></div><div class="msg"><span class="time">10:1${i}</span> <b>${OWNER}</b>: <span>I saw it, ${i}</span></div>`
+			)
+			.join('');
+		const beside = Object.fromEntries(names.map((n) => [`talk/media/${n}`, n]));
+		const messages = look({ 'talk/chat.html': `<html><body><h3>14 January 2025</h3>${page}</body></html>`, ...beside }, OWNER);
+		assert.deepEqual(filesOf(messages), names);
+		assert.deepEqual(
+			messages.filter((m) => m.first.files.length > 0).map((m) => m.first.text),
+			[null, null, null]
+		);
+	});
+});
