@@ -89,6 +89,17 @@ describe('both parties’ copies', () => {
 		for (const l of said.filter((x) => x.text !== 'ok')) assert.equal(messages.filter((m) => m.text === l.text).length, 2, l.text);
 	});
 
+	it('are one for a single long text that went from one device to the other within seconds, and for no other', async () => {
+		const letter = 'Would you bring the letter of the plant to the meeting on Thursday, and the meter readings as well';
+		const sent: Letter[] = [{ at: START + 90 * HOUR, from: ODILE, text: letter }];
+		const count = async (store: string): Promise<number> =>
+			(await look([phone('sent.db', PIET, [...letters(3), ...sent]), store])).messages.filter((m) => m.text === letter).length;
+		assert.equal(await count(phone('hers.db', ODILE, sent, 2130, 0)), 1);
+		assert.equal(await count(phone('an hour on.db', ODILE, sent, HOUR, 0)), 2);
+		// Another one to whom the same was said: both were received.
+		assert.equal(await count(phone('another.db', '+447700900188', [{ ...sent[0]!, from: ODILE }], 2130, 1)), 2);
+	});
+
 	it('are one for the shortest word said to the same person at the same moment', async () => {
 		const said: Letter[] = ['ok', 'hm'].map((text, i) => ({ at: START + i * HOUR, from: ODILE, text }));
 		const theirs = phone('short.db', PIET, [...letters(4).map((l) => ({ ...l, at: l.at + 300 * HOUR })), ...said]);

@@ -159,9 +159,9 @@ function judgeForms(p: Profile, values: readonly (Value | undefined)[]): void {
 	p.name = share(isNameLike);
 }
 
-/** Up to four words; a short one with a full stop in front is a title or an initial. */
+/** Up to four words; a short one with a full stop in front is a title or an initial, as a capital letter with one is anywhere. */
 function isNameLike(text: string): boolean {
-	const plain = text.replace(/^(?:\p{L}{1,4}\.\s)+/u, '');
+	const plain = text.replace(/^(?:\p{L}{1,4}\.\s)+/u, '').replace(/(?<=\s\p{Lu})\.(?=\s\p{Lu})/gu, '');
 	return text.length <= 40 && /^\p{L}/u.test(plain) && plain.split(/\s+/).length <= 4 && !/[.!?…,:;]\s|[!?…]$/u.test(plain);
 }
 

@@ -59,6 +59,9 @@ const ONES_OWN = 8;
 const LONG = 24;
 const SAID_OFTEN = 200;
 const ALIKE = 0.5;
+/** ms that a message takes from one device to the other, and letters of a text that is no set phrase. */
+const IN_TRANSIT = 5000;
+const LETTER = 60;
 /** What must have been said in both threads, long texts counting 1.5; where their clocks are further apart than clocks are. */
 const ENOUGH_SAID = 2;
 const SURELY_SAID = 6;
@@ -244,13 +247,23 @@ class Join {
 		for (const [id, list] of pairs) {
 			const usual = choose(list);
 			const said = new Set(usual.map((p) => textKey(p.there.first.text)!));
-			const weight = [...said].reduce((sum, t) => sum + (t.length >= LONG ? 1.5 : 0.7), 0) + (id === thread[0]!.thread ? 1 : 0);
+			const weight =
+				[...said].reduce((sum, t) => sum + (t.length >= LONG ? 1.5 : 0.7), 0) +
+				(id === thread[0]!.thread ? 1 : 0) +
+				(usual.some(isUnmistakable) ? 0.5 : 0);
 			if (weight >= least && (!best || weight > best.weight)) best = { id, pairs: usual, weight };
 		}
 		return best
 			? new Counterpart(best.id, best.pairs, thread, this.byThread.get(best.id)!, this.loose, this.wordings, this.canonical)
 			: null;
 	}
+}
+
+/** A long text that one device sent and another received within seconds: nobody writes another such meanwhile. */
+function isUnmistakable({ here, there, ahead }: Pair): boolean {
+	const ways = new Set([here.first.direction, there.first.direction]);
+	const text = here.first.text ?? '';
+	return ways.has('in') && ways.has('out') && Math.abs(ahead) <= IN_TRANSIT && text.length >= LETTER && text === there.first.text;
 }
 
 /** The pairs around the commonest differences of their times: one, or two where the clocks were put forward or back. */
