@@ -141,6 +141,99 @@ describe('persons in columns', () => {
 	});
 });
 
+describe('several conversations in one file', () => {
+	const people = [ODILE, BRAM, WEN];
+	/** What the owner and each of the three wrote. */
+	const said = people.flatMap((who, p) =>
+		[0, 1, 2, 3, 4, 5].map((i) => ({ who, by: i % 2 ? who : OWNER, at: p * 10 + i, text: `The boiler, ${p}${i}` }))
+	);
+	const check = (files: Record<string, string>): void => {
+		const messages = look(files, OWNER);
+		assert.deepEqual(
+			told(messages),
+			said.map((s) => [s.by === OWNER ? 'out' : 'in', s.who, s.text])
+		);
+		assert.equal(new Set(messages.map((m) => m.thread)).size, 3);
+	};
+
+	it('under headings, with lines drawn around them', () => {
+		const parts = people.map((who) => {
+			const lines = said.filter((s) => s.who === who).map((s) => `[${stamp(s.at)}] ${s.by}: ${s.text}\n`);
+			return `${'='.repeat(30)}\nConversation with ${who}\n${'='.repeat(30)}\n\n${lines.join('')}\n`;
+		});
+		check({ 'archive.txt': parts.join('') });
+	});
+	it('but not those of days and of weeks', () => {
+		for (const heading of [(p: number) => `January ${14 + p}, 2025`, (p: number) => `Week ${14 + p}`]) {
+			const lines = said.map(
+				(s, i) => `${i % 6 ? '' : `\n${heading(i / 6)}\n\n`}[${stamp(s.at)}] ${s.by === OWNER ? OWNER : ODILE}: ${s.text}\n`
+			);
+			assert.equal(new Set(look({ 'archive.txt': lines.join('') }, OWNER).map((m) => m.thread)).size, 1);
+		}
+	});
+	it('as numbers of the other side, sent and received by a number', () => {
+		const number = (who: string): string => `+33639980${people.indexOf(who)}17`;
+		const at = (s: (typeof said)[number]): number => Date.UTC(2025, 0, 14, 10, s.at);
+		const rows = said.map(
+			(s) =>
+				`<text address="${number(s.who)}" date="${at(s)}" type="${s.by === OWNER ? 2 : 1}" body="${s.text}" read="1" readable_date="${new Date(at(s)).toUTCString()}" contact_name="${s.who}"/>`
+		);
+		check({ 'archive.xml': `<?xml version="1.0"?>\n<texts count="18">\n${rows.join('\n')}\n</texts>` });
+	});
+	it('of parts with a kind instead of a media type; a message with a kind is no part', () => {
+		const iso = (s: (typeof said)[number]): string => `${stamp(s.at).replace(' ', 'T')}Z`;
+		const of = (who: string): typeof said => said.filter((s) => s.who === who);
+		check({
+			'archive.json': JSON.stringify({
+				conversations: people.map((who) => ({
+					title: who,
+					messages: of(who).map((s) => ({ time: iso(s), author: s.by, content: [{ kind: 'text', value: s.text }] }))
+				}))
+			})
+		});
+		check({
+			'archive.json': JSON.stringify({
+				chats: people.map((who, i) => ({
+					id: i + 70,
+					name: who,
+					messages: of(who).map((s, k) => ({ id: k, type: 'text', date: iso(s), from: s.by, text: s.text }))
+				}))
+			})
+		});
+	});
+	it('with keys of persons, who are listed; conversations without a title', () => {
+		const key = (who: string): string => `user${people.indexOf(who) + 731_002}`;
+		check({
+			'archive.json': JSON.stringify({
+				people: [OWNER, ...people].map((p) => ({ id: key(p), displayName: p })),
+				threads: people.map((who, i) => ({
+					threadId: `t${i}`,
+					subject: null,
+					messages: said.filter((s) => s.who === who).map((s) => ({ authorId: key(s.by), when: stamp(s.at), text: s.text }))
+				}))
+			})
+		});
+	});
+	it('in columns, behind a line that says what divides them, or lines that say whose they are', () => {
+		const table = ['When;Conversation;Sender;Message', ...said.map((s) => `${stamp(s.at)};${s.who};${s.by};${s.text}`)].join('\r\n');
+		check({ 'archive.csv': `sep=;\r\n${table}` });
+		check({ 'archive.csv': `Messages of ${OWNER}\r\nExported today\r\n\r\n${table}` });
+	});
+	it('a writer within its message has the name that stands in it, be it in a room', () => {
+		const list = [ODILE, BRAM, OWNER, ODILE, WEN, BRAM].map((w, i) => ({
+			conversation: { id: 1, title: 'House 9' },
+			sender: { id: `user${[ODILE, BRAM, WEN, OWNER].indexOf(w) + 731_002}`, name: w },
+			sentAt: `${stamp(i).replace(' ', 'T')}Z`,
+			isOutgoing: w === OWNER,
+			body: `The boiler, ${i}`
+		}));
+		assert.deepEqual(
+			told(look({ 'archive.json': JSON.stringify(list) }, OWNER)).map(([way, who]) => [way, who]),
+			[ODILE, BRAM, OWNER, ODILE, WEN, BRAM].map((w) => (w === OWNER ? ['out', null] : ['in', w]))
+		);
+	});
+});
+
 it('a short name before a stamp is one where others have names like it', () => {
 	const writers = ['Wen', ODILE, 'Wen', 'Wen', ODILE];
 	const messages = look({ 'talk.txt': writers.map((w, i) => `${w} ${stamp(i)}\nThe boiler, ${i}\n\n`).join('') }, 'Wen');

@@ -93,13 +93,29 @@ class Parties {
 			if (name) this.reading.persons.push({ sheet: m.sheet, names: [name], addresses: [address], via: null });
 		}
 		if (parties.length > 0) this.assign(parties);
+		this.nameInside();
 		const thread = m.thread?.value;
 		const stray =
 			thread !== undefined &&
-			(this.isDay(thread) || found.includes(thread) || this.isPersonKey(thread) || (isList(thread) && this.isStretch(thread)));
+			(thread.name === FILE_COLUMN ||
+				this.isDay(thread) ||
+				found.includes(thread) ||
+				this.isPersonKey(thread) ||
+				(isList(thread) && this.isStretch(thread)));
 		if (!m.thread || stray) this.wholeFile();
 		this.membersOfThreads();
 		this.byThreads();
+	}
+
+	/** Of a writer that is an object with a key and a name the name is the one within it, whatever else stands beside its key. */
+	private nameInside(): void {
+		const { m, reading } = this;
+		const who = m.sender?.value;
+		const inside = who && /^(.+\.)[^.]+$/.exec(who.name)?.[1];
+		const name = inside && m.sheet.columns.find((c) => c !== who && c.name.startsWith(inside) && CALLED.test(c.name.slice(inside.length)));
+		if (!name || !this.says(who, name)) return;
+		reading.persons = reading.persons.filter((p) => p.sheet !== m.sheet || p.addresses[0] !== who);
+		reading.persons.unshift({ sheet: m.sheet, names: [name], addresses: [who], via: null });
 	}
 
 	/** A list of conversations that lists who takes part in each, as the writers are called. */
@@ -237,7 +253,9 @@ class Parties {
 		const owner = ownerAmong(values, this.hints.asked, this.hints.title) ?? this.byName(values, names);
 		m.direction = decideDirection(m, { tables: this.harvest.tables, sheets: [], keys: [], references: new Map(), owner: [] });
 		const flagged =
-			m.direction.value.kind === 'flag' && m.direction.confidence > (SAYS_SENT.test(m.direction.value.column.name) ? 0.6 : 0.9);
+			m.direction.value.kind === 'flag' &&
+			(m.direction.confidence > (SAYS_SENT.test(m.direction.value.column.name) ? 0.6 : 0.9) ||
+				(!owner && m.direction.confidence > 0.6 && this.isOtherSide(who, m.direction.value)));
 		if (flagged && this.isPeer(who, m.direction.value)) {
 			m.peer = m.sender;
 			m.sender = null;
@@ -313,6 +331,24 @@ class Parties {
 		if (unnamed > 0 && sent.size === 0) return false;
 		if (sent.size === 0 || received.size === 0) return true;
 		return [...sent].some((v) => received.has(v));
+	}
+
+	/** Whether numbers and addresses are those of other sides, whichever way a message went: each goes both ways, and none is the owner's. */
+	private isOtherSide(who: SheetColumn, rule: DirectionRule): boolean {
+		if (rule.kind !== 'flag' || addressShare(who) <= MOSTLY) return false;
+		const ways = new Map<string | number, { rows: number; flags: Set<string | number> }>();
+		for (const row of this.rows) {
+			const [value, flag] = [this.value(row, who), this.value(row, rule.column)];
+			if (value === null || flag === null) continue;
+			const seen = ways.get(value) ?? { rows: 0, flags: new Set() };
+			seen.rows++;
+			ways.set(value, { ...seen, flags: seen.flags.add(flag) });
+		}
+		const often = [...ways.values()].filter((w) => w.rows >= GOES_BOTH_WAYS);
+		const most = Math.max(...[...ways.values()].map((w) => w.rows));
+		// Who is in all conversations writes about half of all that is written.
+		const isNobodysOwn = ways.size === 1 || this.hints.asked.length > 0 || (ways.size > 2 && most < this.rows.length * HALF);
+		return isNobodysOwn && often.length > 0 && often.every((w) => w.flags.size > 1);
 	}
 
 	private rank(c: SheetColumn): number {
@@ -421,6 +457,7 @@ class Parties {
 	}
 }
 
+const CALLED = /^(display|full|nick)?[ _-]?name$/i;
 const PARTICIPANTS = /particip|member/i;
 const MOST_MEMBERS = 5000;
 /** Parts in which somebody writes from which they are parts of one conversation. */
@@ -442,6 +479,9 @@ const isOfWriters = (c: SheetColumn): boolean =>
 	((FROM.test(c.name) || [...c.profile.distinct.keys()].every((v) => NAME_WORDS.test(String(v)))) && looksLikeNames(c));
 /** Up to four words with capital letters. */
 const NAME_WORDS = /^\p{Lu}[\p{L}'’-]+(?:\s\p{Lu}[\p{L}'’.-]*){0,3}$/u;
+/** Rows of one number from which it is seen both ways, and share of all that the owner writes at least. */
+const GOES_BOTH_WAYS = 4;
+const HALF = 0.4;
 /** Values that are words for a state or a way: lower case or upper case throughout, single words. */
 const flagWords = (c: SheetColumn): boolean =>
 	c.profile.distinct.size <= 6 &&

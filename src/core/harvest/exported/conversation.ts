@@ -9,6 +9,7 @@ import { labelledBlocks, type Block } from './labelled';
 import { alikeOnly, endOf, nameAbove, nameFirst, restOf, stampFirst, trimName, underHeadings, type Head } from './heads';
 import type { TextLine } from './lines';
 import { takeFiles, takeMarkers } from './named-files';
+import { sectionsOf, type Section } from './sections';
 import { tellWays } from './told-ways';
 import { Writers } from './writers';
 
@@ -41,7 +42,7 @@ export function readConversation(lines: readonly TextLine[], siblings: ReadonlyS
 	const inFront = heads.filter((h) => h.before !== '').length > heads.length / 2;
 	const writers = inFront ? null : new Writers(heads, lines);
 	if (writers && writers.count === 0) return null;
-	const { messages, systemLines } = readMessages(lines, heads, dates, writers);
+	const { messages, systemLines } = readMessages(lines, heads, dates, writers, sectionsOf(plain, heads));
 	if (messages.length === 0) return null;
 	dropCommonWords(messages);
 	if (inFront || writers!.areAlone) {
@@ -71,15 +72,19 @@ function readMessages(
 	lines: readonly TextLine[],
 	heads: readonly Head[],
 	dates: DateReading,
-	writers: Writers | null
+	writers: Writers | null,
+	sections: readonly Section[]
 ): { messages: ExportedMessage[]; systemLines: number } {
 	const messages: ExportedMessage[] = [];
 	let systemLines = 0;
 	const isBelow = writers === null || writers.areAlone;
+	const sectionAt = new Map(sections.map((s) => [s.head, s]));
+	let section: Section | undefined;
 	heads.forEach((head, i) => {
+		section = sectionAt.get(i) ?? section;
 		const at = stampTime(head.stamp, dates);
 		if (at === null) return;
-		const next = endOf(head, heads[i + 1]?.line ?? lines.length);
+		const next = endOf(head, sectionAt.get(i + 1)?.line ?? heads[i + 1]?.line ?? lines.length);
 		const own = lines[head.line]!.text;
 		const split = writers
 			? writers.split(own, own.length - head.rest.length)
@@ -90,7 +95,12 @@ function readMessages(
 			return;
 		}
 		const parts = split.text === '' && isBelow ? following : [split.text, ...following];
-		while (parts.length > 1 && parts.at(-1)!.trim() === '' && (isBelow || head.until !== undefined || i === heads.length - 1)) parts.pop();
+		while (
+			parts.length > 1 &&
+			parts.at(-1)!.trim() === '' &&
+			(isBelow || head.until !== undefined || i === heads.length - 1 || sectionAt.has(i + 1))
+		)
+			parts.pop();
 		const last = lines[next - 1]!;
 		const { offset } = lines[head.line]!;
 		messages.push({
@@ -101,7 +111,7 @@ function readMessages(
 			writer: split.writer,
 			text: parts.join('\n'),
 			file: null,
-			with: null
+			with: section?.name ?? null
 		});
 	});
 	return { messages, systemLines };

@@ -2,18 +2,26 @@
 import Papa from 'papaparse';
 import { addTo, item, MOST_ITEMS, type Item } from './items';
 
+/** A line in front of the values by which spreadsheets are told what divides them. */
+const DIVIDED_BY = /^sep=(.)\r?\n/i;
+
 export function readCsv(text: string): Item | null {
 	const rows: { cells: string[]; from: number; to: number }[] = [];
-	let from = 0;
-	Papa.parse<string[]>(text, {
+	const told = DIVIDED_BY.exec(text);
+	const start = told?.[0].length ?? 0;
+	let from = start;
+	Papa.parse<string[]>(text.slice(start), {
 		skipEmptyLines: 'greedy',
+		delimiter: told?.[1] ?? '',
 		step: ({ data, meta }) => {
-			rows.push({ cells: data, from, to: meta.cursor });
-			from = meta.cursor;
+			rows.push({ cells: data, from, to: start + meta.cursor });
+			from = start + meta.cursor;
 			if (rows.length > MOST_ITEMS) return;
 		}
 	});
 	const width = Math.max(0, ...rows.slice(0, 50).map((r) => r.cells.length));
+	// A line or two can stand before the values and say whose they are.
+	while (width > 2 && rows.length > 2 && rows[0]!.cells.filter((c) => c !== '').length < 2) rows.shift();
 	if (rows.length < 2 || width < 2) return null;
 	const head = rows[0]!.cells.map((c) => c.trim());
 	// A head names each column once and says nothing that is a value.

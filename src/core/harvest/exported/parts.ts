@@ -15,8 +15,24 @@ const PARTS_AT_MOST = 200;
 
 type Part = Map<string, Value>;
 
+/** What some programs call their parts instead of by a media type. */
+const KIND = /(^|\.)(type|kind)$/i;
+const KIND_OF_TEXT = /^(text|plain)$/i;
+const KIND_OF_FILE = /^(image|photo|picture|file|video|audio|voice|document|attachment|sticker)$/i;
+
+/** Whole messages have a kind as well, but more fields, and a time. */
+const FIELDS_OF_A_PART = 4;
+const isMoment = (value: Value): boolean =>
+	(typeof value === 'number' && value > 1e8) || (typeof value === 'string' && /^\d{4}-\d\d-\d\d|^\d{9,}$/.test(value));
+
 const typeOf = (part: Part): string | null => {
 	for (const value of part.values()) if (typeof value === 'string' && MEDIA_TYPE.test(value)) return value;
+	if (part.size > FIELDS_OF_A_PART || [...part.values()].some(isMoment)) return null;
+	for (const [name, value] of part) {
+		if (!KIND.test(name) || typeof value !== 'string') continue;
+		if (KIND_OF_TEXT.test(value)) return 'text/plain';
+		if (KIND_OF_FILE.test(value)) return value;
+	}
 	return null;
 };
 
