@@ -118,12 +118,21 @@ function readMessages(
 }
 
 /** A line drawn between messages. */
-const RULE = /\n\s*([-=_*~#─—])\1{2,}\s*$/u;
+const RULE = /^\s*([-=_*~#─—])\1{2,}$/u;
+const RULE_LONGEST = 200;
+
+/** A text without the line drawn behind it; null where there is none. */
+function withoutRule(text: string): string | null {
+	const whole = text.trimEnd();
+	const end = whole.lastIndexOf('\n');
+	return end >= 0 && whole.length - end < RULE_LONGEST && RULE.test(whole.slice(end + 1)) ? whole.slice(0, end).trimEnd() : null;
+}
 
 /** Takes the line off that an export draws between its messages, or behind each. */
 function dropRules(messages: readonly ExportedMessage[]): void {
-	const ruled = messages.filter((m) => RULE.test(m.text!)).length;
-	if (ruled >= 2 && ruled >= messages.length - 1) for (const m of messages) m.text = m.text!.replace(RULE, '').trimEnd();
+	const without = messages.map((m) => withoutRule(m.text!));
+	const ruled = without.filter((t) => t !== null).length;
+	if (ruled >= 2 && ruled >= messages.length - 1) for (const [i, m] of messages.entries()) m.text = without[i] ?? m.text;
 }
 
 /** Takes off by how much an export sets in what was said: all texts, or all lines of them but the first. */
@@ -133,17 +142,15 @@ function dropIndents(messages: readonly ExportedMessage[]): void {
 	const first = indentOf(firsts);
 	const rest = first !== '' || further.length >= INDENTED ? indentOf(further) : '';
 	if (first === '' && rest === '') return;
-	for (const m of messages)
-		m.text = m
-			.text!.split('\n')
-			.map((line, i) =>
-				i === 0 ? line.slice(line.startsWith(first) ? first.length : 0) : line.slice(line.startsWith(rest) ? rest.length : 0)
-			)
-			.join('\n')
-			.replace(/\s+$/, rest === '' ? '$&' : '');
+	for (const m of messages) {
+		const lines = m.text!.split('\n').map((line, i) => without(line, i === 0 ? first : rest));
+		m.text = rest === '' ? lines.join('\n') : lines.join('\n').trimEnd();
+	}
 }
 /** So many further lines must be set in, that somebody's own list is not taken for it. */
 const INDENTED = 3;
+
+const without = (line: string, indent: string): string => (line.startsWith(indent) ? line.slice(indent.length) : line);
 
 /** The blanks with which all lines begin. */
 function indentOf(lines: readonly string[]): string {
@@ -172,7 +179,7 @@ function fromBlocks(lines: readonly TextLine[], blocks: readonly Block[], siblin
 		const at = stampTime(stamp, dates);
 		if (at === null) continue;
 		const parts = lines.slice(text, end).map((l, i) => (i === 0 ? l.text.slice(label) : l.text));
-		while (parts.length > 0 && /^\s*([-=_*])?\1*\s*$/.test(parts.at(-1)!)) parts.pop();
+		while (parts.length > 0 && /^(?:([-=_*])\1*)?$/.test(parts.at(-1)!.trim())) parts.pop();
 		while (parts.length > 0 && parts[0]!.trim() === '') parts.shift();
 		const { offset } = lines[start]!;
 		const last = lines[end - 1]!;

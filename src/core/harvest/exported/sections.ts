@@ -16,7 +16,7 @@ const LONGEST = 100;
 
 /** The line that stands by itself before a head, with nothing but lines drawn or left empty around it. */
 function lineBefore(plain: readonly string[], head: Head, from: number): { line: number; begins: number } | null {
-	const isEmpty = (i: number): boolean => EMPTY_OR_RULE.test(plain[i]!);
+	const isEmpty = (i: number): boolean => plain[i]!.length <= LONGEST && EMPTY_OR_RULE.test(plain[i]!);
 	let line = head.line - 1;
 	while (line > from && isEmpty(line)) line--;
 	if (line <= from || plain[line]!.length > LONGEST || isEmpty(line) || dateHeading(plain[line]!)) return null;

@@ -18,7 +18,7 @@ const BELOW = 0.9;
 /** Whether there is text on the line below nearly every head. */
 function haveTextBelow(heads: readonly Head[], lines: readonly TextLine[]): boolean {
 	const below = heads.filter((h, i) => h.stampLine + 1 !== heads[i + 1]?.line && (lines[h.stampLine + 1]?.text.trim() ?? '') !== '');
-	return below.length >= heads.length * BELOW && heads.every((h) => !SENTENCE.test(h.rest));
+	return below.length >= heads.length * BELOW && heads.every((h) => h.rest.length <= NAME_LONGEST && !SENTENCE.test(h.rest));
 }
 
 /** What stands between a stamp and the writer, a word for the hour included. */
