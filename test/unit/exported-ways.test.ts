@@ -52,6 +52,14 @@ describe('a way instead of a writer', () => {
 		);
 		assert.equal(new Set(messages.map((m) => m.thread)).size, 1);
 	});
+	it('but no initial of a name is a way, nor a weekday', () => {
+		const [a, b] = ['Ada S', 'Ben R'];
+		const lines = [a, b, a, a, b].map((who, i) => `${who}, ${stamp(i)}\nThe boiler, ${i}\n\n`);
+		assert.deepEqual(
+			told(look({ 'talk.txt': lines.join('') }, a)).map(([way, who]) => [way, who]),
+			[a, b, a, a, b].map((who) => [who === a ? 'out' : 'in', b])
+		);
+	});
 	it('by the class of a page’s parts, whose words stand side by side without a blank', () => {
 		const page = [0, 1, 2, 3, 4, 5]
 			.map((i) =>

@@ -342,7 +342,8 @@ class Parties {
 			if (value === null || flag === null) continue;
 			const seen = ways.get(value) ?? { rows: 0, flags: new Set() };
 			seen.rows++;
-			ways.set(value, { ...seen, flags: seen.flags.add(flag) });
+			seen.flags.add(flag);
+			ways.set(value, seen);
 		}
 		const often = [...ways.values()].filter((w) => w.rows >= GOES_BOTH_WAYS);
 		const most = Math.max(...[...ways.values()].map((w) => w.rows));

@@ -143,14 +143,14 @@ function dropIndents(messages: readonly ExportedMessage[]): void {
 	const rest = first !== '' || further.length >= INDENTED ? indentOf(further) : '';
 	if (first === '' && rest === '') return;
 	for (const m of messages) {
-		const lines = m.text!.split('\n').map((line, i) => without(line, i === 0 ? first : rest));
+		const lines = m.text!.split('\n').map((line, i) => outdented(line, i === 0 ? first : rest));
 		m.text = rest === '' ? lines.join('\n') : lines.join('\n').trimEnd();
 	}
 }
 /** So many further lines must be set in, that somebody's own list is not taken for it. */
 const INDENTED = 3;
 
-const without = (line: string, indent: string): string => (line.startsWith(indent) ? line.slice(indent.length) : line);
+const outdented = (line: string, indent: string): string => (line.startsWith(indent) ? line.slice(indent.length) : line);
 
 /** The blanks with which all lines begin. */
 function indentOf(lines: readonly string[]): string {

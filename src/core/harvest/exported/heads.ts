@@ -15,7 +15,8 @@ export interface Head {
 	until?: number;
 }
 
-const NAME_LONGEST = 80;
+/** Letters of a writer's name, at most. */
+export const NAME_LONGEST = 80;
 const EDGES = new RegExp(`^[${MARKS}\\s]+|[${MARKS}\\s]+$`, 'gu');
 export const trimName = (name: string): string => {
 	const bare = name.replace(EDGES, '').replace(/^[~"'<[(*]+\s?/, '');

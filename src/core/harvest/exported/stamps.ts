@@ -214,16 +214,18 @@ const LEADING_WORD = 4;
 
 /** Letters of a word in front of a date that is no weekday and does not lead to it: the end of a name. `first`: it begins the line. */
 function nameBefore(written: string, first: boolean): number {
-	const word = wordBefore(written);
+	const word = wordBefore(written, !first);
 	const own = written.slice(0, word).trimEnd();
 	const leads = !/,\s*$|\s{2}$/.test(written.slice(0, word)) && own.length <= LEADING_WORD && (first || own === own.toLowerCase());
 	return leads ? 0 : word;
 }
 
-/** Letters up to a date with which one word stands in front of it that is no weekday; 0 where none does. */
-export function wordBefore(written: string): number {
+/** Letters up to a date with which one word stands in front of it that is no weekday; 0 where none does. `inName`: behind other words, where one capital letter is an initial. */
+export function wordBefore(written: string, inName = false): number {
 	const m = WORD_BEFORE.exec(written);
-	if (!m || words().days.has(bare(m[1]!)) || words().months.some((names) => names.has(bare(m[1]!)))) return 0;
+	if (!m) return 0;
+	if (inName && /^\p{Lu}$/u.test(m[1]!)) return m[0].length;
+	if (words().days.has(bare(m[1]!)) || words().months.some((names) => names.has(bare(m[1]!)))) return 0;
 	return m[0].length;
 }
 

@@ -12,16 +12,20 @@ interface Told {
 	name: string;
 }
 
+/** A word for a way has two letters at least: one alone is an initial. Behind a name it stands in brackets, or is a sign. */
+const WAY_IN_FRONT = /^(?:\p{L}{2,}[:：]?|[^\p{L}\d]+)$/u;
+const WAY_BEHIND = /^(?:[([].+[)\]]|[^\p{L}\d]+)$/u;
+
 /** What a head says: a way, perhaps a word that leads to a name, and the name; in either order. */
 function toldBy(head: string): Told | null {
 	const words = head.split(/\s+/);
-	for (const [way, rest] of [
-		[words[0]!, words.slice(1)],
-		[words.at(-1)!, words.slice(0, -1)]
+	for (const [way, form, rest] of [
+		[words[0]!, WAY_IN_FRONT, words.slice(1)],
+		[words.at(-1)!, WAY_BEHIND, words.slice(0, -1)]
 	] as const) {
 		const word = way.replace(/[:：()[\]]/g, '');
 		const name = (TO.test(rest[0]?.replace(':', '') ?? '') ? rest.slice(1) : rest).join(' ');
-		if (name !== '' && isOutWord(word) !== isInWord(word)) return { out: isOutWord(word), name };
+		if (form.test(way) && name !== '' && isOutWord(word) !== isInWord(word)) return { out: isOutWord(word), name };
 	}
 	return null;
 }

@@ -1,10 +1,8 @@
 /** Tells the writers of a conversation from its texts. */
-import { HOUR, trimName, type Head } from './heads';
+import { HOUR, NAME_LONGEST, trimName, type Head } from './heads';
 import type { TextLine } from './lines';
 import { MARKS } from './stamps';
 import { tellsWay } from './told-ways';
-
-const NAME_LONGEST = 80;
 
 /** Signs between a writer and the text, as they are found at heads. */
 const DIVIDERS = [/:\s|:$/, /\t/, /\s[-–—|]\s/, />\s/];
