@@ -2,7 +2,7 @@
  * A look: the way of the data from files to threads, reach by reach. A generator: the caller stores, shows, pauses
  * and stops. After each reach (and now and then within a long one) everything found so far is there to be read.
  */
-import { BlockPool, CachedSource } from './bytes';
+import { BlockPool, CachedSource, mediaTypeOf } from './bytes';
 import {
 	betterStanding,
 	ExportHarvest,
@@ -124,7 +124,10 @@ export class Look {
 		this.harvests = [...opened.map((o) => o.harvest), ...exports.map((e) => e.harvest)];
 		this.books = readBooks(files, new Set([...read, ...exported]));
 		const known = new Set([...exported, ...this.books.map((b) => b.file)]);
-		this.notes = [...notes.filter((n) => n.code !== 'not-a-database' || n.file === undefined || !known.has(n.file)), ...failed];
+		// Beside what is read here, pictures and the like are what came with it.
+		const isRead = (file: number): boolean =>
+			known.has(file) || (this.harvests.length > 0 && mediaTypeOf(files[file]!.source.read(0, MEDIA_HEAD)) !== null);
+		this.notes = [...notes.filter((n) => n.code !== 'not-a-database' || n.file === undefined || !isRead(n.file)), ...failed];
 		this.seconds = this.harvests.map(() => 0);
 	}
 
@@ -597,6 +600,8 @@ const stampForm = (harvest: Harvested): string =>
 /** What folders and mailboxes of sent mail are called. */
 const SENT_NAMED = /sent|outbox|gesendet|postausgang|envoy|enviad|inviat|verzonden|skickat|отправлен|已发送/i;
 
+/** Bytes by which a media file is known. */
+const MEDIA_HEAD = 16;
 /** Folders between a conversation and the files that came with it, at most. */
 const MEDIA_BELOW = 3;
 

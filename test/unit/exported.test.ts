@@ -224,6 +224,15 @@ describe('files that came with messages', () => {
 		});
 });
 
+it('pictures that came with a conversation are not said to be no databases; what is unknown is, and a picture alone', () => {
+	const png = Uint8Array.of(0x89, 0x50, 0x4e, 0x47, 13, 10, 26, 10, 0, 0, 0, 13, 73, 72, 68, 82);
+	const noise = Uint8Array.from({ length: 400 }, (_, i) => (i * 2654435761) >>> 13);
+	const remarks = (files: Record<string, string | Uint8Array>): unknown[] => look(files).look.notes.map((n) => n.detail?.['name']);
+	const talk = TEXT_FORMS[0]!.write(story(9));
+	assert.deepEqual(remarks({ 'talk/chat.txt': talk, 'talk/scan.png': png, 'talk/thing.bin': noise }), ['thing.bin']);
+	assert.deepEqual(remarks({ 'scan.png': png }), ['scan.png']);
+});
+
 describe('which number is the day', () => {
 	const order = (dates: string[]): string | undefined =>
 		openExport(
