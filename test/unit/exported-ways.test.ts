@@ -60,6 +60,20 @@ describe('a way instead of a writer', () => {
 			[a, b, a, a, b].map((who) => [who === a ? 'out' : 'in', b])
 		);
 	});
+	it('but no end of a name is a weekday where the others’ dates have none', () => {
+		for (const [a, b] of [
+			['Ada Sun', 'Li To'],
+			['Ada May', 'Ben']
+		] as const) {
+			const who = [a, b, a, 'Bram Vesterholt', b, a, b];
+			const lines = who.map((w, i) => `${w}, ${stamp(i)}\nThe boiler, ${i}\n\n`);
+			const messages = look({ 'talk.txt': lines.join('') }, 'Bram Vesterholt');
+			assert.deepEqual(
+				told(messages).map(([, who, text]) => [who, text]),
+				who.map((w, i) => [w === 'Bram Vesterholt' ? null : w, `The boiler, ${i}`])
+			);
+		}
+	});
 	it('by the class of a page’s parts, whose words stand side by side without a blank', () => {
 		const page = [0, 1, 2, 3, 4, 5]
 			.map((i) =>

@@ -76,7 +76,25 @@ export function nameFirst(plain: readonly string[]): Head[] {
 		heads.push(head);
 		if (word > 0) short.add(head);
 	});
-	return withNames(heads, short);
+	return withNames(namesWhole(heads, plain), short);
+}
+
+/** A word that begins a stamp, and what stands between it and the date. */
+const FIRST_WORD = /^(\p{L}[\p{L}\p{M}.'’]*)([,\s]+)/u;
+
+/** Heads with their names whole: where the dates of others have no weekday in front, a word that could be one ends the name ("Li To, 12.3.2025"). */
+function namesWhole(heads: readonly Head[], plain: readonly string[]): Head[] {
+	const forms = new Set(heads.map((h) => h.stamp.form));
+	return heads.map((head) => {
+		const { stamp } = head;
+		const word = FIRST_WORD.exec(stamp.written);
+		const at = word && stamp.form.indexOf(`a${word[2]}`);
+		if (!word || at === null || at < 0) return head;
+		const form = `${word[2]}${stamp.form.slice(at + 1 + word[2]!.length)}`;
+		if (!forms.has(form)) return head;
+		const before = plain[head.line]!.slice(0, stamp.from + word[1]!.length);
+		return { ...head, before, stamp: { ...stamp, from: stamp.from + word[0].length, written: stamp.written.slice(word[0].length), form } };
+	});
 }
 
 /** Of heads with names in front those that are some: names come back, and short words are some where others have names like these. */
