@@ -29,8 +29,8 @@ const FLAG_NAME = /dir|richtung|sens|type|box|folder|way|side|flow|kind|state|st
 
 const ROWS = 6000;
 
-const BY_NAME = 'its name says direction';
-const BY_WORDS = 'its values say in and out';
+export const BY_FLAG_NAME = 'its name says direction';
+export const BY_WAY_WORDS = 'its values say in and out';
 
 export function decideDirection(reading: MessageReading, context: Context): Guess<DirectionRule> {
 	const { sheet } = reading;
@@ -49,7 +49,7 @@ export function decideDirection(reading: MessageReading, context: Context): Gues
 	const byEmpty = emptySender(reading, context);
 	const byTable = tableRule(reading, context);
 	// A table with both ways, of which a column says so, is no box, whatever it is called.
-	const bothWays = byFlag?.evidence.some((why) => why === BY_NAME || why === BY_WORDS) ?? false;
+	const bothWays = byFlag?.evidence.some((why) => why === BY_FLAG_NAME || why === BY_WAY_WORDS) ?? false;
 	const byBox = bothWays ? null : boxRule(sheet, context);
 	const byArrival = emptyArrival(reading, context);
 	const ranked = [byBox, byArrival, bySender, byFlag, bySign, byEmpty, byTable]
@@ -360,7 +360,7 @@ function weighFlag(column: SheetColumn, flagOf: FlagOf, reading: MessageReading,
 		return {
 			value: flag(column, named === 'out' ? [1] : [0], named === 'out' ? [0] : [1]),
 			confidence: 0.5,
-			evidence: [BY_NAME],
+			evidence: [BY_FLAG_NAME],
 			weight: 1
 		};
 	}
@@ -378,7 +378,7 @@ function weighFlag(column: SheetColumn, flagOf: FlagOf, reading: MessageReading,
 	if (named || FLAG_NAME.test(name)) weight += named ? 2.5 : 0.4;
 	if (/read|seen|gelesen|star|pin|arch|delet|edit|attach|unread|mute|fail|err/i.test(name)) weight -= 2;
 	const words = wordsOf(counts);
-	if (words) return { value: flag(column, words.out, words.in), confidence: 0.95, evidence: [BY_WORDS], weight: weight + 4 };
+	if (words) return { value: flag(column, words.out, words.in), confidence: 0.95, evidence: [BY_WAY_WORDS], weight: weight + 4 };
 	const bySender = senderDifference(reading, context, rows, flagOf, a[0], b[0]);
 	// A flag that goes with whether anybody is named is no matter of chance.
 	if (reading.participant?.value.made?.inRooms || Math.abs(bySender) > GOES_WITH) weight += Math.abs(bySender);
@@ -393,8 +393,8 @@ function weighFlag(column: SheetColumn, flagOf: FlagOf, reading: MessageReading,
 	const [first, second] = [asNumber(a[0]), asNumber(b[0])];
 	if (named && first !== null && second !== null) {
 		const one = first > second ? 1 : -1;
-		say((named === 'out' ? one : -one) * 3, BY_NAME);
-	} else if (/^sent$/i.test(name) && first !== null && second !== null) say(first > second ? 1.5 : -1.5, BY_NAME);
+		say((named === 'out' ? one : -one) * 3, BY_FLAG_NAME);
+	} else if (/^sent$/i.test(name) && first !== null && second !== null) say(first > second ? 1.5 : -1.5, BY_FLAG_NAME);
 	say(bySender * 2, 'rows with one value have no sender or always the same one: the owner');
 	say(-oneSided(sampled, a[0], b[0]) * 1.5, 'threads in which only one side writes are those of senders nobody answers');
 	say(

@@ -23,11 +23,13 @@ import {
 	textScore
 } from './columns';
 import { areOneTable, findCompanions } from './companions';
+import { weighCorrespondence } from './correspondence';
 import { counterOf } from './counter';
 import type { Context } from './context';
 import { correctColumns, correctedText, correctionFor, roleWanted, type Correction } from './correction';
 import { isPath } from './files';
 import { readFilesAlone } from './files-alone';
+import { speaksOfOthers, speaksOfPersons } from './kind-words';
 import { openLookups } from './lookups';
 import { readMessages } from './message-sheet';
 import type { Guess, MembersReading, MessageReading, PersonReading, SheetRole, StoreReading, ThreadReading } from './reading';
@@ -85,7 +87,23 @@ export function readStore(
 			const guess = bestText(sheet) ?? (text ? { value: text, confidence: 1, evidence: ['put right by the user'] } : null);
 			return guess ? [{ sheet, text: guess, time: bestTime(sheet, tables) }] : [];
 		});
-	const chosen = [...forced, ...chooseMessageSheets(candidates, context)];
+	const besides = (chosen: readonly Candidate[]): PersonReading[] => {
+		const persons: PersonReading[] = [];
+		const taking = chosen.map((c) => participantsOf(c.sheet, context)).filter((p) => p !== null);
+		for (const sheet of sheets) {
+			if (chosen.some((c) => c.sheet === sheet)) continue;
+			// Conversations can have a name and a number as persons do.
+			if ((lookups.has(sheet) || taking.some((p) => p.thread.key.sheet === sheet)) && wanted(sheet) === null) continue;
+			const person = wanted(sheet) === 'other' || personEntries.some((e) => e.sheet === sheet) ? null : readPersons(sheet, context);
+			if (person && (wanted(sheet) === 'persons' || addressRows.has(sheet) || taking.some((p) => p.writer.key.sheet === sheet)))
+				persons.push(person);
+			else if (person && chosen.length === 0 && (person.names.length > 1 || listsItsAddresses(sheet, context))) persons.push(person);
+			else if (person && (listsAddresses(person, chosen, context) || !(isJoin(sheet, context) || looksLikeThreads(sheet, context))))
+				persons.push(person);
+		}
+		return persons;
+	};
+	const { chosen, persons, messages, refused } = chooseCorrespondence(forced, candidates, besides, context);
 	const roles = new Map<Sheet, Guess<SheetRole>>();
 	for (const { sheet, text, time } of chosen)
 		roles.set(sheet, {
@@ -94,23 +112,10 @@ export function readStore(
 			evidence: [`${sheet.sure.length} rows with a text${time ? ' and a time' : ''}`]
 		});
 	const messageSheets = new Set(chosen.map((c) => c.sheet));
-	const persons: PersonReading[] = [];
 	const threads: ThreadReading[] = [];
 	const members: MembersReading[] = [];
 	const others = sheets.filter((s) => !messageSheets.has(s));
-	const taking = chosen.map((c) => participantsOf(c.sheet, context)).filter((p) => p !== null);
-	for (const sheet of others) {
-		// Conversations can have a name and a number as persons do.
-		if ((lookups.has(sheet) || taking.some((p) => p.thread.key.sheet === sheet)) && wanted(sheet) === null) continue;
-		const person = wanted(sheet) === 'other' || personEntries.some((e) => e.sheet === sheet) ? null : readPersons(sheet, context);
-		if (person && (wanted(sheet) === 'persons' || addressRows.has(sheet) || taking.some((p) => p.writer.key.sheet === sheet)))
-			persons.push(person);
-		else if (person && chosen.length === 0 && (person.names.length > 1 || listsItsAddresses(sheet, context))) persons.push(person);
-		else if (person && (listsAddresses(person, chosen, context) || !(isJoin(sheet, context) || looksLikeThreads(sheet, context))))
-			persons.push(person);
-	}
 	const personSheets = new Set(persons.map((p) => p.sheet));
-	const messages = chosen.map((c) => readMessages(c.sheet, c.text, c.time, context, persons));
 	readFewAlike(messages);
 	const unlisted = others.filter((s) => wanted(s) === null && !personEntries.some((e) => e.sheet === s));
 	const namesBeside = namesBesideHandles(messages, persons, unlisted, tables);
@@ -197,9 +202,10 @@ export function readStore(
 	const naming = [...messageSheets, ...threadKeys, ...roles.keys(), ...persons.filter(hasAddresses).map((p) => p.sheet)];
 	const meant = persons.filter(
 		(p) =>
-			hasNamedAddresses(p) ||
+			(hasNamedAddresses(p) && (messages.length > 0 || wanted(p.sheet) === 'persons' || isOfPersons(p))) ||
 			messages.some((m) => isPartyOf(p.sheet, m)) ||
 			((isNamedBy(p.sheet, naming, context) || persons.some((other) => other.via?.key.sheet === p.sheet)) &&
+				(messages.length > 0 || !isOfOthers(p.sheet)) &&
 				p.names.some(areWrittenAsNames))
 	);
 	for (const person of meant)
@@ -215,7 +221,11 @@ export function readStore(
 	return {
 		sheets: sheets.map((sheet) => ({
 			sheet,
-			role: roles.get(sheet) ?? { value: 'other', confidence: 0.3, evidence: ['nothing in it reads as messages, persons or threads'] }
+			role: roles.get(sheet) ?? {
+				value: 'other',
+				confidence: 0.3,
+				evidence: refused.get(sheet) ?? ['nothing in it reads as messages, persons or threads']
+			}
 		})),
 		messages,
 		persons: [...meant, ...namesBeside, ...messages.flatMap((m) => namedWithin(m.sheet))],
@@ -409,6 +419,17 @@ const hasAddresses = (p: PersonReading): boolean => p.addresses.length > 0 || (p
 const hasNamedAddresses = (p: PersonReading): boolean =>
 	(hasAddresses(p) && p.addresses.length === 0) || p.addresses.some((c) => addressShare(c) > 0.4 || HANDLE_NAMED.test(c.name));
 
+/** Whether rows with addresses that no message names are persons: each has a name and a number of telephones or a mail address, or is called so. */
+function isOfPersons(p: PersonReading): boolean {
+	const names = [p.sheet.name, ...p.sheet.columns.map((c) => c.name)];
+	if (speaksOfPersons(p.sheet.name) || (p.lists?.length ?? 0) > 0 || p.cards) return true;
+	if (names.some(speaksOfOthers) && !names.some(speaksOfPersons))
+		return p.addresses.some((c) => TELEPHONE_NAMED.test(c.name) || c.profile.email > 0.4);
+	return p.addresses.some((c) => addressShare(c) > 0.4);
+}
+const isOfOthers = ({ name }: Sheet): boolean => speaksOfOthers(name) && !speaksOfPersons(name);
+const TELEPHONE_NAMED = /phone|\btel|mobil|cell/i;
+
 /** With a capital in most of them, or in a script that has none: words of a program, and what was searched for, are not. */
 const areWrittenAsNames = ({ profile }: SheetColumn): boolean => {
 	const values = [...profile.distinct.keys()].slice(0, 200).map(String);
@@ -540,6 +561,30 @@ function wholeName(ranked: readonly SheetColumn[], sheet: Sheet): SheetColumn[] 
 const saysNothing = (c: SheetColumn, rows = 3): boolean => c.profile.blobs === 0 && c.profile.filled > rows && c.profile.distinct.size < 2;
 
 type Candidate = { sheet: Sheet; text: Guess<SheetColumn>; time: MessageReading['time'] };
+
+/** The sheets of messages, read: of those with writing in them the ones that somebody wrote to somebody. `besides`: the persons beside them. */
+function chooseCorrespondence(
+	forced: readonly Candidate[],
+	candidates: readonly Candidate[],
+	besides: (chosen: readonly Candidate[]) => PersonReading[],
+	context: Context
+): { chosen: Candidate[]; persons: PersonReading[]; messages: MessageReading[]; refused: Map<Sheet, string[]> } {
+	const refused = new Map<Sheet, string[]>();
+	for (;;) {
+		const open = candidates.filter((c) => !refused.has(c.sheet));
+		const chosen = [...forced, ...chooseMessageSheets(open, context)];
+		const persons = besides(chosen);
+		const messages = chosen.map((c) => readMessages(c.sheet, c.text, c.time, context, persons));
+		const before = refused.size;
+		for (const m of messages) {
+			if (forced.some((f) => f.sheet === m.sheet)) continue;
+			const { isCorrespondence, evidence } = weighCorrespondence(m, persons, context);
+			if (!isCorrespondence)
+				refused.set(m.sheet, ['its rows have a text, but nothing says that somebody wrote it to somebody', ...evidence]);
+		}
+		if (refused.size === before) return { chosen, persons, messages, refused };
+	}
+}
 
 /**
  * Of the sheets with writing in them, those that are messages: not the threads whose rows only repeat the last
