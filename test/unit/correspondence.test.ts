@@ -6,6 +6,7 @@ import { join } from 'node:path';
 import { after, before, describe, it } from 'node:test';
 import { openPaths } from '../../src/cli/files';
 import type { Correction } from '../../src/core/interpret';
+import { MemorySource } from '../../src/core/bytes';
 import { Look } from '../../src/core/look';
 import { createDatabase, type Engine } from '../vectors/engine';
 import { Random } from '../vectors/random';
@@ -215,5 +216,63 @@ describe('whether rows with texts and times are messages', () => {
 		const entry = { table: 'note', declared, role: 'messages' as const, columns: [] };
 		const one = look((db) => fill(db, notes), { format: 'ombudsman-reading', version: 1, tables: [entry] });
 		assert.ok(textsIn(one).length > ROWS * 0.8);
+	});
+});
+
+describe('whether an exported file is one of messages', () => {
+	const r = new Random(11);
+	const when = (i: number): string => new Date(at(i)).toISOString().slice(0, 19).replace('T', ' ');
+	const rows = (line: (i: number) => unknown): unknown[] => Array.from({ length: 30 }, (_, i) => line(i));
+	const table = (heads: string, line: (i: number) => string): string => [heads, ...rows(line)].join('\n');
+	const entries = (list: unknown[]): string => JSON.stringify(list);
+
+	function look(name: string, content: string): Look {
+		const one = new Look([{ name, path: name, source: new MemorySource(new TextEncoder().encode(content)) }], { reach: 'raw' });
+		for (const event of one.run()) void event;
+		return one;
+	}
+	const files: [string, string][] = [
+		['tasks.csv', table('Task,Created,Done,Notes,Assigned to', (i) => `${phrase(r)},${when(i)},yes,${sentence(r)},${r.pick(NAMES)}`)],
+		['hours.csv', table('Person,Start,End,What was done', (i) => `${r.pick(NAMES)},${when(i)},${when(i + 1)},${sentence(r)}`)],
+		['orders.csv', table('Order,Ordered at,Item,Price,Status', (i) => `${7_342_078 + i},${when(i)},${phrase(r)},${i},Delivered`)],
+		['meter.csv', table('timestamp,value,unit', (i) => `${at(i) / 1000},0.${760_833 + i},kWh`)],
+		['plan.txt', table('The plan', (i) => `19.11.2023 0${i % 10}:43;${phrase(r)};${r.pick(NAMES)}`).slice(9)],
+		[
+			'events.json',
+			entries(rows((i) => ({ summary: phrase(r), start: when(i), end: when(i + 1), organizer: r.pick(NAMES), description: sentence(r) })))
+		],
+		[
+			'articles.json',
+			entries(rows((i) => ({ headline: phrase(r), summary: paragraph(r), author: r.pick(NAMES), published: when(i), link: page(r) })))
+		],
+		[
+			'log.json',
+			entries(rows((i) => ({ level: r.pick(['INFO', 'WARN']), time: when(i), logger: r.pick(['net', 'ui']), message: sentence(r) })))
+		],
+		[
+			'feed.xml',
+			`<rss><channel>${rows((i) => `<item><title>${phrase(r)}</title><description>${paragraph(r)}</description><author>${r.pick(NAMES)}</author><pubDate>${when(i)}</pubDate><link>${page(r)}</link></item>`).join('')}</channel></rss>`
+		],
+		[
+			'service.log',
+			rows(
+				(i) => `[${when(i)}] ${r.pick(['net', 'sync', 'net.http'])}: ${r.pick(['connection reset by peer', `sync finished in ${i} ms`])}`
+			).join('\n')
+		]
+	];
+	for (const [name, content] of files)
+		it(`not ${name}`, () => {
+			const one = look(name, content);
+			if (name !== 'plan.txt') assert.deepEqual(one.findings().weave.threads, []);
+			assert.deepEqual(one.contacts(), []);
+		});
+	it('but a talk of persons called by small letters, who say much the same again', () => {
+		const lines = rows((i) => `[${when(i)}] ${i % 2 ? 'odile' : 'bram'}: ${sentence(r)}`).join('\n');
+		assert.equal(
+			look('talk.log', lines)
+				.findings()
+				.weave.threads.flatMap((t) => t.messages).length,
+			30
+		);
 	});
 });

@@ -8,7 +8,7 @@ import { FILE_COLUMN } from '../harvest';
 import { addressShare, isHandleLike, TABLE_NAME } from './columns';
 import type { Context } from './context';
 import { BY_FLAG_NAME, BY_WAY_WORDS } from './direction';
-import { speaks, speaksOfMessages, speaksOfOthers, speaksOfParties, speaksOfSomebody } from './kind-words';
+import { speaks, speaksOfMessages, speaksOfOthers, speaksOfParties, speaksOfSomebody } from '../kind-words';
 import { isNameLike } from './parties';
 import type { MessageReading, PersonReading } from './reading';
 import { isOwnNumber, type Sheet, type SheetColumn } from './sheet';
@@ -23,10 +23,9 @@ export interface Weighed {
 }
 
 export function weighCorrespondence(m: MessageReading, persons: readonly PersonReading[], context: Context): Weighed {
-	// An export is one of messages by what it is.
-	if (m.sheet.columns.some((c) => c.name === FILE_COLUMN)) return { isCorrespondence: true, evidence: [] };
 	const evidence: string[] = [];
-	let points = 0;
+	// Of what people export most is conversations: something must speak against it.
+	let points = isExport(m.sheet) ? EXPORTED : 0;
 	const say = (n: number, why: string): void => {
 		points += n;
 		evidence.push(why);
@@ -41,14 +40,17 @@ export function weighCorrespondence(m: MessageReading, persons: readonly PersonR
 	if (m.sheet.columns.some((c) => c.column === TABLE_NAME) && m.thread?.value.column === TABLE_NAME)
 		say(1, 'each table of several alike holds a conversation');
 	if (m.threadJoin || (m.thread?.key && m.thread.confidence >= KEYED)) say(1, 'its rows belong to conversations');
+	if (m.sheet.columns.some(areLevels)) say(-3, 'its rows have levels, as those of a log have');
 	if (m.sheet.columns.some(areWebAddresses)) say(-2, 'each has an address of the web');
 	if (m.sheet.columns.some((c) => isHeading(c, m))) say(-1, 'each text has a heading');
-	const named = isNameless(m, context) ? null : namedPoints(m);
+	const named = !isExport(m.sheet) && isNameless(m, context) ? null : namedPoints(m);
 	if (named === null) say(NAMELESS, 'its names say nothing');
 	else if (named !== 0) say(named, named > 0 ? 'its names speak of messages' : 'its names speak of something else');
 	return { isCorrespondence: points >= ENOUGH, evidence };
 }
 
+const EXPORTED = 2;
+const isExport = (sheet: Sheet): boolean => sheet.columns.some((c) => c.name === FILE_COLUMN);
 const KEYED = 0.7;
 const NAMELESS = 1.5;
 
@@ -60,6 +62,11 @@ function isAddressed({ value, key }: NonNullable<MessageReading['peer']>, person
 	return addressShare(value) > 0.4 && (value.profile.email > 0.4 || m.sheet.sure.length < FEW_ROWS);
 }
 const FEW_ROWS = 4;
+
+/** Whether a column says how grave what happened is. */
+const areLevels = ({ profile: p }: SheetColumn): boolean =>
+	p.texts > FEW_ROWS && p.distinct.size > 1 && !p.many && [...p.distinct.keys()].every((v) => LEVEL.test(String(v)));
+const LEVEL = /^(?:trace|debug|verbose|info|notice|warn(?:ing)?|error|fatal|critical|severe|fine)$/i;
 
 /** Whether each row has an address of the web of its own. */
 const areWebAddresses = ({ profile: p }: SheetColumn): boolean =>
@@ -106,18 +113,29 @@ const FULL_NAME = /^[\p{Lu}\p{Lo}][\p{L}\p{M}.'’-]*(?:\s+(?:\p{Ll}{1,3}\s+)?[\
 /** What its table and columns are called, those of its conversations included. */
 function namedPoints({ sheet, text, thread, threadJoin }: MessageReading): number {
 	const joined = [thread?.key?.sheet.name, threadJoin?.sheet.name].filter((n) => n !== undefined);
-	const names = sheet.columns.filter((c) => c.column !== TABLE_NAME).map((c) => c.name);
-	const further = sheet.columns.filter((c) => c.column !== TABLE_NAME && c !== text.value).map((c) => c.name);
+	const stored = sheet.columns.filter((c) => c.column !== TABLE_NAME && c.name !== FILE_COLUMN && !c.name.startsWith('in '));
+	const names = stored.map((c) => c.name);
+	const further = stored.filter((c) => c !== text.value).map((c) => c.name);
 	let points = 0;
+	// Elements of a page, and what lists are called that stand in a file, say little.
 	if (speaksOfMessages(sheet.name)) points += 3;
-	else if (speaksOfOthers(sheet.name)) points -= 2;
+	else if (speaksOfOthers(sheet.name) && !isExport(sheet)) points -= 2;
 	if (speaksOfMessages(text.value.name)) points += 1.5;
 	if (joined.some(speaksOfMessages)) points += 2;
 	if (further.some(speaksOfMessages)) points += 2;
 	points += Math.min(3, further.filter(speaksOfParties).length * 1.5);
 	if ([sheet.name, ...names].some(speaksOfSomebody)) points += 0.5;
-	return points - Math.min(4, names.filter(speaksOfOthers).length * 0.75);
+	return (
+		points -
+		Math.min(
+			5,
+			isExport(sheet) ? names.filter((n) => speaksOfOthers(n) && !OF_WRITERS.test(n)).length : names.filter(speaksOfOthers).length * 0.75
+		)
+	);
 }
+
+/** In a file of messages who wrote is called so. */
+const OF_WRITERS = /(?:^|[^a-z])(?:name|title|address|place)$/i;
 
 /** Whether the names of a sheet's table and columns are no words: single letters, numbered ones, digests, or of a language not known here. */
 function isNameless({ sheet }: MessageReading, { tables }: Context): boolean {

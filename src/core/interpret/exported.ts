@@ -98,7 +98,17 @@ export function addressesOf(mail: ExportHarvest, name: string): string[] {
 /** The reading of a conversation or of mail. `owner`: one of its writers, or null. */
 export function readExported(harvest: ExportHarvest, owner: { owner: string; why: string } | null): StoreReading {
 	const [sheet] = sheetsOf(harvest);
-	const none = { persons: [], personEntries: [], threads: [], members: [], copies: [], attached: [], attachments: [], bins: [] };
+	const none = {
+		persons: [],
+		personEntries: [],
+		threads: [],
+		members: [],
+		copies: [],
+		attached: [],
+		attachments: [],
+		bins: [],
+		refused: new Set<Sheet>()
+	};
 	if (!sheet) return { sheets: [], messages: [], ...none };
 	const column = (name: string): SheetColumn => sheet.columns.find((c) => c.name === name && !c.body)!;
 	const sure = (name: string, why: string): { value: SheetColumn; confidence: number; evidence: string[]; key: null } => ({

@@ -222,4 +222,6 @@ export interface StoreReading {
 	attached: AttachedReading[];
 	attachments: AttachmentReading[];
 	bins: BinReading[];
+	/** Sheets with texts that nobody wrote to anybody. */
+	refused: ReadonlySet<Sheet>;
 }

@@ -26,6 +26,7 @@ export function readRecords(harvest: ExportHarvest, hints: OwnerHints): StoreRea
 	const reading = readStore(sheets, harvest.tables, hints.asked);
 	if (reading.messages.length === 0) {
 		const best = sheets
+			.filter((sheet) => !reading.refused.has(sheet))
 			.map((sheet) => ({ sheet, text: bestText(sheet), time: bestTime(sheet, harvest.tables) }))
 			.filter((c) => c.text !== null && c.time !== null)
 			.sort((a, b) => b.sheet.rows.length - a.sheet.rows.length)[0];

@@ -29,7 +29,7 @@ import type { Context } from './context';
 import { correctColumns, correctedText, correctionFor, roleWanted, type Correction } from './correction';
 import { isPath } from './files';
 import { readFilesAlone } from './files-alone';
-import { speaksOfOthers, speaksOfPersons } from './kind-words';
+import { speaksOfOthers, speaksOfPersons } from '../kind-words';
 import { openLookups } from './lookups';
 import { readMessages } from './message-sheet';
 import type { Guess, MembersReading, MessageReading, PersonReading, SheetRole, StoreReading, ThreadReading } from './reading';
@@ -232,6 +232,7 @@ export function readStore(
 		personEntries,
 		threads,
 		members,
+		refused: new Set(refused.keys()),
 		...companions
 	};
 }

@@ -36,7 +36,7 @@ const HEADINGS: readonly (readonly [Heading, RegExp])[] = [
 	],
 	[
 		'aside',
-		/\btypes?\b|\blabels?\b|not(?:e|es|iz|izen)$|remark|comment|street|city|town|country|postal|\bzip\b|stra(?:ß|ss)e|\bort\b|land$|group|categor|gruppe|birth|geburt|department|abteilung|job|position|\btitle\b|titel|prefix|suffix|photo|picture|web|url|gender|language|zone|location|initials|phonetic|yomi/iu
+		/\btypes?\b|\blabels?\b|not(?:e|es|iz|izen)$|remark|comment|street|city|town|country|postal|\bzip\b|time\s?stamp|^date$|^time$|stra(?:ß|ss)e|\bort\b|land$|group|categor|gruppe|birth|geburt|department|abteilung|job|position|\btitle\b|titel|prefix|suffix|photo|picture|web|url|gender|language|zone|location|initials|phonetic|yomi/iu
 	],
 	[
 		'address',

@@ -1,5 +1,6 @@
 /** Address books as lists: values in columns (RFC 4180, other delimiters too), or pasted lines with a name and a number. */
 import Papa from 'papaparse';
+import { speaksOfOthers } from '../kind-words';
 import { add, isEmail, isNumber, joined, MOST_CARDS, utf8Size, withoutScheme, type Card, type SizeOf } from './card';
 import { headingOf, type Heading } from './headings';
 
@@ -13,8 +14,16 @@ const SOME = 0.3;
 /** A list with names and numbers or addresses; null where it is none. */
 export function readList(text: string, sizeOf: SizeOf = utf8Size): Card[] | null {
 	const bare = text.replace(/^\ufeff/, '');
-	return readColumns(bare, sizeOf) ?? readLines(bare, sizeOf);
+	const rows = rowsOf(bare, sizeOf);
+	return isOfOthers(rows) ? null : (readColumns(rows) ?? readLines(bare, sizeOf));
 }
+
+/** Whether the headings of a table speak of something else, and of no persons. */
+function isOfOthers([first]: readonly ListRow[]): boolean {
+	if (!first || first.cells.length < 2 || first.cells.some((c) => addressesIn(c).length > 0)) return false;
+	return first.cells.some(speaksOfOthers) && !first.cells.some((c) => OF_PERSONS.has(headingOf(c)));
+}
+const OF_PERSONS: ReadonlySet<Heading | null> = new Set(['name', 'given', 'family', 'address', 'organisation']);
 
 interface ListRow {
 	cells: string[];
@@ -39,8 +48,7 @@ function rowsOf(text: string, sizeOf: SizeOf): ListRow[] {
 	return rows;
 }
 
-function readColumns(text: string, sizeOf: SizeOf): Card[] | null {
-	const rows = rowsOf(text, sizeOf);
+function readColumns(rows: readonly ListRow[]): Card[] | null {
 	const [first] = rows;
 	if (!first || rows.filter((r) => r.cells.length > 1).length < rows.length * MOSTLY) return null;
 	const headed = first.cells.every((c) => addressesIn(c).length === 0);
@@ -141,6 +149,6 @@ function lineCard(line: string, offset: number, length: number): Card | null {
 		.replace(SEPARATORS, '')
 		.replace(/\s+/g, ' ')
 		.replace(SEPARATORS, '');
-	if (!isName(name) || name.split(' ').length > WORDS_OF_A_NAME) return null;
+	if (!isName(name) || /^\d+[.,]\d/.test(name) || name.split(' ').length > WORDS_OF_A_NAME) return null;
 	return { name, numbers: found.filter((a) => !isEmail(a)), emails: found.filter(isEmail), handles: [], offset, length };
 }

@@ -9,6 +9,7 @@ import { labelledBlocks, type Block } from './labelled';
 import { alikeOnly, endOf, nameAbove, nameFirst, restOf, stampFirst, trimName, underHeadings, type Head } from './heads';
 import type { TextLine } from './lines';
 import { takeFiles, takeMarkers } from './named-files';
+import { areProgramLines } from './program-lines';
 import { sectionsOf, type Section } from './sections';
 import { tellWays } from './told-ways';
 import { Writers } from './writers';
@@ -43,7 +44,7 @@ export function readConversation(lines: readonly TextLine[], siblings: ReadonlyS
 	const writers = inFront ? null : new Writers(heads, lines);
 	if (writers && writers.count === 0) return null;
 	const { messages, systemLines } = readMessages(lines, heads, dates, writers, sectionsOf(plain, heads));
-	if (messages.length === 0) return null;
+	if (messages.length === 0 || areProgramLines(messages)) return null;
 	dropCommonWords(messages);
 	if (inFront || writers!.areAlone) {
 		tellWays(messages);

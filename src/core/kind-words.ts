@@ -37,7 +37,8 @@ export const speaksOfMessages = either(
 );
 
 export const speaksOfParties = either(
-	asWord('(?:channel|from|to|who|whom|other)(?:_?(?:id|me|user|addr(?:ess)?|number|name|who))?', 'speaker', 'said', 'frm', 'chan', 'party'),
+	/^(?:channel|from|to|who|whom|other)(?:[_\s]?(?:id|me|user|addr(?:ess)?|number|name|who))?$/,
+	asWord('(?:sent|written|is)[_\\s]?(?:to|from|by)', 'speaker', 'said', 'frm', 'chan', 'party'),
 	anywhere(
 		'sender',
 		'recip',
@@ -129,7 +130,21 @@ export const speaksOfOthers = either(
 		'task',
 		'due(?:_date)?'
 	),
-	asWord('completed', 'checked', 'kalender', 'termin', 'aufgabe'),
+	asWord(
+		'completed',
+		'checked',
+		'done',
+		'assign(?:ed|ee)?',
+		'starts?',
+		'ends?',
+		'dt_?end',
+		'begins?',
+		'location',
+		'summary',
+		'kalender',
+		'termin',
+		'aufgabe'
+	),
 	// What is read, heard and seen.
 	asWord('headline', 'byline', 'article', 'episode', 'feed', 'podcast', 'artist', 'album', 'genre', 'track', 'song', 'recording'),
 	asWord(
