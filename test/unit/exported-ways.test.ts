@@ -74,6 +74,19 @@ describe('a way instead of a writer', () => {
 			);
 		}
 	});
+	it('with a writer before or above each text, of a short talk of several: those who come back are persons', () => {
+		const who = ['Bram Vesterholt', 'Łucja', 'Ada', 'Þóra', 'Łucja', 'Ada'];
+		for (const line of [
+			(w: string, i: number) => `${stamp(i)} - ${w}: The boiler, ${i}\n`,
+			(w: string, i: number) => `${w}  ${stamp(i)}\nThe boiler, ${i}\n\n`
+		]) {
+			const messages = look({ 'talk.txt': who.map(line).join('') }, 'Bram Vesterholt');
+			assert.deepEqual(
+				told(messages).map(([, name]) => name),
+				who.map((w, i) => (i === 0 ? null : w))
+			);
+		}
+	});
 	it('by the class of a page’s parts, whose words stand side by side without a blank', () => {
 		const page = [0, 1, 2, 3, 4, 5]
 			.map((i) =>

@@ -101,11 +101,20 @@ function namesWhole(heads: readonly Head[], plain: readonly string[]): Head[] {
 function withNames(heads: readonly Head[], short: ReadonlySet<Head>): Head[] {
 	const names = new Set(heads.map((h) => h.before));
 	// Who is written to and who wrote stand with a word each.
-	if (heads.length > 4 && names.size > heads.length * COMES_BACK && ![...names].every(tellsWay)) return [];
+	const fewComeBack = heads.length > 4 && names.size > heads.length * COMES_BACK;
+	if (fewComeBack && ![...names].every(tellsWay) && !areSomeAgain([...names].map(trimName), heads.length)) return [];
 	const forms = new Set(heads.filter((h) => !short.has(h)).map((h) => h.stamp.form));
 	const areBelow = names.size > 1 && heads.every((h) => h.rest === '');
 	return heads.filter((h) => !short.has(h) || areBelow || forms.has(h.stamp.form));
 }
+
+/** One to four words, each with a capital letter or of letters that have none. */
+const CALLED = /^[\p{Lu}\p{Lo}][\p{L}\p{M}.'’-]*(?:\s(?:\p{Ll}{1,3}\s)?[\p{Lu}\p{Lo}][\p{L}\p{M}.'’-]*){0,3}$/u;
+const AGAIN = 2;
+
+/** Whether those before so many texts are called as persons are, and some of them are met again: of a short talk of several. */
+export const areSomeAgain = (names: readonly string[], heads: number): boolean =>
+	heads - names.length >= AGAIN && names.every((n) => CALLED.test(n));
 
 /** Distinct names among so many heads, up to which they come back. */
 const COMES_BACK = 0.6;

@@ -1,5 +1,5 @@
 /** Tells the writers of a conversation from its texts. */
-import { HOUR, NAME_LONGEST, trimName, type Head } from './heads';
+import { areSomeAgain, HOUR, NAME_LONGEST, trimName, type Head } from './heads';
 import type { TextLine } from './lines';
 import { MARKS } from './stamps';
 import { tellsWay } from './told-ways';
@@ -60,7 +60,7 @@ export class Writers {
 		if (this.areAlone && names.every(tellsWay)) return names.length;
 		const heads = [...this.names.values()].reduce((sum, n) => sum + n, 0);
 		const full = heads > names.length && names.filter((n) => FULL_NAME.test(n)).length > names.length / 2;
-		return heads > 4 && names.length > heads * 0.6 && !full ? 0 : names.length;
+		return heads > 4 && names.length > heads * 0.6 && !full && !areSomeAgain(names, heads) ? 0 : names.length;
 	}
 
 	/** Whether the writers have their lines for themselves, the text below. */
