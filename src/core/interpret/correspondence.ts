@@ -16,19 +16,19 @@ import { isOwnNumber, type Sheet, type SheetColumn } from './sheet';
 /** Points from which on rows are messages. */
 const ENOUGH = 1.4;
 
-/** Plain words on what speaks for messages in a sheet and what against; and whether the first is enough. */
+/** Whether what speaks for messages in a sheet is enough; and in plain words what speaks against them. */
 export interface Weighed {
 	isCorrespondence: boolean;
-	evidence: string[];
+	against: string[];
 }
 
 export function weighCorrespondence(m: MessageReading, persons: readonly PersonReading[], context: Context): Weighed {
-	const evidence: string[] = [];
+	const against: string[] = [];
 	// Of what people export most is conversations: something must speak against it.
 	let points = isExport(m.sheet) ? EXPORTED : 0;
 	const say = (n: number, why: string): void => {
 		points += n;
-		evidence.push(why);
+		if (n < 0) against.push(why);
 	};
 	const parties = [m.peer, m.sender, m.recipient, m.participant, m.thread].filter((p) => p !== null);
 	if (parties.some((p) => isAddressed(p, persons, m))) say(3, 'its rows name numbers or addresses');
@@ -46,7 +46,7 @@ export function weighCorrespondence(m: MessageReading, persons: readonly PersonR
 	const named = !isExport(m.sheet) && isNameless(m, context) ? null : namedPoints(m);
 	if (named === null) say(NAMELESS, 'its names say nothing');
 	else if (named !== 0) say(named, named > 0 ? 'its names speak of messages' : 'its names speak of something else');
-	return { isCorrespondence: points >= ENOUGH, evidence };
+	return { isCorrespondence: points >= ENOUGH, against };
 }
 
 const EXPORTED = 2;

@@ -579,9 +579,9 @@ function chooseCorrespondence(
 		const before = refused.size;
 		for (const m of messages) {
 			if (forced.some((f) => f.sheet === m.sheet)) continue;
-			const { isCorrespondence, evidence } = weighCorrespondence(m, persons, context);
+			const { isCorrespondence, against } = weighCorrespondence(m, persons, context);
 			if (!isCorrespondence)
-				refused.set(m.sheet, ['its rows have a text, but nothing says that somebody wrote it to somebody', ...evidence]);
+				refused.set(m.sheet, ['its rows have a text, but nothing says that somebody wrote it to somebody', ...against]);
 		}
 		if (refused.size === before) return { chosen, persons, messages, refused };
 	}
