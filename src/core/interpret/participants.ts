@@ -6,7 +6,7 @@ import { addressShare } from './columns';
 import type { Context } from './context';
 import { selfFlag } from './flagged-owner';
 import { profileOf } from './profile';
-import { isDeclared, isNamedAlike, keyOf, referencesOf, type Reference } from './refs';
+import { isDeclared, isNamedAlike, keyOf, referencesOf, type Key, type Reference } from './refs';
 import { cell, isOwnNumber, sampleOf, type Made, type Sheet, type SheetColumn } from './sheet';
 
 export interface Participants {
@@ -31,10 +31,11 @@ export function participantsOf(sheet: Sheet, context: Context): Participants | n
 		// A list of nothing but keys, each person's there once, leads on to that of the persons.
 		const isJoin = writer.key.sheet.columns.length === 2 && onward.some((o) => o.from === writer.key.column);
 		if (isJoin) continue;
+		const agreements = new Pairs((thread, again) => agreement(sheet, writer, thread, again, context));
 		for (const thread of refs) {
 			if (thread.from === writer.from || thread.key.sheet === writer.key.sheet) continue;
 			const again = onward.find((o) => o.key === thread.key && o.from !== writer.key.column && !o.from.profile.unique);
-			if (again && namesTheSame(sheet, writer, thread, again, context)) return { writer, thread };
+			if (again && namesTheSame(agreements.of(thread.from, again.from), writer, thread, context)) return { writer, thread };
 		}
 	}
 	return null;
@@ -95,27 +96,38 @@ function ownerAmong(list: Sheet, person: SheetColumn, { tables }: Context): stri
 /** Share of a person's list that must be names or addresses. */
 const MOSTLY_NAMES = 0.6;
 
-function namesTheSame(sheet: Sheet, writer: Reference, thread: Reference, again: Reference, { tables }: Context): boolean {
+/** Of how many rows the writer's conversation is known, in how many conversations, and of how many it is the message's. */
+interface Agreement {
+	known: number;
+	rooms: number;
+	same: number;
+}
+
+function agreement(sheet: Sheet, writer: Reference, thread: SheetColumn, again: SheetColumn, { tables }: Context): Agreement {
 	const rooms = new Map<string | number, string | number>();
 	for (const row of writer.key.sheet.rows) {
 		const key = writer.key.column ? keyOf(cell(row, writer.key.column, tables)) : keyOf(row.rowid);
-		const room = keyOf(cell(row, again.from, tables));
+		const room = keyOf(cell(row, again, tables));
 		if (key !== null && room !== null) rooms.set(key, room);
 	}
 	const seen = new Set<string | number>();
 	let [known, same] = [0, 0];
 	for (const row of sheet.sure.slice(0, ROWS)) {
 		const who = keyOf(cell(row, writer.from, tables));
-		const room = keyOf(cell(row, thread.from, tables));
+		const room = keyOf(cell(row, thread, tables));
 		const stated = who === null ? undefined : rooms.get(who);
 		if (stated === undefined || room === null) continue;
 		known++;
 		if (stated === room) same++;
 		seen.add(room);
 	}
+	return { known, rooms: seen.size, same };
+}
+
+function namesTheSame({ known, rooms, same }: Agreement, writer: Reference, thread: Reference, { tables }: Context): boolean {
 	const isSaid = [writer, thread].every((r) => isDeclared(r, tables) || isNamedAlike(r.from, r.key.sheet));
 	const [leastRows, leastRooms] = isSaid ? [1, 1] : [ROWS_LEAST, ROOMS_LEAST];
-	return known >= leastRows && seen.size >= leastRooms && same >= known * AGREE;
+	return known >= leastRows && rooms >= leastRooms && same >= known * AGREE;
 }
 
 /** How unlikely it must be (natural logarithm of the odds) that writers by chance are all members of their conversations. */
@@ -131,20 +143,39 @@ export function writerAmongMembers(sheet: Sheet, context: Context): Participants
 	const refs = (context.references.get(sheet) ?? []).filter((r) => r.key.sheet !== sheet && r.inclusion >= AGREE);
 	// The surest of each column stands first: those much less sure are keys by chance.
 	const isLikely = (r: Reference): boolean => r.confidence >= refs.find((o) => o.from === r.from)!.confidence - AS_SURE;
+	const byKey = new Map<Key, Reference[]>();
+	for (const r of refs) byKey.set(r.key, [...(byKey.get(r.key) ?? []), r]);
 	for (const list of context.sheets) {
 		if (list === sheet || list.rows.length > MEMBERS_AT_MOST) continue;
-		const ends = (context.references.get(list) ?? []).filter((r) => r.key.sheet !== sheet && r.inclusion >= AGREE);
+		const ends = (context.references.get(list) ?? []).filter((r) => r.key.sheet !== sheet && r.inclusion >= AGREE && byKey.has(r.key));
+		// The columns say it whatever rows they are keys of: of many tables with small numbers the same few columns are asked about.
+		const lists = new Pairs((room, person) => membersIn(list, room, person, context));
+		const asked = new Map<Members, Pairs<boolean>>();
 		for (const { room, person } of pairsOf(ends)) {
-			const threads = refs.filter((r) => r.key === room.key && isLikely(r));
-			const writers = refs.filter((r) => r.key === person.key);
-			const members = threads.length > 0 && writers.length > 0 ? membersIn(list, room, person, context) : null;
+			const threads = byKey.get(room.key)!.filter(isLikely);
+			const writers = byKey.get(person.key)!;
+			const members = threads.length > 0 && writers.length > 0 ? lists.of(room.from, person.from) : null;
 			if (!members) continue;
+			const are = asked.get(members) ?? new Pairs((writer, thread) => areMembers(sheet, writer, thread, members, context));
+			asked.set(members, are);
 			for (const thread of threads)
-				for (const writer of writers)
-					if (writer.from !== thread.from && areMembers(sheet, writer, thread, members, context)) return { writer, thread };
+				for (const writer of writers) if (writer.from !== thread.from && are.of(writer.from, thread.from)) return { writer, thread };
 		}
 	}
 	return null;
+}
+
+/** What two columns say together, asked once. */
+class Pairs<T> {
+	private readonly known = new Map<SheetColumn, Map<SheetColumn, T>>();
+	constructor(private readonly ask: (a: SheetColumn, b: SheetColumn) => T) {}
+
+	of(a: SheetColumn, b: SheetColumn): T {
+		const row = this.known.get(a) ?? new Map<SheetColumn, T>();
+		this.known.set(a, row);
+		if (!row.has(b)) row.set(b, this.ask(a, b));
+		return row.get(b)!;
+	}
 }
 
 /** The two ends that a list of members may have, those first of which the one is a list of persons and the other is none. */
@@ -152,7 +183,9 @@ function pairsOf(ends: readonly Reference[]): { room: Reference; person: Referen
 	const pairs = ends.flatMap((room) =>
 		ends.filter((r) => r.from !== room.from && r.key.sheet !== room.key.sheet).map((person) => ({ room, person }))
 	);
-	const rank = ({ room, person }: (typeof pairs)[number]): number => Number(listsPersons(person)) + Number(!listsPersons(room));
+	const persons = new Map(ends.map((r) => [r.key.sheet, listsPersons(r)]));
+	const rank = ({ room, person }: (typeof pairs)[number]): number =>
+		Number(persons.get(person.key.sheet)) + Number(!persons.get(room.key.sheet));
 	const sure = ({ room, person }: (typeof pairs)[number]): number => room.confidence + person.confidence;
 	return pairs.sort((a, b) => rank(b) - rank(a) || sure(b) - sure(a));
 }
@@ -171,13 +204,13 @@ const MOSTLY_FILLED = 0.8;
 type Members = Map<string | number, Set<string | number>>;
 
 /** Who takes part in which conversation, where a list has each pair once. */
-function membersIn(list: Sheet, room: Reference, person: Reference, { tables }: Context): Members | null {
+function membersIn(list: Sheet, room: SheetColumn, person: SheetColumn, { tables }: Context): Members | null {
 	const members: Members = new Map();
 	let [all, pairs] = [0, 0];
 	for (const row of list.sure) {
 		// The same pair comes out of every earlier state of its page.
 		if (row.standing !== 'kept') continue;
-		const [key, who] = [keyOf(cell(row, room.from, tables)), keyOf(cell(row, person.from, tables))];
+		const [key, who] = [keyOf(cell(row, room, tables)), keyOf(cell(row, person, tables))];
 		if (key === null || who === null) continue;
 		const known = members.get(key) ?? new Set();
 		members.set(key, known);
@@ -188,12 +221,12 @@ function membersIn(list: Sheet, room: Reference, person: Reference, { tables }: 
 	return all > 0 && pairs >= all * AGREE ? members : null;
 }
 
-function areMembers(sheet: Sheet, writer: Reference, thread: Reference, members: Members, { tables }: Context): boolean {
+function areMembers(sheet: Sheet, writer: SheetColumn, thread: SheetColumn, members: Members, { tables }: Context): boolean {
 	const persons = new Set([...members.values()].flatMap((names) => [...names])).size;
 	const met = new Set<string>();
 	let [all, inside, odds] = [0, 0, 0];
 	for (const row of sheet.sure.slice(0, ROWS)) {
-		const [who, room] = [keyOf(cell(row, writer.from, tables)), keyOf(cell(row, thread.from, tables))];
+		const [who, room] = [keyOf(cell(row, writer, tables)), keyOf(cell(row, thread, tables))];
 		const names = room === null ? undefined : members.get(room);
 		if (who === null || who === 0 || !names) continue;
 		all++;
