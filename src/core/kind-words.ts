@@ -17,7 +17,7 @@ const either =
 const inWords = (name: string): string => name.replace(/([\p{Ll}\d])(\p{Lu})/gu, '$1_$2').toLowerCase();
 
 export const speaksOfMessages = either(
-	asWord('msg', 'sms', 'mms', 'im', 'jid', 'convo?', 'tweet', 'whisper', 'utterances?', 'shout'),
+	asWord('msg', 'sms', 'mms', 'im', 'jid', 'convo?', 'whisper', 'utterances?', 'shout'),
 	anywhere('messag', 'chat', 'convers', 'dialog', 'talk', 'letter', 'correspond', 'inbox', 'outbox', 'discuss'),
 	anywhere(
 		'mensa[jg]',
