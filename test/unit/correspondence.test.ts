@@ -236,7 +236,6 @@ describe('whether an exported file is one of messages', () => {
 		['hours.csv', table('Person,Start,End,What was done', (i) => `${r.pick(NAMES)},${when(i)},${when(i + 1)},${sentence(r)}`)],
 		['orders.csv', table('Order,Ordered at,Item,Price,Status', (i) => `${7_342_078 + i},${when(i)},${phrase(r)},${i},Delivered`)],
 		['meter.csv', table('timestamp,value,unit', (i) => `${at(i) / 1000},0.${760_833 + i},kWh`)],
-		['plan.txt', table('The plan', (i) => `19.11.2023 0${i % 10}:43;${phrase(r)};${r.pick(NAMES)}`).slice(9)],
 		[
 			'events.json',
 			entries(rows((i) => ({ summary: phrase(r), start: when(i), end: when(i + 1), organizer: r.pick(NAMES), description: sentence(r) })))
@@ -263,10 +262,14 @@ describe('whether an exported file is one of messages', () => {
 	for (const [name, content] of files)
 		it(`not ${name}`, () => {
 			const one = look(name, content);
-			if (name !== 'plan.txt') assert.deepEqual(one.findings().weave.threads, []);
+			assert.deepEqual(one.findings().weave.threads, []);
 			assert.deepEqual(one.contacts(), []);
 		});
-	it('but a talk of persons called by small letters, who say much the same again', () => {
+	it('and moments before words and a name are nobody’s numbers', () => {
+		const lines = rows((i) => `19.11.2023 0${i % 10}:43;${phrase(r)};${r.pick(NAMES)}`).join('\n');
+		assert.deepEqual(look('plan.txt', lines).contacts(), []);
+	});
+	it('but a talk of persons called by small letters, who say other things each time', () => {
 		const lines = rows((i) => `[${when(i)}] ${i % 2 ? 'odile' : 'bram'}: ${sentence(r)}`).join('\n');
 		assert.equal(
 			look('talk.log', lines)

@@ -5,10 +5,10 @@
  * nothing (single letters, digests) count for nothing either way.
  */
 import { FILE_COLUMN } from '../harvest';
+import { speaks, speaksOfMessages, speaksOfOthers, speaksOfParties, speaksOfSomebody } from '../kind-words';
 import { addressShare, isHandleLike, TABLE_NAME } from './columns';
 import type { Context } from './context';
 import { BY_FLAG_NAME, BY_WAY_WORDS } from './direction';
-import { speaks, speaksOfMessages, speaksOfOthers, speaksOfParties, speaksOfSomebody } from '../kind-words';
 import { isNameLike } from './parties';
 import type { MessageReading, PersonReading } from './reading';
 import { isOwnNumber, type Sheet, type SheetColumn } from './sheet';
@@ -24,29 +24,35 @@ export interface Weighed {
 
 export function weighCorrespondence(m: MessageReading, persons: readonly PersonReading[], context: Context): Weighed {
 	const against: string[] = [];
-	// Of what people export most is conversations: something must speak against it.
-	let points = isExport(m.sheet) ? EXPORTED : 0;
 	const say = (n: number, why: string): void => {
-		points += n;
-		if (n < 0) against.push(why);
+		points -= n;
+		against.push(why);
 	};
-	const parties = [m.peer, m.sender, m.recipient, m.participant, m.thread].filter((p) => p !== null);
-	if (parties.some((p) => isAddressed(p, persons, m))) say(3, 'its rows name numbers or addresses');
-	else if (parties.some((p) => p.key && leadsToPersons(p.key.sheet, persons, context))) say(2, 'its rows name persons');
-	else if (parties.some((p) => recurs(p.value) && isNameLike(p.value, m.sheet))) say(1.5, 'its rows name somebody');
-	else if (parties.some((p) => recurs(p.value) && isHandleLike(p.value))) say(0.5, 'its rows name somebody');
-	const way = wayPoints(m);
-	if (way > 0) say(way, 'it says which way they went');
-	if (m.sheet.columns.some((c) => c.column === TABLE_NAME) && m.thread?.value.column === TABLE_NAME)
-		say(1, 'each table of several alike holds a conversation');
-	if (m.threadJoin || (m.thread?.key && m.thread.confidence >= KEYED)) say(1, 'its rows belong to conversations');
-	if (m.sheet.columns.some(areLevels)) say(-3, 'its rows have levels, as those of a log have');
-	if (m.sheet.columns.some(areWebAddresses)) say(-2, 'each has an address of the web');
-	if (m.sheet.columns.some((c) => isHeading(c, m))) say(-1, 'each text has a heading');
-	const named = !isExport(m.sheet) && isNameless(m, context) ? null : namedPoints(m);
-	if (named === null) say(NAMELESS, 'its names say nothing');
-	else if (named !== 0) say(named, named > 0 ? 'its names speak of messages' : 'its names speak of something else');
+	// Of what people export most is conversations: something must speak against it.
+	let points = (isExport(m.sheet) ? EXPORTED : 0) + partyPoints(m, persons, context) + wayPoints(m) + threadPoints(m);
+	if (m.sheet.columns.some(areLevels)) say(3, 'its rows have levels, as those of a log have');
+	if (m.sheet.columns.some(areWebAddresses)) say(2, 'each has an address of the web');
+	if (m.sheet.columns.some((c) => isHeading(c, m))) say(1, 'each text has a heading');
+	const named = !isExport(m.sheet) && isNameless(m, context) ? NAMELESS : namedPoints(m);
+	if (named < 0) say(-named, 'its names speak of something else');
+	else points += named;
 	return { isCorrespondence: points >= ENOUGH, against };
+}
+
+/** Whom its rows name: numbers and addresses, persons, names, or what may be somebody's handle. */
+function partyPoints(m: MessageReading, persons: readonly PersonReading[], context: Context): number {
+	const parties = [m.peer, m.sender, m.recipient, m.participant, m.thread].filter((p) => p !== null);
+	if (parties.some((p) => isAddressed(p, persons, m))) return 3;
+	if (parties.some((p) => p.key && leadsToPersons(p.key.sheet, persons, context))) return 2;
+	const again = parties.filter((p) => recurs(p.value));
+	return again.some((p) => isNameLike(p.value, m.sheet)) ? 1.5 : again.some((p) => isHandleLike(p.value)) ? 0.5 : 0;
+}
+
+/** Whether its rows belong to conversations, listed or each a table of several alike. */
+function threadPoints({ sheet, thread, threadJoin }: MessageReading): number {
+	const isOfTables = sheet.columns.some((c) => c.column === TABLE_NAME) && thread?.value.column === TABLE_NAME;
+	const isKeyed = threadJoin !== null || ((thread?.key ?? null) !== null && thread!.confidence >= KEYED);
+	return Number(isOfTables) + Number(isKeyed);
 }
 
 const EXPORTED = 2;

@@ -3,6 +3,7 @@
  * something and take nothing away where they do not.
  */
 import type { Harvested } from '../harvest';
+import { speaksOfOthers, speaksOfPersons } from '../kind-words';
 import type { Table } from '../model';
 import { headingOf } from '../people/headings';
 import { readFewAlike } from './alike-sheets';
@@ -29,7 +30,6 @@ import type { Context } from './context';
 import { correctColumns, correctedText, correctionFor, roleWanted, type Correction } from './correction';
 import { isPath } from './files';
 import { readFilesAlone } from './files-alone';
-import { speaksOfOthers, speaksOfPersons } from '../kind-words';
 import { openLookups } from './lookups';
 import { readMessages } from './message-sheet';
 import type { Guess, MembersReading, MessageReading, PersonReading, SheetRole, StoreReading, ThreadReading } from './reading';

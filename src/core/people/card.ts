@@ -19,9 +19,10 @@ export const MOST_CARDS = 200_000;
 const EMAIL = /^[^\s@<>,;]+@[^\s@<>,;]+\.[^\s@<>,;]{2,}$/;
 const NUMBER = /^(?:\+|\(\+?)?\d[\d\s().\-/]{4,24}\d$/;
 const DATE = /^\d{1,4}([./-])\d{1,2}\1\d{1,4}$/;
-/** A date with the beginning of its time, as it stands in front of a colon; and a part of one. */
+/** A date with the beginning of its time, as it stands in front of a colon. */
 const MOMENT = /^(?:\d{1,2}[./-]\d{1,2}[./-](?:19|20)\d\d|(?:19|20)\d\d[./-]\d{1,2}[./-]\d{1,2})\s\d{1,2}$/;
-const PART = /^0\.\d+$/;
+/** Less than one, as what is measured is written. */
+const FRACTION = /^0\.\d+$/;
 /** Fewer digits are no number that says whose it is. */
 const DIGITS = 6;
 
@@ -29,7 +30,7 @@ export const isEmail = (text: string): boolean => text.length < 320 && EMAIL.tes
 export const isNumber = (text: string): boolean =>
 	text.length < 40 &&
 	NUMBER.test(text) &&
-	![DATE, MOMENT, PART].some((other) => other.test(text)) &&
+	![DATE, MOMENT, FRACTION].some((other) => other.test(text)) &&
 	text.replace(/\D/g, '').length >= DIGITS;
 
 /** Without the scheme of a link: `tel:`, `mailto:`. */
