@@ -54,7 +54,7 @@ import type { SurveyLine } from './survey';
 import { wallTimeToUtc } from './walltime';
 import { REACH_WORDS } from './wording';
 import { gather, readPlist, type GivenFile, type StoreGroup } from './unwrap';
-import { MediaIndex, weave, type Weave, type WovenStore } from './weave';
+import { familiesOf, MediaIndex, weave, type Weave, type WovenStore } from './weave';
 
 export interface LookOptions {
 	reach: Reach;
@@ -191,7 +191,9 @@ export class Look {
 			for (const p of harvest.run('used')) if (p.done > most && p.done < p.total) return p.done / p.total;
 			return 1;
 		});
-		const { stores, weave } = this.findings();
+		const stores = this.understood();
+		const takenAt = stores.map((): number | null => null);
+		for (const { captures } of familiesOf(stores)) for (const { store, time } of captures) takenAt[store] = time;
 		return stores.map((store, i): SurveyLine => {
 			const group = this.groups[i]!;
 			const size = (k: number): number => (k >= 0 ? this.files[k]!.source.size : 0);
@@ -214,7 +216,7 @@ export class Look {
 				from,
 				to,
 				threads: threads.size,
-				capture: weave.families[weave.familyOf[i]!]!.captures.find((c) => c.store === i)?.time ?? null,
+				capture: takenAt[i]!,
 				sampled: shares[i]! < 1,
 				bytes: { used: size(group.db), logs: size(group.wal) + size(group.journal), freed: store.exported ? 0 : size(group.db) }
 			};
@@ -225,22 +227,7 @@ export class Look {
 	findings(): { stores: WovenStore[]; weave: Weave } {
 		const rows = this.harvests.reduce((sum, h) => sum + h.book.size + h.account.length, 0);
 		if (this.woven?.rows === rows) return { stores: this.woven.stores, weave: this.woven.result };
-		const owners = this.exportOwners();
-		const alone = this.withCommonOwner(
-			this.harvests.map((harvest, i) => this.guarded(i, MEANING, () => this.readingOf(harvest, owners)) ?? readNothing())
-		);
-		this.markGroups(alone);
-		const stores = this.harvests.map((harvest, i): WovenStore => {
-			const { name, db } = this.groups[i]!;
-			const takenAt = this.takenAt(this.files[db]!.path);
-			const exported = harvest instanceof ExportHarvest;
-			const { reading, tables, understood } =
-				this.guarded(i, MEANING, () => understoodOf(this.withBeside(i, alone))) ??
-				understoodOf({ reading: readNothing(), tables: this.opened(harvest).tables });
-			if (this.options.zone) inZone(understood.messages, this.options.zone);
-			if (this.options.dates) understood.messages = within(understood.messages, this.options.dates);
-			return { name, path: this.files[db]!.path, exported, harvest: this.opened(harvest), reading, tables, understood, takenAt };
-		});
+		const stores = this.understood();
 		const parties = partiesOf(stores);
 		const book = new AddressBook(
 			this.books.flatMap((b) => b.cards),
@@ -253,6 +240,26 @@ export class Look {
 		const result = weave(stores, canonical, owner);
 		this.woven = { rows, stores, result };
 		return { stores, weave: result };
+	}
+
+	/** Each store read, its messages understood; nothing of it is woven yet. */
+	private understood(): WovenStore[] {
+		const owners = this.exportOwners();
+		const alone = this.withCommonOwner(
+			this.harvests.map((harvest, i) => this.guarded(i, MEANING, () => this.readingOf(harvest, owners)) ?? readNothing())
+		);
+		this.markGroups(alone);
+		return this.harvests.map((harvest, i): WovenStore => {
+			const { name, db } = this.groups[i]!;
+			const takenAt = this.takenAt(this.files[db]!.path);
+			const exported = harvest instanceof ExportHarvest;
+			const { reading, tables, understood } =
+				this.guarded(i, MEANING, () => understoodOf(this.withBeside(i, alone))) ??
+				understoodOf({ reading: readNothing(), tables: this.opened(harvest).tables });
+			if (this.options.zone) inZone(understood.messages, this.options.zone);
+			if (this.options.dates) understood.messages = within(understood.messages, this.options.dates);
+			return { name, path: this.files[db]!.path, exported, harvest: this.opened(harvest), reading, tables, understood, takenAt };
+		});
 	}
 
 	private readingOf(harvest: Harvested, owners: ReadonlyMap<Harvested, { owner: string; why: string }>): StoreReading {

@@ -1,7 +1,7 @@
 /**
  * How the time of a look grows with a store: `npm run bench:growth`. Each store is made with so many rows and with four times
  * as many; what takes much more than four times as long grows faster than what there is to read. The sqlite3 shell's
- * `select *` on the same files stands beside it. Nothing is asserted.
+ * `select *` on the same files stands beside it. So with tables in a store, and with stores in a folder. Nothing is asserted.
  */
 import { spawnSync } from 'node:child_process';
 import { mkdtempSync, rmSync } from 'node:fs';
@@ -14,6 +14,8 @@ import { Random } from '../vectors/random';
 
 const ROWS = 15_000;
 const TIMES = 4;
+const TABLES = 20;
+const STORES = 30;
 const WORDS = 'boiler pump valve meter credit month charge heat cold plant letter paid repair water pipe night office room'.split(' ');
 
 interface Kind {
@@ -57,6 +59,39 @@ function make(path: string, kind: Kind, rows: number): void {
 	db.close();
 }
 
+/** A store of a program with many tables: whatever they hold, their small numbers are keys of anything. */
+function makeTables(path: string, tables: number): void {
+	const random = new Random(11);
+	const db = createDatabase(path);
+	db.exec('begin; create table person(id integer primary key, name text, number text)');
+	for (let i = 0; i < 40; i++) db.run('insert into person values(null, ?, ?)', [`${random.pick(WORDS)} ${i}`, `+4479460${10_000 + i}`]);
+	db.exec('create table talk(id integer primary key, room integer, who integer, at integer, mine integer, body text)');
+	for (let i = 0; i < 3000; i++)
+		db.run('insert into talk values(null, ?, ?, ?, ?, ?)', [
+			random.int(1, 40),
+			random.int(1, 40),
+			1_736_000_000 + i * 61,
+			i % 2,
+			prose(i, random)
+		]);
+	for (let t = 0; t < tables; t++) {
+		db.exec(`create table t${t}(id integer primary key, a integer, b integer, c integer, d integer)`);
+		for (let i = 0; i < 400; i++)
+			db.run(`insert into t${t} values(null, ?, ?, ?, ?)`, [random.int(0, 3), random.int(0, 40), random.int(0, 300), random.int(0, 3000)]);
+	}
+	db.exec('commit');
+	db.close();
+}
+
+/** Small stores of one layout in one folder, as a program can have them: each may be another state of each. */
+function makeStores(folder: string, stores: number): string[] {
+	return Array.from({ length: stores }, (_, i) => {
+		const path = join(folder, `store ${i} of ${stores}.db`);
+		make(path, { text: (n, random) => `${prose(n, random)} ${i}` }, 60);
+		return path;
+	});
+}
+
 const timed = (act: () => void): number => {
 	const from = performance.now();
 	act();
@@ -90,6 +125,20 @@ try {
 			`${Math.round(many!.shell)} ms, ${times(few!.shell, many!.shell)}`
 		);
 	}
+	const report = (what: string, few: number, many: number): void =>
+		console.log(`${what.padEnd(40)} ${Math.round(many)} ms, ${(many / few).toFixed(1)} times as long`);
+	const [few, many] = [TABLES, TABLES * TIMES].map((tables) => {
+		const path = join(folder, `${tables} tables.db`);
+		makeTables(path, tables);
+		return lookAt(path);
+	});
+	report(`${TABLES * TIMES} tables of small numbers, not ${TABLES}`, few!, many!);
+	const [some, more] = [STORES, STORES * TIMES].map((stores) => {
+		const paths = makeStores(folder, stores);
+		const once = (): number => timed(() => void new Look(openPaths(paths), { reach: 'used' }).survey());
+		return Math.min(once(), once());
+	});
+	report(`a survey of ${STORES * TIMES} stores alike, not ${STORES}`, some!, more!);
 } finally {
 	rmSync(folder, { recursive: true, force: true });
 }

@@ -39,17 +39,19 @@ function holdsTheSame(a: Harvested, b: Harvested): boolean {
 	let most = { compared: 0, agreed: 0 };
 	for (const table of a.tables) {
 		if (table.index === 0 || /^sqlite_/i.test(table.name)) continue;
-		const [own, others] = [rowsByKey(a, table), rowsByKey(b, table)];
+		const [first, second] = [usedOf(a, table), usedOf(b, table)];
+		const [own, others] = [first.byKey, second.byKey];
 		// Keys of its own making tell a store: of many none is met in another one by chance, nor missing from its own.
 		const isKeyed = table.rowidColumn < 0 && table.primaryKey.length > 0;
 		if (isKeyed && Math.min(own.size, others.size) >= MANY && ![...own.keys()].some((key) => others.has(key))) return false;
-		if (countOtherwise([...own.values()], [...others.values()])) return false;
+		if (countOtherwise(first, second)) return false;
 		if (table.rowidColumn >= 0 && Math.min(own.size, others.size) >= MANY && runBeside([...own.values()], [...others.values()]))
 			return false;
 		let [compared, agreed] = [0, 0];
 		for (const [key, row] of own) {
+			if (compared >= COMPARED) break;
 			const other = others.get(key);
-			if (!other || compared >= COMPARED) continue;
+			if (!other) continue;
 			const agree = agreeing(row, other);
 			if (agree === null) continue;
 			compared++;
@@ -99,17 +101,21 @@ const SELDOM = 0.05;
  * Whether a column's large numbers, all of one size in either, are of another size there: times in another unit, or from
  * another year on. One program counts its times one way.
  */
-function countOtherwise(a: readonly Row[], b: readonly Row[]): boolean {
-	return (a[0]?.values ?? []).some((_, column) => {
-		const [one, other] = [sizesOf(a, column), sizesOf(b, column)];
+const countOtherwise = (a: UsedRows, b: UsedRows): boolean =>
+	a.sizes.some((one, column) => {
+		const other = b.sizes[column] ?? null;
 		return one !== null && other !== null && Math.max(one.high, other.high) > Math.min(one.low, other.low) * OF_ONE_SIZE ** 2;
 	});
-}
 const OF_ONE_SIZE = 2;
 
-function sizesOf(rows: readonly Row[], column: number): { low: number; high: number } | null {
+interface Sizes {
+	low: number;
+	high: number;
+}
+
+function sizesOf(rows: readonly Row[], column: number): Sizes | null {
 	let [low, high, count] = [Infinity, 0, 0];
-	for (const row of rows.slice(0, COMPARED)) {
+	for (const row of rows) {
 		const value = row.values[column];
 		if (value === null || value === undefined) continue;
 		if (typeof value !== 'number' && typeof value !== 'bigint') return null;
@@ -118,6 +124,29 @@ function sizesOf(rows: readonly Row[], column: number): { low: number; high: num
 		high = Math.max(high, Number(value));
 	}
 	return count > 0 && low >= TELLING && high <= low * OF_ONE_SIZE ? { low, high } : null;
+}
+
+/** A table's rows in use, as they are compared with those of other stores. */
+interface UsedRows {
+	byKey: Map<RecordKey, Row>;
+	/** Of each column, how large its numbers are. */
+	sizes: (Sizes | null)[];
+}
+
+/** Of small tables that is kept: where many stores are declared alike each is compared with each. */
+const kept = new WeakMap<Harvested, { rows: number; tables: Map<number, UsedRows> }>();
+const KEPT_ROWS = 2000;
+
+function usedOf(h: Harvested, table: Table): UsedRows {
+	let known = kept.get(h);
+	if (known?.rows !== h.book.size) kept.set(h, (known = { rows: h.book.size, tables: new Map() }));
+	let used = known.tables.get(table.index);
+	if (used) return used;
+	const byKey = rowsByKey(h, table);
+	const first = [...byKey.values()].slice(0, COMPARED);
+	used = { byKey, sizes: (first[0]?.values ?? []).map((_, column) => sizesOf(first, column)) };
+	if (byKey.size <= KEPT_ROWS) known.tables.set(table.index, used);
+	return used;
 }
 
 /** A table's rows in use by what tells them apart: their key, or their number. */

@@ -134,8 +134,13 @@ const REPEATED = 0.7;
 /** Whether the lines of a kind are few but for the names in them, of which each has one. */
 function areLinesOfNames(k: Kind, names: readonly string[], rows: number): boolean {
 	if (k.texts.length < LINES_LEAST || k.rows > rows * MOST_OTHERS) return false;
-	const lines = k.texts.map((text) => names.reduce((line, name) => line.replaceAll(name, '\u0000'), text));
-	return lines.every((line) => line.includes('\u0000')) && new Set(lines).size <= Math.max(1, lines.length * REPEATED);
+	const lines = new Set<string>();
+	for (const text of k.texts) {
+		const line = names.reduce((rest, name) => rest.replaceAll(name, '\u0000'), text);
+		if (!line.includes('\u0000')) return false;
+		lines.add(line);
+	}
+	return lines.size <= Math.max(1, k.texts.length * REPEATED);
 }
 
 /** Names that speak of what was deleted and is kept. */

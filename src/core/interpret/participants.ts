@@ -2,7 +2,7 @@
  * Persons listed once for each conversation they take part in: a message names its conversation, and as its writer a
  * row of the list of participants, which names the same conversation again. Nothing but that list fits so.
  */
-import { addressShare } from './columns';
+import { addressShare, bestText } from './columns';
 import type { Context } from './context';
 import { selfFlag } from './flagged-owner';
 import { profileOf } from './profile';
@@ -31,7 +31,12 @@ export function participantsOf(sheet: Sheet, context: Context): Participants | n
 		// A list of nothing but keys, each person's there once, leads on to that of the persons.
 		const isJoin = writer.key.sheet.columns.length === 2 && onward.some((o) => o.from === writer.key.column);
 		if (isJoin) continue;
-		const agreements = new Pairs((thread, again) => agreement(sheet, writer, thread, again, context));
+		const rooms = new Map<SheetColumn, Map<string | number, string | number>>();
+		const agreements = new Pairs((thread, again) => {
+			const stated = rooms.get(again) ?? roomsOf(writer, again, context);
+			rooms.set(again, stated);
+			return agreement(sheet, writer.from, thread, stated, context);
+		});
 		for (const thread of refs) {
 			if (thread.from === writer.from || thread.key.sheet === writer.key.sheet) continue;
 			const again = onward.find((o) => o.key === thread.key && o.from !== writer.key.column && !o.from.profile.unique);
@@ -47,7 +52,8 @@ export function participantsOf(sheet: Sheet, context: Context): Participants | n
  */
 export function openParticipants(context: Context): void {
 	const { references, keys, tables } = context;
-	for (const sheet of context.sheets) {
+	// Of many tables with small numbers few hold anything that somebody can have written.
+	for (const sheet of context.sheets.filter((s) => bestText(s) !== null)) {
 		const participants = participantsOf(sheet, context);
 		if (!participants) continue;
 		const { writer } = participants;
@@ -103,23 +109,36 @@ interface Agreement {
 	same: number;
 }
 
-function agreement(sheet: Sheet, writer: Reference, thread: SheetColumn, again: SheetColumn, { tables }: Context): Agreement {
+/** What a list says is the conversation of each writer that it lists. */
+function roomsOf({ key }: Reference, again: SheetColumn, { tables }: Context): Map<string | number, string | number> {
 	const rooms = new Map<string | number, string | number>();
-	for (const row of writer.key.sheet.rows) {
-		const key = writer.key.column ? keyOf(cell(row, writer.key.column, tables)) : keyOf(row.rowid);
+	for (const row of key.sheet.rows) {
+		const writer = key.column ? keyOf(cell(row, key.column, tables)) : keyOf(row.rowid);
 		const room = keyOf(cell(row, again, tables));
-		if (key !== null && room !== null) rooms.set(key, room);
+		if (writer !== null && room !== null) rooms.set(writer, room);
 	}
+	return rooms;
+}
+
+function agreement(
+	sheet: Sheet,
+	writer: SheetColumn,
+	thread: SheetColumn,
+	rooms: ReadonlyMap<string | number, string | number>,
+	{ tables }: Context
+): Agreement {
 	const seen = new Set<string | number>();
 	let [known, same] = [0, 0];
 	for (const row of sheet.sure.slice(0, ROWS)) {
-		const who = keyOf(cell(row, writer.from, tables));
+		const who = keyOf(cell(row, writer, tables));
 		const room = keyOf(cell(row, thread, tables));
 		const stated = who === null ? undefined : rooms.get(who);
 		if (stated === undefined || room === null) continue;
 		known++;
 		if (stated === room) same++;
 		seen.add(room);
+		// However the rest agree, they are too few by now.
+		if (known - same > ROWS * (1 - AGREE)) break;
 	}
 	return { known, rooms: seen.size, same };
 }

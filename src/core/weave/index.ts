@@ -1,6 +1,6 @@
 /** Weave: the messages of all stores become threads. */
 export { weave, type Weave, type WovenStore, type WovenThread } from './weave';
-export { bracketOf, capturesFor, type Bracket, type Capture, type CaptureState, type Family } from './captures';
+export { bracketOf, capturesFor, familiesOf, type Bracket, type Capture, type CaptureState, type Family } from './captures';
 export { patternOf, patternSchema, type LossPattern } from './pattern';
 export { Woven } from './woven';
 export { plainMessage, plainThread, type NamedSource, type PlainOptions } from './plain';

@@ -17,6 +17,12 @@ export interface TextFile {
 }
 
 const SAMPLE = 1 << 16;
+/** Share of control characters in a text, at most, and bytes that show what a file is. */
+const CONTROLS = 0.002;
+const SHOWS = 1024;
+
+/** 1 for each byte that no text has: control characters that neither part lines nor set type. */
+const IS_CONTROL = Uint8Array.from({ length: 256 }, (_, byte) => Number(byte < 0x20 && ![0, 9, 10, 12, 13, 27].includes(byte)));
 
 /** How a file's bytes are text, or null where they are none. A byte order mark decides; else what is well-formed. */
 export function textEncodingOf(bytes: Uint8Array): TextEncoding | null {
@@ -25,20 +31,24 @@ export function textEncodingOf(bytes: Uint8Array): TextEncoding | null {
 	const sample = bytes.subarray(0, SAMPLE);
 	const cut = sample.length < bytes.length;
 	if (cut ? isCutText(sample, 0, sample.length, 'utf8') : isText(sample, 0, sample.length, 'utf8')) return 'utf8';
-	const zeros = [0, 0];
-	let controls = 0;
+	let [even, odd, controls] = [0, 0, 0];
+	const most = sample.length * CONTROLS;
 	for (let i = 0; i < sample.length; i++) {
-		if (sample[i] === 0) zeros[i & 1]!++;
-		else if (sample[i]! < 0x20 && ![9, 10, 12, 13, 27].includes(sample[i]!)) controls++;
+		const byte = sample[i]!;
+		if (byte !== 0) controls += IS_CONTROL[byte]!;
+		else if ((i & 1) === 0) even++;
+		else odd++;
+		// Most files are no text, and show it soon.
+		if (controls > most && i >= SHOWS && even < i * 0.1 && odd < i * 0.1) return null;
 	}
-	if (zeros[1]! > sample.length * 0.3 && zeros[0]! < sample.length * 0.05) return 'utf16le';
-	if (zeros[0]! > sample.length * 0.3 && zeros[1]! < sample.length * 0.05) return 'utf16be';
-	if (zeros[0]! + zeros[1]! > 0 || controls > sample.length * 0.002) return null;
+	if (odd > sample.length * 0.3 && even < sample.length * 0.05) return 'utf16le';
+	if (even > sample.length * 0.3 && odd < sample.length * 0.05) return 'utf16be';
+	if (even + odd > 0 || controls > most) return null;
 	// Mostly well-formed: damaged in places, and still what it is.
 	const loose = new TextDecoder().decode(sample);
-	const odd = loose.split('\ufffd').length - 1;
+	const broken = loose.split('\ufffd').length - 1;
 	const wide = loose.replace(/[\x00-\x7f\ufffd]/g, '').length;
-	return wide > odd * 4 ? 'utf8' : 'windows-1252';
+	return wide > broken * 4 ? 'utf8' : 'windows-1252';
 }
 
 const western = new TextDecoder('windows-1252');

@@ -45,7 +45,19 @@ function hasFields(head: string): boolean {
 	);
 }
 
+/** Whether a file begins with a name of printable characters and a colon or a blank behind it, as fields and "From " lines do. */
+function beginsWithName(head: Uint8Array): boolean {
+	const end = head.findIndex((byte) => byte <= SPACE || byte === COLON || byte >= DELETE);
+	return end > 0 && (head[end] === COLON || head[end] === SPACE);
+}
+const SPACE = 0x20;
+const COLON = 0x3a;
+const DELETE = 0x7f;
+/** Characters of a line, at most (RFC 5322, section 2.1.1). */
+const LINE = 998;
+
 export function mailKind(source: ByteSource): 'mail' | 'mailbox' | null {
+	if (!beginsWithName(source.read(0, LINE))) return null;
 	const head = headOf(source, 0);
 	if (FROM_LINE.test(head)) return hasFields(head.slice(head.indexOf('\n') + 1)) ? 'mailbox' : null;
 	return hasFields(head) ? 'mail' : null;
