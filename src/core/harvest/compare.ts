@@ -6,6 +6,8 @@ import { bytesIn } from './large';
 export const PREFIX = 16;
 /** Numbers below this (flags, small keys) are shared by too many rows to be worth comparing. */
 export const TELLING = 100_000;
+/** Whether few rows share a number: one so large, or with a fraction, as days are counted. */
+export const isTelling = (magnitude: number): boolean => magnitude > TELLING || (magnitude > 1 && !Number.isInteger(magnitude));
 
 export function sameValue(a: Value, b: Value): boolean {
 	if (a === b) return true;
@@ -56,7 +58,7 @@ export function sharesItsOwn(a: Row, b: Row): boolean {
 	for (let k = 0; k < Math.min(a.values.length, b.values.length); k++) {
 		const [x, y] = [a.values[k], b.values[k]];
 		if (x === undefined || y === undefined || x === null || y === null) continue;
-		if (typeof x === 'number' || typeof x === 'bigint') points += Math.abs(Number(x)) > TELLING ? ITS_OWN : 0;
+		if (typeof x === 'number' || typeof x === 'bigint') points += isTelling(Math.abs(Number(x))) ? ITS_OWN : 0;
 		else {
 			const length = Math.min(lengthOf(x), lengthOf(y));
 			points += k === a.cut || k === b.cut ? (length >= PREFIX ? ITS_OWN : 0) : Number(length >= SHORT_TEXT);

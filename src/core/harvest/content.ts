@@ -1,7 +1,7 @@
 /** Rows looked up by what they hold: their largest number, their longest text. */
 import type { Row } from '../model';
 import { Chains } from './chains';
-import { agrees, isButForItsEnd, isButForItsLastByte, isButForItsLastLetters, PREFIX, sharesItsOwn, TELLING } from './compare';
+import { agrees, isButForItsEnd, isButForItsLastByte, isButForItsLastLetters, isTelling, PREFIX, sharesItsOwn } from './compare';
 
 /** Rows that one text can be the longest of, and still tell them: an account's own name is that of all. */
 const SHARED_BY_FEW = 8;
@@ -14,7 +14,7 @@ interface ContentKeys {
 	number: number;
 	/** The next largest, for rows that have lost the largest; 0 where there is none that tells. */
 	second: number;
-	/** A hash of the length and the first letters of the longest text. */
+	/** A hash of the length and the first letters of the longest text, or the longest bytes. */
 	full: number;
 	/** A hash of the first letters alone, for texts that are cut; 0 where there are too few. */
 	prefix: number;
@@ -22,14 +22,14 @@ interface ContentKeys {
 
 /** A row's keys, from its values. */
 export function contentKeys(row: Row): ContentKeys {
-	let text = '';
-	let cut = '';
+	let text: Text = '';
+	let cut: Text = '';
 	let number = 0;
 	let second = 0;
 	const { values } = row;
 	for (let k = 1; k < values.length; k++) {
 		const value = values[k];
-		if (typeof value === 'string') {
+		if (typeof value === 'string' || value instanceof Uint8Array) {
 			if (k === row.cut) cut = value;
 			else if (value.length > text.length) text = value;
 		} else if (typeof value === 'number' || typeof value === 'bigint') {
@@ -40,7 +40,7 @@ export function contentKeys(row: Row): ContentKeys {
 			} else if (n > second && n < number) second = n;
 		}
 	}
-	const longest = cut || text;
+	const longest = cut.length > 0 ? cut : text;
 	return {
 		number: numberKey(number),
 		second: numberKey(second),
@@ -73,15 +73,19 @@ export const givesNumber: Fits = (known, sought) =>
 	(agrees(known, sought) || isButForItsLastByte(known, sought)) &&
 	(sought.grade !== 'fragment' || sharesItsOwn(known, sought));
 
-/** Of the first letters. */
-function hashOf(text: string): number {
+/** Programs keep texts as bytes, too. */
+type Text = string | Uint8Array;
+
+/** Of the first letters, or bytes. */
+function hashOf(text: Text): number {
 	let hash = 7;
-	for (let i = 0; i < PREFIX && i < text.length; i++) hash = (Math.imul(hash, 31) + text.charCodeAt(i)) | 0;
+	for (let i = 0; i < PREFIX && i < text.length; i++)
+		hash = (Math.imul(hash, 31) + (typeof text === 'string' ? text.charCodeAt(i) : text[i]!)) | 0;
 	return hash;
 }
 
 /** The key of a largest number; 0 where it tells nothing. */
-export const numberKey = (largest: number): number => (largest > TELLING ? largest : 0);
+export const numberKey = (largest: number): number => (isTelling(largest) ? largest : 0);
 
 /** Rows by what they hold. */
 export class ContentChains {

@@ -39,6 +39,12 @@ export interface StoreFiles {
 
 const DEPTH_LIMIT = 64;
 
+/** Where an engine locks each page it goes on counting from bytes that it locked before: any number comes out. */
+const counts = ({ reserved, changeCounter }: DatabaseHeader): boolean => reserved < LOCK_RESERVES && changeCounter < MOST_CHANGES;
+/** Bytes at the end of a page that hold what unlocks it, at least; changes of a file, at most. */
+const LOCK_RESERVES = 16;
+const MOST_CHANGES = 1 << 30;
+
 export class Database {
 	readonly notes: Note[] = [];
 	readonly header: DatabaseHeader | null;
@@ -77,7 +83,7 @@ export class Database {
 		this.journal = files.journal >= 0 ? readJournal(files.sources[files.journal]!, this.pageSize) : null;
 		this.current = this.layState();
 		const first = readDatabaseHeader(this.current.read(1) ?? new Uint8Array(0));
-		this.changeCounter = first?.magic ? first.changeCounter : 0;
+		this.changeCounter = first?.magic && counts(first) ? first.changeCounter : 0;
 		this.engineVersion = first?.magic ? first.engineVersion : 0;
 		this.encoding = first?.magic ? first.encoding : (this.header?.encoding ?? 'utf8');
 		const pages = Math.max(this.current.pageCount, this.filePages);
