@@ -33,6 +33,7 @@ export function isTextPart(row: Row, { type }: Pick<Aside, 'type'>, tables: read
 export const LIKELY_KEY = 0.4;
 export const SURE_KEY = 0.75;
 const EACH_THE_OTHER = 0.9;
+const AS_SURE = 0.15;
 
 /** Share of a table's texts that may belong to one and the same message (its parts). */
 const ONE_TO_ONE = 0.6;
@@ -52,7 +53,7 @@ export function asideColumn(
 	// so, or where each has the other.
 	const isChance = (r: Reference, of: Sheet): boolean =>
 		(least >= SURE_KEY || r.key.column !== null) && Math.min(r.inclusion, r.coverage) < EACH_THE_OTHER && !isMeant(r, of, tables);
-	const there = (references.get(texts.sheet) ?? []).find(
+	const leading = (references.get(texts.sheet) ?? []).filter(
 		(r) =>
 			r.key.sheet === messages &&
 			r.from !== texts.text &&
@@ -61,6 +62,9 @@ export function asideColumn(
 			r.coverage > 0.3 &&
 			eachOfFew(r.from, texts, tables)
 	);
+	// The texts' own numbers fit as well, where hardly a message is without one: what else leads there is meant.
+	const [surest] = leading;
+	const there = leading.find((r) => isMeant(r, texts.sheet, tables) && r.confidence >= surest!.confidence - AS_SURE) ?? surest;
 	if (there) return columnAside(messages, texts, there.key.column, there.from, tables);
 	const back = (references.get(messages) ?? []).find(
 		(r) =>

@@ -8,7 +8,7 @@ import type { Aside } from './aside';
 import type { AttachedReading, AttachmentReading, BinReading, CopyReading, MessageReading } from './reading';
 import { fileColumns, isPath, isSizeNamed } from './files';
 import { DELETED_NAMED } from './kinds';
-import { isMeant, isNamedAlike, keyOf, type Reference } from './refs';
+import { isMeant, isNamedAlike, keyOf, type Key, type Reference } from './refs';
 import { bestText, bestTime, textScore } from './columns';
 import type { Context } from './context';
 import { readAsRepeated, repeatsAtOnce } from './repeated';
@@ -50,6 +50,11 @@ export function findCompanions(others: readonly Sheet[], messages: readonly Mess
 		const bin = nearest.map((m) => binOf(sheet, m, context)).find((b) => b !== null);
 		if (bin) {
 			found.bins.push(bin);
+			continue;
+		}
+		const shared = filesOfSeveral(sheet, nearest, context);
+		if (shared.length > 0) {
+			found.attachments.push(...shared);
 			continue;
 		}
 		const files = nearest.map((m) => attachmentsOf(sheet, m, others, context)).find((a) => a !== null);
@@ -278,6 +283,35 @@ function attachmentsOf(sheet: Sheet, m: MessageReading, others: readonly Sheet[]
 	const rest = silent && fileColumns(sheet, context.tables, [silent.from, ...own]);
 	return rest ? { sheet, of: m, columns: rest, link: { kind: 'direct', key: silent.from, messageKey: silent.key.column } } : null;
 }
+
+/**
+ * Files of messages that stand in several tables, received ones and sent ones, whose numbers go through all of them: a
+ * column that names a message for (nearly) each file, each in one of the tables.
+ */
+function filesOfSeveral(sheet: Sheet, messages: readonly MessageReading[], { tables, keys }: Context): AttachmentReading[] {
+	if (messages.length < 2) return [];
+	const own = sheet.columns.filter((c) => isOwnNumber(c, sheet, tables));
+	for (const from of sheet.columns.filter((c) => !own.includes(c) && !c.profile.time && c.profile.reals === 0)) {
+		const values = [...from.profile.distinct.keys()];
+		const columns = values.length >= SHARED_LEAST ? fileColumns(sheet, tables, [from, ...own]) : null;
+		if (!columns) continue;
+		const named = messages.map((m) => {
+			const counted = keys.filter((k) => k.sheet === m.sheet).map((key) => ({ key, of: new Set(values.filter((v) => key.values.has(v))) }));
+			return {
+				m,
+				...counted.reduce((best, k) => (k.of.size > best.of.size ? k : best), { key: null as Key | null, of: new Set<string | number>() })
+			};
+		});
+		const once = values.filter((v) => named.filter(({ of }) => of.has(v)).length === 1).length;
+		if (once < values.length * SILENT_NAMED || named.filter(({ of }) => of.size > values.length * SOME).length < 2) continue;
+		return named.flatMap(({ m, key, of }) =>
+			key && of.size > 0 ? [{ sheet, of: m, columns, link: { kind: 'direct', key: from, messageKey: key.column } }] : []
+		);
+	}
+	return [];
+}
+const SHARED_LEAST = 4;
+const SOME = 0.05;
 
 /** Whether a column is called for another sheet's rows, and names those more surely. */
 const isCalledForAnother = (r: Reference, sheet: Sheet, { references }: Context): boolean =>

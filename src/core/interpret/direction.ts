@@ -532,7 +532,8 @@ function oneSided(sampled: Sampled[], a: Flag, b: Flag): number {
 		all[side]++;
 	}
 	if (threads.size < 3) return 0;
-	const surprise = (side: 'a' | 'b', n: number): number => n * Math.log((all.a + all.b) / all[side]);
+	// Of many threads some are so by chance.
+	const surprise = (side: 'a' | 'b', n: number): number => Math.max(0, n * Math.log((all.a + all.b) / all[side]) - Math.log(threads.size));
 	let sum = 0;
 	for (const t of threads.values()) {
 		if (t.a >= 2 && t.b === 0) sum += surprise('a', t.a);
@@ -567,6 +568,8 @@ function senderDifference(reading: MessageReading, context: Context, rows: reado
 	if (Math.abs(emptyDifference) > 0.4) return emptyDifference;
 	const nameless = namelessInRooms(reading, party, context, rows, flagOf);
 	const [inRoomsA, inRoomsB] = [nameless.get(a) ?? 0, nameless.get(b) ?? 0];
+	// Where nobody is named elsewhere as well, a flag that said the way would have parted those rows too.
+	if (inRoomsA + inRoomsB < (empty.a + empty.b) * MOSTLY_IN_ROOMS) return 0;
 	// By chance they would be on both sides.
 	const chance = (count[inRoomsA > 0 ? 'a' : 'b'] / (count.a + count.b)) ** Math.max(inRoomsA, inRoomsB);
 	if (inRoomsA !== inRoomsB && Math.min(inRoomsA, inRoomsB) === 0) return (inRoomsA > 0 ? 1 : -1) * (1 - chance);
@@ -574,6 +577,9 @@ function senderDifference(reading: MessageReading, context: Context, rows: reado
 	if (seen.b.size === 1 && seen.a.size >= 3) return -1;
 	return 0;
 }
+
+/** Share of the rows that name nobody which must be of rooms. */
+const MOSTLY_IN_ROOMS = 0.2;
 
 /** Rows that name nobody, of conversations in which others name several, by their flag: in a room nobody names himself. */
 function namelessInRooms(

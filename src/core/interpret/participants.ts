@@ -168,17 +168,17 @@ export function writerAmongMembers(sheet: Sheet, context: Context): Participants
 		if (list === sheet || list.rows.length > MEMBERS_AT_MOST) continue;
 		const ends = (context.references.get(list) ?? []).filter((r) => r.key.sheet !== sheet && r.inclusion >= AGREE && byKey.has(r.key));
 		// The columns say it whatever rows they are keys of: of many tables with small numbers the same few columns are asked about.
-		const lists = new Pairs((room, person) => membersIn(list, room, person, context));
-		const asked = new Map<Members, Pairs<boolean>>();
-		for (const { room, person } of pairsOf(ends)) {
-			const threads = byKey.get(room.key)!.filter(isLikely);
-			const writers = byKey.get(person.key)!;
-			const members = threads.length > 0 && writers.length > 0 ? lists.of(room.from, person.from) : null;
-			if (!members) continue;
-			const are = asked.get(members) ?? new Pairs((writer, thread) => areMembers(sheet, writer, thread, members, context));
-			asked.set(members, are);
-			for (const thread of threads)
-				for (const writer of writers) if (writer.from !== thread.from && are.of(writer.from, thread.from)) return { writer, thread };
+		const lists = new Pairs((room, person) => {
+			const members = membersIn(list, room, person, context);
+			const are = members && new Pairs((writer, thread) => areMembers(sheet, writer, thread, members, context));
+			const fits = (writer: SheetColumn, thread: SheetColumn): boolean => writer !== thread && are!.of(writer, thread);
+			const [threads, writers] = [namedBy(ends, room, byKey, isLikely), namedBy(ends, person, byKey)];
+			return are && threads.some((thread) => writers.some((writer) => fits(writer, thread))) ? fits : null;
+		});
+		for (const { room, person } of pairsOf(ends, (a, b) => lists.of(a, b) !== null)) {
+			const fits = lists.of(room.from, person.from)!;
+			for (const thread of byKey.get(room.key)!.filter(isLikely))
+				for (const writer of byKey.get(person.key)!) if (fits(writer.from, thread.from)) return { writer, thread };
 		}
 	}
 	return null;
@@ -197,10 +197,34 @@ class Pairs<T> {
 	}
 }
 
+/** The columns of messages that name what a list's column names. */
+const namedBy = (
+	ends: readonly Reference[],
+	column: SheetColumn,
+	byKey: ReadonlyMap<Key, readonly Reference[]>,
+	isMeant: (r: Reference) => boolean = (): boolean => true
+): SheetColumn[] => [
+	...new Set(
+		ends.flatMap((end) =>
+			end.from === column
+				? byKey
+						.get(end.key)!
+						.filter(isMeant)
+						.map((r) => r.from)
+				: []
+		)
+	)
+];
+
 /** The two ends that a list of members may have, those first of which the one is a list of persons and the other is none. */
-function pairsOf(ends: readonly Reference[]): { room: Reference; person: Reference }[] {
+function pairsOf(
+	ends: readonly Reference[],
+	canBe: (room: SheetColumn, person: SheetColumn) => boolean
+): { room: Reference; person: Reference }[] {
 	const pairs = ends.flatMap((room) =>
-		ends.filter((r) => r.from !== room.from && r.key.sheet !== room.key.sheet).map((person) => ({ room, person }))
+		ends
+			.filter((r) => r.from !== room.from && r.key.sheet !== room.key.sheet && canBe(room.from, r.from))
+			.map((person) => ({ room, person }))
 	);
 	const persons = new Map(ends.map((r) => [r.key.sheet, listsPersons(r)]));
 	const rank = ({ room, person }: (typeof pairs)[number]): number =>

@@ -217,15 +217,9 @@ export function assignParties(reading: MessageReading, parties: MessageReading['
 	if (second && second.key?.sheet === first.key?.sheet) {
 		const a = ownerOfPair(reading.sheet, first.value, second.value, context);
 		if (a !== null) {
-			const senderFirst =
-				/from|send|author|src|origin/i.test(first.value.name) ||
-				/to|recip|dest|dst/i.test(second.value.name) ||
-				reading.sheet.columns.indexOf(first.value) < reading.sheet.columns.indexOf(second.value);
-			const swap =
-				/^(to|recip|dest|dst)|_to$/i.test(first.value.name) ||
-				(/from|send|author/i.test(second.value.name) && !/from|send|author/i.test(first.value.name));
-			reading.sender = swap || !senderFirst ? second : first;
-			reading.recipient = reading.sender === first ? second : first;
+			const [sender, recipient] = writerFirst(reading.sheet, first, second);
+			reading.sender = sender;
+			reading.recipient = recipient;
 			return;
 		}
 		const [from, to] = first.value.profile.filled < second.value.profile.filled ? [first, second] : [second, first];
@@ -234,6 +228,12 @@ export function assignParties(reading: MessageReading, parties: MessageReading['
 			reading.recipient = to;
 			return;
 		}
+	}
+	if (second && oneOrTheOther(reading.sheet, first.value, second.value, context)) {
+		const [sender, recipient] = writerFirst(reading.sheet, first, second);
+		reading.sender = sender;
+		reading.recipient = recipient;
+		return;
 	}
 	if (second) {
 		const [a, b] =
@@ -262,6 +262,31 @@ export function assignParties(reading: MessageReading, parties: MessageReading['
 	reading.participant = sparse;
 	return;
 }
+
+/** Of two columns of persons that of the writers first: by their names, else by their order. */
+function writerFirst<P extends { value: SheetColumn }>(sheet: Sheet, first: P, second: P): [P, P] {
+	const senderFirst =
+		/from|send|author|src|origin/i.test(first.value.name) ||
+		/to|recip|dest|dst/i.test(second.value.name) ||
+		sheet.columns.indexOf(first.value) < sheet.columns.indexOf(second.value);
+	const swap =
+		/^(to|recip|dest|dst)|_to$/i.test(first.value.name) ||
+		(/from|send|author/i.test(second.value.name) && !/from|send|author/i.test(first.value.name));
+	return swap || !senderFirst ? [second, first] : [first, second];
+}
+
+/** Whether each row names somebody in one of two columns alone: who wrote it to the owner, or whom he wrote it to. */
+function oneOrTheOther(sheet: Sheet, a: SheetColumn, b: SheetColumn, { tables }: Context): boolean {
+	const rows = sheet.sure.slice(0, 4000);
+	const isNamed = (row: (typeof rows)[number], c: SheetColumn): boolean =>
+		![null, 0].includes(keyOf(cell(row, c, tables)) as number | null);
+	const [inA, inB] = [a, b].map((c) => rows.filter((row) => isNamed(row, c)).length) as [number, number];
+	const once = rows.filter((row) => isNamed(row, a) !== isNamed(row, b)).length;
+	const both = [...a.profile.distinct.keys()].filter((who) => b.profile.distinct.has(who)).length;
+	return Math.min(inA, inB) >= ONCE_LEAST && once >= rows.length * ONCE && both >= 1;
+}
+const ONCE = 0.97;
+const ONCE_LEAST = 3;
 
 /** Whether rows that name a writer all have one and the same recipient, the owner, and the others several. */
 function oneWhereWritten(sheet: Sheet, writer: SheetColumn, recipient: SheetColumn, context: Context): boolean {

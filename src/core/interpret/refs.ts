@@ -64,7 +64,7 @@ function hex(bytes: Uint8Array): string {
 export function keysOf(sheet: Sheet, tables: readonly Table[]): Key[] {
 	const keys: Key[] = [];
 	const rowids = new Set<string | number>();
-	if (!sheet.family)
+	if (!sheet.family || isNumberedThrough(sheet))
 		for (const row of sheet.rows)
 			if (row.rowid !== null && rowids.size < KEYS_KEPT) rowids.add(typeof row.rowid === 'bigint' ? String(row.rowid) : row.rowid);
 	const { rowidColumn, primaryKey } = tables[sheet.tables[0]!]!;
@@ -85,6 +85,18 @@ export function keysOf(sheet: Sheet, tables: readonly Table[]): Key[] {
 	}
 	return keys;
 }
+
+/** Whether the tables of one shape share one run of numbers: no number is in use in two of them. */
+function isNumberedThrough({ rows }: Sheet): boolean {
+	const tableOf = new Map<number | bigint, number>();
+	for (const { rowid, table, standing } of rows) {
+		if (rowid === null || standing !== 'kept') continue;
+		if ((tableOf.get(rowid) ?? table) !== table) return false;
+		tableOf.set(rowid, table);
+	}
+	return tableOf.size >= NUMBERED_LEAST;
+}
+const NUMBERED_LEAST = 10;
 
 const stem = (name: string): string =>
 	name
@@ -227,7 +239,7 @@ export const isDeclared = ({ from, key }: Reference, tables: readonly Table[]): 
 	from.references !== undefined && key.sheet.tables.some((t) => tables[t]!.name.toLowerCase() === from.references!.toLowerCase());
 
 /** Whether a sheet's own numbers have no column: nothing that the program wrote can well refer to them. */
-const isNameless = (key: Key, tables: readonly Table[]): boolean =>
+export const isNameless = (key: Key, tables: readonly Table[]): boolean =>
 	key.column === null && key.sheet.tables.every((t) => tables[t]!.rowidColumn < 0);
 const NAMELESS = 0.2;
 

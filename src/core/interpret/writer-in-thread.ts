@@ -2,7 +2,7 @@
 import { addressShare } from './columns';
 import type { Context } from './context';
 import { normalAddress } from './people';
-import { isNamedAlike, keyOf, type Key, type Reference } from './refs';
+import { isNamedAlike, isNameless, keyOf, type Key, type Reference } from './refs';
 import { cell, type Sheet, type SheetColumn } from './sheet';
 
 export interface WriterInThread {
@@ -39,7 +39,11 @@ export function writerInThread(
 	// Who is named and has a number is known by the number.
 	const byAddress = (list: SheetColumn[]): SheetColumn[] => list.toSorted((a, b) => addressShare(b) - addressShare(a));
 	const writers = byAddress(sheet.columns.filter((c) => isWriter(c, sheet) && !used.has(c) && isKeyed(c) === keyed));
-	const references = (context.references.get(sheet) ?? []).filter((r) => r.confidence >= LEAST_CONFIDENCE && !used.has(r.from));
+	// A list of conversations has a key that its program wrote.
+	const isKept = (r: Reference): boolean => !isNameless(r.key, context.tables) || isNamedAlike(r.from, r.key.sheet);
+	const references = (context.references.get(sheet) ?? []).filter(
+		(r) => r.confidence >= LEAST_CONFIDENCE && !used.has(r.from) && isKept(r)
+	);
 	for (const thread of references) {
 		const list = thread.key.sheet;
 		// A column that is called for another list, and names its rows as surely, leads there.
