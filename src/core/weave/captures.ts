@@ -65,6 +65,8 @@ interface Profile {
 	folder: string;
 	/** Whether there is or was a row in it. */
 	used: boolean;
+	/** What its messages were found to say beside those of others: asked for again and again. */
+	compared: Map<Profile, boolean | null>;
 }
 
 /** A row's number, where the store keeps it: rows of a table without one of its own are numbered anew by a vacuum. */
@@ -100,7 +102,8 @@ function profileOf(store: WovenStore): Profile {
 		file: (store.path ?? store.name).split('/').slice(-2).join('/'),
 		path: store.path ?? store.name,
 		folder: (store.path ?? '').split('/').slice(0, -1).join('/'),
-		used: store.harvest.tables.some((t) => t.index > 0 && store.harvest.book.rowsOf(t.index).length > 0)
+		used: store.harvest.tables.some((t) => t.index > 0 && store.harvest.book.rowsOf(t.index).length > 0),
+		compared: new Map()
 	};
 	for (const u of store.understood.messages) {
 		const key = recordKey(store, u);
@@ -204,7 +207,16 @@ const finite = (n: number | null): number | null => (n !== null && Number.isFini
  * say either.
  */
 function haveTheSame(a: Profile, b: Profile): boolean | null {
-	if (!areAlike(a, b)) return false;
+	let said = a.compared.get(b);
+	if (said === undefined) {
+		said = areAlike(a, b) && compareMessages(a, b);
+		a.compared.set(b, said);
+		b.compared.set(a, said);
+	}
+	return said;
+}
+
+function compareMessages(a: Profile, b: Profile): boolean | null {
 	let numbers = 0;
 	let agree = 0;
 	let opposite = 0;
@@ -400,7 +412,29 @@ export function mergeFamily(family: Family, perStore: readonly Woven[][], stores
 	}
 	nameConversations(merged);
 	lastWordings(merged, family, own);
-	return withoutDoubles(withoutWrongEnds(merged));
+	return withoutDoubles(withoutWrongEnds(withoutWordingsTwice(merged)));
+}
+
+/**
+ * A wording that one capture's history has, and another capture's row, is one. A text that came back is twice in one
+ * history, and stays so.
+ */
+function withoutWordingsTwice(merged: Woven[]): Woven[] {
+	const known = new Map<Woven, Woven[]>();
+	return merged.filter((m) => {
+		const main = m.earlierWordingOf;
+		if (!main) return true;
+		const stores = m.seenIn ?? new Map<number, Standing>();
+		const same = known.get(main)?.find((w) => w.first.text === m.first.text && ![...stores.keys()].some((store) => w.seenIn?.has(store)));
+		if (!same) {
+			put(known, main, m);
+			return true;
+		}
+		same.takeIn(m);
+		same.until ??= m.until;
+		for (const [store, standing] of stores) same.noteIn(store, standing);
+		return false;
+	});
 }
 
 /** A conversation in which, in an older capture, only the owner had written is with the one who has written in it since. */
@@ -613,7 +647,9 @@ class Merged {
 	}
 
 	edited(m: Woven): Woven | null {
-		for (const c of this.candidates(m)) if (isEdit(c.first, m.first, true)) return c;
+		// A capture can name its conversations otherwise, where rows are left of it that another has not.
+		const areOfOne = (c: Woven): boolean => c.thread === m.thread || c.first.threadKey === m.first.threadKey;
+		for (const c of this.candidates(m)) if (isEdit(c.first, m.first, true, areOfOne(c))) return c;
 		const moment = this.momentOf(m);
 		const there = moment === null ? [] : (this.byMoment.get(moment) ?? []).filter((c) => c.first.text !== m.first.text);
 		if (
@@ -621,7 +657,7 @@ class Merged {
 			this.moments.get(moment) === 1 &&
 			there.length === 1 &&
 			!there[0]!.seenIn?.has(m.store) &&
-			isEdit(there[0]!.first, m.first, true)
+			isEdit(there[0]!.first, m.first, true, areOfOne(there[0]!))
 		)
 			return there[0]!;
 		// Where nothing numbers it: of the same time and text as a wording that another capture has.

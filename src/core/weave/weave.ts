@@ -149,7 +149,7 @@ function weaveStore(store: WovenStore, index: number, names: ThreadNames): Woven
 	const later: Understood[] = [];
 	const take = (u: Understood): void => {
 		const known = versions.of(u);
-		const same = known?.find((w) => sameMessage(w.first, u) || sameRecord(w.first, u));
+		const same = known?.find((w) => sameMessage(w.first, u) || sameRecord(w.first, u) || saysNothingMore(w.first, u));
 		if (same) {
 			same.absorb(u, names.of(u));
 			return;
@@ -208,10 +208,14 @@ export const TELLING = 8;
 /** The same record and text, another time: the store set its time anew, or the time's bytes were touched. */
 export const sameRecord = (a: Understood, b: Understood): boolean => a.text === b.text && a.text !== null && a.text.length >= TELLING;
 
-/** Whether b is another wording of a: the same record and time, another text. */
-export function isEdit(a: Understood, b: Understood, sameRecord: boolean): boolean {
+/** Whether a lost row of a message known is left without its text (its bytes are no text any more) and without a file. */
+const saysNothingMore = (known: Understood, u: Understood): boolean =>
+	u.row.standing !== 'kept' && u.text === null && u.files.length === 0 && u.sentAt !== null && u.sentAt === known.sentAt;
+
+/** Whether b is another wording of a: the same record and time, another text. `sameThread`: where their keys are not of one store. */
+export function isEdit(a: Understood, b: Understood, sameRecord: boolean, sameThread = a.threadKey === b.threadKey): boolean {
 	if (a.text === null || b.text === null || a.sentAt === null || a.sentAt !== b.sentAt) return false;
-	if (a.threadKey !== b.threadKey && !isOfNoThread(b) && !isThreadGuessed(b)) return false;
+	if (!sameThread && !isOfNoThread(b) && !isThreadGuessed(b)) return false;
 	if (a.direction !== null && b.direction !== null && a.direction !== b.direction) return false;
 	if (sameRecord) return true;
 	if (a.guid && b.guid) return a.guid === b.guid;
