@@ -1,5 +1,5 @@
 /** Groups the files given into stores: a database with the side files that stand beside it. */
-import { isText, readU32Be, type ByteSource } from '../bytes';
+import { isText, mediaTypeOf, readU32Be, type ByteSource } from '../bytes';
 import { hasMagic, type Mail } from '../harvest';
 import type { Note } from '../model';
 
@@ -44,20 +44,16 @@ export function kindOf(file: GivenFile): FileKind {
 	return looksLikeDamagedDatabase(source) ? 'database' : 'unknown';
 }
 
-/** Beginnings of files that are something else: pictures, documents, sounds, packed files. */
+/** Beginnings of other files than media: any RIFF, property lists, Matroska, and sound without a tag (MPEG audio's frame sync). */
 const OTHERS: readonly number[][] = [
-	[0xff, 0xd8, 0xff],
-	[0x89, 0x50, 0x4e, 0x47],
-	[0x47, 0x49, 0x46, 0x38],
-	[0x25, 0x50, 0x44, 0x46],
-	[0x50, 0x4b, 3, 4],
 	[0x52, 0x49, 0x46, 0x46],
-	[0x4f, 0x67, 0x67, 0x53],
-	[0x49, 0x44, 0x33],
-	[0x62, 0x70, 0x6c, 0x69, 0x73, 0x74]
+	[0x62, 0x70, 0x6c, 0x69, 0x73, 0x74],
+	[0x1a, 0x45, 0xdf, 0xa3],
+	[0xff, 0xfb]
 ];
 /** Whether a file begins like a picture, a document, a sound or a packed file. */
-export const isKnownOther = (head: Uint8Array): boolean => OTHERS.some((o) => o.every((byte, i) => head[i] === byte));
+export const isKnownOther = (head: Uint8Array): boolean =>
+	mediaTypeOf(head.subarray(0, 16)) !== null || OTHERS.some((o) => o.every((byte, i) => head[i] === byte));
 const SAMPLE = 1 << 20;
 
 /** A database whose magic is gone: page 1's b-tree header still stands at 100, or pages follow that are b-tree pages. */
@@ -80,6 +76,12 @@ function looksLikeDamagedDatabase(source: ByteSource): boolean {
 		if (tried > 0 && pages >= Math.max(1, tried * 0.3)) return true;
 	}
 	return false;
+}
+
+/** A list of properties is read for what it states, and hides nothing that could be unlocked. */
+function isPropertyList(source: ByteSource): boolean {
+	const head = new TextDecoder().decode(source.read(0, 256));
+	return head.startsWith('bplist00') || /^\s*<[\s\S]*<plist\b/.test(head);
 }
 
 /** Files given, at most, of which each that is no database is named. */
@@ -113,7 +115,7 @@ export function gather(files: readonly GivenFile[]): { stores: StoreGroup[]; not
 		if (kind === 'log' || kind === 'journal')
 			notes.push({ code: 'side-file-alone', severity: 'warning', file: i, detail: { name: file.name } });
 		else if (kind === 'empty' && few) notes.push({ code: 'empty-file', severity: 'note', file: i, detail: { name: file.name } });
-		else if (kind === 'unknown' && few && !file.origin)
+		else if (kind === 'unknown' && few && !file.origin && !isPropertyList(file.source))
 			notes.push({ code: 'not-a-database', severity: 'warning', file: i, detail: { name: file.name } });
 	});
 	return { stores, notes };
