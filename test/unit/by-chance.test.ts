@@ -315,4 +315,130 @@ describe('what fits by chance', () => {
 		);
 		assert.equal(now.standing, 'dropped');
 	});
+
+	it('takes texts by the column that names them, where the numbers of the rows fit as well, and a title for no message', () => {
+		const r = new Random(14);
+		const lines = linesOf([
+			write((db) => {
+				db.exec('create table string(id integer primary key, value text unique); create table user(id integer primary key, account text)');
+				db.exec('create table room(id integer primary key, title integer, peer integer)');
+				db.exec('create table message(id integer primary key, room integer, sender integer, sent integer, body integer)');
+				let strings = 0;
+				const stored = (text: string): number => {
+					db.run(insertInto('string', 2), [null, text]);
+					return ++strings;
+				};
+				[...PEOPLE, '+447700900001'].forEach((account, i) => db.run(insertInto('user', 2), [i + 1, account]));
+				for (let i = 0; i < 6; i++) db.run(insertInto('room', 3), [i + 1, i < 5 ? null : stored('Night shift'), i < 5 ? i + 1 : null]);
+				for (let i = 1; i <= 110; i++) {
+					const room = i % 6;
+					db.run(insertInto('message', 5), [
+						i,
+						room + 1,
+						i % 2 ? 6 : room < 5 ? room + 1 : (i % 5) + 1,
+						START + i * HOUR,
+						stored(said(r, i))
+					]);
+				}
+			})
+		]);
+		assert.equal(lines.length, 110, 'the title of a room is no message');
+		for (const i of [1, 2, 50, 110]) assert.equal(find(lines, i).sentAt, new Date(START + i * HOUR).toISOString());
+	});
+
+	it('names a person by the account that messages name, not by the key under which a table has things of all kinds', () => {
+		for (const mark of ['user:', 'u-']) {
+			const r = new Random(15);
+			const accounts = ['odile.m', 'tamsin7', 'bram.v', 'noor22', 'me.myself'];
+			const lines = linesOf([
+				write((db) => {
+					db.exec('create table entry(id text primary key, doc text)');
+					const put = (id: string, doc: object): void => void db.run(insertInto('entry', 2), [id, JSON.stringify(doc)]);
+					for (const account of accounts) put(`${mark}${account}`, { kind: 'user', account, name: `${account} Morrow` });
+					for (let i = 0; i < 4; i++) put(`room:${i}`, { kind: 'room', id: key(i, 'b'), members: ['me.myself', accounts[i]] });
+					for (let i = 0; i < 120; i++)
+						put(`msg:${key(i)}`, {
+							kind: 'message',
+							id: key(i),
+							room: key(i % 4, 'b'),
+							from: i % 3 ? accounts[i % 4] : 'me.myself',
+							sent: START + i * HOUR,
+							text: said(r, i)
+						});
+				})
+			]);
+			assert.deepEqual([find(lines, 5).correspondent, find(lines, 6).correspondent], ['tamsin7', 'bram.v'], `mark ${mark}`);
+		}
+	});
+
+	it('takes no hours for keys, and a column of rooms and other sides beside the writers for what it is', () => {
+		const r = new Random(16);
+		const others = ['odile.m', 'tamsin7', 'bram.v', 'noor22', 'li.wen'];
+		const lines = linesOf([
+			write((db) => {
+				db.exec('create table log(id integer primary key, room text, "from" text, day text, clock text, line text)');
+				db.exec('create table file(id integer primary key, message integer, name text, type text, size integer)');
+				for (let i = 0; i < 150; i++) {
+					const isRoom = i % 7 === 0;
+					const other = others[i % 5]!;
+					const at = new Date(START + i * HOUR * 3 + i * 61_000).toISOString();
+					const mine = i % 3 === 0;
+					db.run(insertInto('log', 6), [
+						i + 1,
+						isRoom ? 'Night shift' : other,
+						mine ? 'piet.h' : other,
+						at.slice(0, 10),
+						at.slice(11, 19),
+						said(r, i)
+					]);
+					if (i % 6 === 1) db.run(insertInto('file', 5), [null, i + 1, `scan_${i}.jpg`, 'image/jpeg', 30_000 + i * 7]);
+				}
+			})
+		]);
+		assert.equal(new Set(lines.map((l) => l.thread)).size, 6, 'five others and a room');
+		assert.deepEqual([find(lines, 3).direction, find(lines, 3).correspondent], ['out', 'noor22']);
+		assert.deepEqual([find(lines, 7).direction, find(lines, 7).correspondent], ['in', 'bram.v']);
+		assert.equal(lines.filter((l) => l.attachments.length > 0).length, 25);
+	});
+
+	it('takes a list of conversations, each with its other side, for no list of who takes part in files', () => {
+		const r = new Random(17);
+		const lines = linesOf([
+			write((db) => {
+				db.exec('create table user(id integer primary key, account text); create table room(id integer primary key, peer integer)');
+				db.exec('create table message(id integer primary key, room integer, sender integer, sent integer, body text)');
+				db.exec('create table file(id integer primary key, message integer, name text, type text, size integer, path text)');
+				['+447700900001', ...PEOPLE].forEach((account, i) => db.run(insertInto('user', 2), [i + 1, account]));
+				PEOPLE.forEach((_, i) => db.run(insertInto('room', 2), [i + 1, i + 2]));
+				for (let i = 1; i <= 200; i++) {
+					db.run(insertInto('message', 5), [i, (i % 5) + 1, i % 2 ? 1 : (i % 5) + 2, START + i * HOUR, said(r, i)]);
+					if (i % 8 === 0) db.run(insertInto('file', 6), [null, i, `n_${i}.pdf`, 'application/pdf', 9000 + i, `received/n_${i}.pdf`]);
+				}
+			})
+		]);
+		assert.equal(find(lines, 16).attachments[0]?.stated, 'received/n_16.pdf');
+		assert.equal(lines.filter((l) => l.attachments.length > 0).length, 25);
+		assert.equal(new Set(lines.map((l) => l.thread)).size, 5);
+	});
+
+	it('reads a small store by no other of its folder that counts its times otherwise', () => {
+		const named = (name: string): string => join(folder, `${name}.db`);
+		const r = new Random(18);
+		const make = (name: string, count: number, at: (i: number) => string | number): void => {
+			const db = createDatabase(named(name));
+			db.exec('begin; create table note(id integer primary key, peer text, body text, at, mine integer)');
+			for (let i = 0; i < count; i++) db.run(insertInto('note', 5), [null, PEOPLE[i % 5], said(r, i + count * 1000), at(i), i % 2]);
+			db.exec('commit');
+			db.close();
+		};
+		make('written', 40, (i) => new Date(START + i * HOUR).toISOString());
+		make('counted', 150, (i) => (START + i * HOUR) * 1000);
+		make('seconds', 60, (i) => (START + i * HOUR) / 1000);
+		const lines = linesOf(['written', 'counted', 'seconds'].map(named));
+		assert.equal(lines.length, 250);
+		assert.deepEqual(
+			lines.filter((l) => l.sentAt === null || Date.parse(l.sentAt) < START || Date.parse(l.sentAt) > START + 151 * HOUR),
+			[]
+		);
+	});
 });

@@ -1,5 +1,5 @@
 import assert from 'node:assert/strict';
-import { copyFileSync, mkdtempSync, rmSync } from 'node:fs';
+import { copyFileSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { after, before, describe, it } from 'node:test';
@@ -271,5 +271,27 @@ describe('captures', () => {
 		other.close();
 		const { look } = lookAt([at('mine.db'), at('theirs.db')]);
 		assert.equal(look.weave.families.length, 2);
+	});
+
+	it('does not order copies by counts of changes that a lock of pages makes up', () => {
+		const db = store(at('older-locked.db'));
+		db.close();
+		copyFileSync(at('older-locked.db'), at('newer-locked.db'));
+		add(openDatabase(at('newer-locked.db')), 101, 140).close();
+		// The engine that locks pages goes on counting from bytes that it locked before.
+		for (const [name, counter] of [
+			['older-locked.db', 0xf1234567],
+			['newer-locked.db', 0x61234567]
+		] as const) {
+			const bytes = readFileSync(at(name));
+			for (const offset of [24, 92]) bytes.writeUInt32BE(counter, offset);
+			writeFileSync(at(name), bytes);
+		}
+		const { look, find } = lookAt([at('older-locked.db'), at('newer-locked.db')]);
+		assert.deepEqual(
+			look.weave.families[0]!.captures.map((c) => c.name),
+			['older-locked.db', 'newer-locked.db']
+		);
+		assert.equal(find(120).standing, 'kept');
 	});
 });

@@ -53,7 +53,7 @@ export function asideColumn(
 	// so, or where each has the other.
 	const isChance = (r: Reference, of: Sheet): boolean =>
 		(least >= SURE_KEY || r.key.column !== null) && Math.min(r.inclusion, r.coverage) < EACH_THE_OTHER && !isMeant(r, of, tables);
-	const leading = (references.get(texts.sheet) ?? []).filter(
+	const there = (references.get(texts.sheet) ?? []).filter(
 		(r) =>
 			r.key.sheet === messages &&
 			r.from !== texts.text &&
@@ -62,11 +62,7 @@ export function asideColumn(
 			r.coverage > 0.3 &&
 			eachOfFew(r.from, texts, tables)
 	);
-	// The texts' own numbers fit as well, where hardly a message is without one: what else leads there is meant.
-	const [surest] = leading;
-	const there = leading.find((r) => isMeant(r, texts.sheet, tables) && r.confidence >= surest!.confidence - AS_SURE) ?? surest;
-	if (there) return columnAside(messages, texts, there.key.column, there.from, tables);
-	const back = (references.get(messages) ?? []).find(
+	const back = (references.get(messages) ?? []).filter(
 		(r) =>
 			r.key.sheet === texts.sheet &&
 			r.key.column !== texts.text &&
@@ -75,7 +71,15 @@ export function asideColumn(
 			r.coverage > 0.3 &&
 			(r.from.profile.many || r.from.profile.distinct.size > messages.sure.length * ONE_EACH)
 	);
-	return back ? columnAside(messages, texts, back.from, back.key.column, tables) : null;
+	// The rows' own numbers fit as well, where hardly a message is without a text: what else leads there is meant.
+	const surest = there[0]?.confidence ?? back[0]?.confidence ?? 0;
+	const meant = (list: readonly Reference[], of: Sheet): Reference | undefined =>
+		list.find((r) => isMeant(r, of, tables) && r.confidence >= surest - AS_SURE);
+	const toMessages = meant(there, texts.sheet);
+	const toTexts = toMessages ? undefined : meant(back, messages);
+	const [first, second] = toTexts ? [undefined, toTexts] : [toMessages ?? there[0], back[0]];
+	if (first) return columnAside(messages, texts, first.key.column, first.from, tables);
+	return second ? columnAside(messages, texts, second.from, second.key.column, tables) : null;
 }
 
 const typeIn = (sheet: Sheet): SheetColumn | null => sheet.columns.find((c) => c.profile.mime > TYPES) ?? null;

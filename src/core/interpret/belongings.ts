@@ -229,6 +229,7 @@ export class Belongings {
 			const aside = c.kind === 'aside' ? c.of.text.value.aside : undefined;
 			for (const row of c.sheet.rows) {
 				if (aside && !isTextPart(row, aside, this.tables)) continue;
+				if (c.titles?.has(String(row.rowid))) continue;
 				const key = c.asMessages && !c.key ? null : messageKeyOf(row, c.key, this.tables);
 				const text = cell(row, c.text, this.tables);
 				// Of a text index's row that lost its number the text says enough.

@@ -28,7 +28,13 @@ const FEW_ROWS = 200;
 export function siblingsOf(harvest: Harvested, beside: readonly Harvested[]): Harvested[] {
 	if (harvest.book.size > FEW_ROWS) return [];
 	const declared = declarationOf(harvest);
-	return beside.filter((o) => o !== harvest && o.book.size > harvest.book.size && declarationOf(o) === declared);
+	return beside.filter(
+		(o) =>
+			o !== harvest &&
+			o.book.size > harvest.book.size &&
+			declarationOf(o) === declared &&
+			!harvest.tables.some((t) => t.index > 0 && countOtherwise(usedOf(harvest, t), usedOf(o, t)))
+	);
 }
 
 const declarationOf = (h: Harvested): string => JSON.stringify(h.tables.map((t) => [t.name, t.columns.map((c) => c.name)]));
@@ -98,26 +104,27 @@ function growing(rows: readonly Row[], column: number): { from: number; to: numb
 const SELDOM = 0.05;
 
 /**
- * Whether a column's large numbers, all of one size in either, are of another size there: times in another unit, or from
- * another year on. One program counts its times one way.
+ * Whether a column's large numbers, all of one size in either, are of another size there, or days written out: times in
+ * another unit, or from another year on. One program counts its times one way.
  */
 const countOtherwise = (a: UsedRows, b: UsedRows): boolean =>
 	a.sizes.some((one, column) => {
 		const other = b.sizes[column] ?? null;
-		return one !== null && other !== null && Math.max(one.high, other.high) > Math.min(one.low, other.low) * OF_ONE_SIZE ** 2;
+		if (one === null || other === null) return false;
+		if (one === 'written' || other === 'written') return one !== other;
+		return Math.max(one.high, other.high) > Math.min(one.low, other.low) * OF_ONE_SIZE ** 2;
 	});
 const OF_ONE_SIZE = 2;
+const WRITTEN_DAY = /^\d{4}-\d\d-\d\d/;
 
-interface Sizes {
-	low: number;
-	high: number;
-}
+/** How large a column's numbers are, or that its values are days written out. */
+type Sizes = { low: number; high: number } | 'written';
 
 function sizesOf(rows: readonly Row[], column: number): Sizes | null {
+	const values = rows.map((row) => row.values[column]).filter((v) => v !== null && v !== undefined);
+	if (values.length > 0 && values.every((v) => typeof v === 'string' && WRITTEN_DAY.test(v))) return 'written';
 	let [low, high, count] = [Infinity, 0, 0];
-	for (const row of rows) {
-		const value = row.values[column];
-		if (value === null || value === undefined) continue;
+	for (const value of values) {
 		if (typeof value !== 'number' && typeof value !== 'bigint') return null;
 		count++;
 		low = Math.min(low, Number(value));
@@ -129,7 +136,7 @@ function sizesOf(rows: readonly Row[], column: number): Sizes | null {
 /** A table's rows in use, as they are compared with those of other stores. */
 interface UsedRows {
 	byKey: Map<RecordKey, Row>;
-	/** Of each column, how large its numbers are. */
+	/** Of each column, how its numbers or days are counted. */
 	sizes: (Sizes | null)[];
 }
 

@@ -41,7 +41,7 @@ export function findCompanions(others: readonly Sheet[], messages: readonly Mess
 	for (const sheet of others) {
 		const nearest = surestFirst(sheet, messages, context);
 		const aside = messages.find((m) => m.text.value.aside?.sheet === sheet);
-		if (aside) found.copies.push(asideCopy(aside, aside.text.value.aside!));
+		if (aside) found.copies.push({ ...asideCopy(aside, aside.text.value.aside!), titles: titlesIn(sheet, context) });
 		const copy = aside ? undefined : nearest.map((m) => repeatedOf(sheet, m, context) ?? copyOf(sheet, m, context)).find((c) => c !== null);
 		if (copy) {
 			found.copies.push(copy);
@@ -84,6 +84,20 @@ const asideCopy = (of: MessageReading, { sheet, text, own, key }: Aside): CopyRe
 	kind: 'aside',
 	time: null
 });
+
+/** Texts of a table that another table's column, called for a title or a name, names by their numbers: nobody wrote those to anybody. */
+function titlesIn(texts: Sheet, { sheets, keys, tables }: Context): Set<string> {
+	const numbers = keys.find((k) => k.sheet === texts && k.column === null)?.values ?? new Set<string | number>();
+	const isTitle = (c: SheetColumn, sheet: Sheet): boolean =>
+		TITLE_NAMED.test(c.name) &&
+		c.profile.ints > 0 &&
+		c.profile.ints === c.profile.filled &&
+		!isOwnNumber(c, sheet, tables) &&
+		[...c.profile.distinct.keys()].every((v) => numbers.has(v));
+	const titles = sheets.flatMap((sheet) => (sheet === texts ? [] : sheet.columns.filter((c) => isTitle(c, sheet))));
+	return new Set(titles.flatMap((c) => [...c.profile.distinct.keys()].map(String)));
+}
+const TITLE_NAMED = /title|name|subject|topic|label|titel|betreff|thema|titre|nom|asunto|oggetto|onderwerp/i;
 
 const textsByKey = new WeakMap<MessageReading, Map<SheetColumn | null, Map<string, string | null>>>();
 

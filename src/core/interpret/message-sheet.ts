@@ -319,14 +319,7 @@ function partiesIn(
 				evidence: ['one of its values stands beside all of another column’s, others beside few']
 			});
 	}
-	const room = parties.length === 1 ? roomBeside(sheet, used, parties[0]!.value, context) : null;
-	if (room)
-		parties.push({
-			value: room,
-			key: null,
-			confidence: 0.6,
-			evidence: ['its values recur, and some of them are the writers of other rows']
-		});
+	addRoomBeside();
 	if (parties.length === 0) {
 		// What names the rows of a list that is no persons' is a key of threads, sooner than a handle.
 		const asKey = (c: SheetColumn): number => best.get(c)?.confidence ?? 0;
@@ -342,6 +335,7 @@ function partiesIn(
 		// Named in the rows of a room only.
 		const writer = inRooms ? undefined : handles.find((c) => c !== peer && c.profile.filled < peer!.profile.filled && isAmong(c, peer!));
 		if (writer) parties.push({ value: writer, key: null, confidence: 0.5, evidence });
+		else if (!writerBesidePeer(sheet, used, context)) addRoomBeside();
 	}
 	const beside = parties.length <= 1 && parties.every((p) => p.key === null) ? writerBesidePeer(sheet, used, context) : null;
 	// Of the writer's column nobody knows whom the owner wrote to.
@@ -363,6 +357,14 @@ function partiesIn(
 		if (name) parties.push({ value: name, key: null, confidence: 0.4, evidence: ['its values recur and are written like names'] });
 	}
 	return { parties, beside };
+
+	/** The other side of each conversation or its room, beside the one column that names writers. */
+	function addRoomBeside(): void {
+		const room = parties.length === 1 ? roomBeside(sheet, used, parties[0]!.value, context) : null;
+		if (!room) return;
+		const evidence = ['its values recur, and some of them are the writers of other rows'];
+		parties.push({ value: room, key: null, confidence: 0.6, evidence });
+	}
 }
 
 /** Names, of persons or of rooms, that come again. */

@@ -6,7 +6,7 @@ import { addressShare, bestText } from './columns';
 import type { Context } from './context';
 import { selfFlag } from './flagged-owner';
 import { profileOf } from './profile';
-import { isDeclared, isNamedAlike, keyOf, referencesOf, type Key, type Reference } from './refs';
+import { isDeclared, isMeant, isNamedAlike, keyOf, referencesOf, type Key, type Reference } from './refs';
 import { cell, isOwnNumber, sampleOf, type Made, type Sheet, type SheetColumn } from './sheet';
 
 export interface Participants {
@@ -166,7 +166,9 @@ export function writerAmongMembers(sheet: Sheet, context: Context): Participants
 	for (const r of refs) byKey.set(r.key, [...(byKey.get(r.key) ?? []), r]);
 	for (const list of context.sheets) {
 		if (list === sheet || list.rows.length > MEMBERS_AT_MOST) continue;
-		const ends = (context.references.get(list) ?? []).filter((r) => r.key.sheet !== sheet && r.inclusion >= AGREE && byKey.has(r.key));
+		const ends = (context.references.get(list) ?? []).filter(
+			(r) => r.key.sheet !== sheet && r.inclusion >= AGREE && byKey.has(r.key) && isMeant(r, list, context.tables)
+		);
 		// The columns say it whatever rows they are keys of: of many tables with small numbers the same few columns are asked about.
 		const lists = new Pairs((room, person) => {
 			const members = membersIn(list, room, person, context);

@@ -121,6 +121,8 @@ export interface CopyReading {
 	/** `aside`: these are the messages' own texts, in a table of their own; `revision`: what they were changed into, one after the other. */
 	kind: 'text-index' | 'history' | 'aside' | 'revision';
 	time: TimeColumn | null;
+	/** Of texts in a table of their own: the numbers of those that are a title of something else. */
+	titles?: ReadonlySet<string>;
 	/** Where it repeats messages with their time: its rows read as those. */
 	asMessages?: MessageReading;
 }

@@ -4,7 +4,7 @@
  */
 import type { Harvested } from '../harvest';
 import { speaksOfOthers, speaksOfPersons } from '../kind-words';
-import type { Table } from '../model';
+import type { Row, Table } from '../model';
 import { headingOf } from '../people/headings';
 import { readFewAlike } from './alike-sheets';
 import { openAddressRows } from './address-rows';
@@ -314,6 +314,7 @@ function readPersons(sheet: Sheet, context: Context): PersonReading | null {
 	const addresses = sheet.columns.filter(
 		(c) =>
 			c.profile.filled > 0 &&
+			!isKindAndKey(c, sheet, context) &&
 			!c.profile.time &&
 			!saysNothing(c, 1) &&
 			!lists.includes(c) &&
@@ -356,7 +357,7 @@ function readPersons(sheet: Sheet, context: Context): PersonReading | null {
 		names.every((c) => comesBack(c, sheet) || c.profile.filled < sheet.sure.length * MOSTLY_NAMED)
 	)
 		return null;
-	if (addresses.length === 0) addresses.push(...handleBeside(names, sheet));
+	if (addresses.length === 0) addresses.push(...handleBeside(names, sheet, context));
 	if (addresses.length === 0) addresses.push(...names.splice(0, names.every((c) => isWrittenSmall(c) && c.profile.unique) ? 1 : 0));
 	// Handles without a name beside files are those of the files.
 	if (names.length === 0 && addresses.every((c) => addressShare(c) <= 0.4) && sheet.columns.some(isPath)) return null;
@@ -369,6 +370,22 @@ function readPersons(sheet: Sheet, context: Context): PersonReading | null {
 	const organisation = sheet.columns.find((c) => ORGANISATION_NAMED.test(c.name) && c.profile.texts > 0 && !own.includes(c)) ?? null;
 	return { sheet, names: own, organisation, addresses, lists, via: via ? { column: via.from, key: via.key } : null };
 }
+
+/** Whether each value is what another column has, behind one and the same mark of its kind (`user:`): where all sorts of things have one key. */
+function isKindAndKey(c: SheetColumn, sheet: Sheet, { tables }: Context): boolean {
+	if (c.profile.texts === 0 || c.profile.many || sheet.sure.length < KINDS_LEAST - 1) return false;
+	const rows = sheet.sure.slice(0, KEYED_ROWS);
+	const kindOf = (row: Row, other: SheetColumn): string | null => {
+		const [whole, key] = [cell(row, c, tables), cell(row, other, tables)];
+		return typeof whole === 'string' && typeof key === 'string' && key !== '' && whole.endsWith(key) ? whole.slice(0, -key.length) : null;
+	};
+	return sheet.columns.some((other) => {
+		if (other === c || other.profile.texts === 0 || other.profile.distinct.size < c.profile.distinct.size) return false;
+		const kind = kindOf(rows[0]!, other);
+		return kind !== null && /[^\p{L}\p{N}]$/u.test(kind) && rows.every((row) => kindOf(row, other) === kind);
+	});
+}
+const KEYED_ROWS = 200;
 
 /** The column of a list of addresses that says whose each is. */
 function wayToNames(address: SheetColumn, sheet: Sheet, context: Context): Reference | undefined {
@@ -441,7 +458,7 @@ const isPartyOf = (sheet: Sheet, m: MessageReading): boolean =>
 	[m.peer, m.sender, m.recipient, m.participant].some((party) => party?.key?.sheet === sheet);
 
 /** A column of handles, each its own row's, beside those of names: written small, as names are not. */
-function handleBeside(names: readonly SheetColumn[], sheet: Sheet): SheetColumn[] {
+function handleBeside(names: readonly SheetColumn[], sheet: Sheet, context: Context): SheetColumn[] {
 	const handle = sheet.columns.find(
 		(c) =>
 			!names.slice(0, 1).includes(c) &&
@@ -452,7 +469,8 @@ function handleBeside(names: readonly SheetColumn[], sheet: Sheet): SheetColumn[
 			c.profile.path < 0.3 &&
 			!isPath(c) &&
 			c.profile.averageLength > 3 &&
-			isWrittenSmall(c)
+			isWrittenSmall(c) &&
+			!isKindAndKey(c, sheet, context)
 	);
 	return handle ? [handle] : [];
 }

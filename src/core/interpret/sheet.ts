@@ -212,6 +212,8 @@ function addMade(sheet: Sheet, table: Table, sample: Row[]): void {
 			own.profile = { ...own.profile, prose: 0, name: 0, texts: 0 };
 		}
 		for (const { name: attribute, read } of payloads?.attributes ?? []) add(`${name}.${attribute}`, column, { read });
+		// A day's and a clock's parts are no keys.
+		if (column === whole?.day || column === whole?.clock) continue;
 		for (const part of keyParts(sure, column)) add(`${name} (part ${part.index + 1})`, column, part);
 	}
 	if (sheet.columns.some((c) => c.profile.time)) return;

@@ -1,5 +1,5 @@
 /** Groups the files given into stores: a database with the side files that stand beside it. */
-import { isText, mediaTypeOf, readU32Be, type ByteSource } from '../bytes';
+import { isCutText, isText, mediaTypeOf, readU32Be, type ByteSource } from '../bytes';
 import { hasMagic, type Mail } from '../harvest';
 import type { Note } from '../model';
 
@@ -78,11 +78,13 @@ function looksLikeDamagedDatabase(source: ByteSource): boolean {
 	return false;
 }
 
-/** A list of properties is read for what it states, and hides nothing that could be unlocked. */
-function isPropertyList(source: ByteSource): boolean {
-	const head = new TextDecoder().decode(source.read(0, 256));
-	return head.startsWith('bplist00') || /^\s*<[\s\S]*<plist\b/.test(head);
+/** A list of properties, or a text beside stores (a program's settings), is read for what it states, and hides nothing that could be unlocked. */
+function isPlain(source: ByteSource, besideStores: boolean): boolean {
+	const bytes = source.read(0, PLAIN_HEAD);
+	const head = new TextDecoder().decode(bytes);
+	return head.startsWith('bplist00') || /^\s*<[\s\S]*<plist\b/.test(head) || (besideStores && isCutText(bytes, 0, bytes.length, 'utf8'));
 }
+const PLAIN_HEAD = 512;
 
 /** Files given, at most, of which each that is no database is named. */
 const FEW = 20;
@@ -115,7 +117,7 @@ export function gather(files: readonly GivenFile[]): { stores: StoreGroup[]; not
 		if (kind === 'log' || kind === 'journal')
 			notes.push({ code: 'side-file-alone', severity: 'warning', file: i, detail: { name: file.name } });
 		else if (kind === 'empty' && few) notes.push({ code: 'empty-file', severity: 'note', file: i, detail: { name: file.name } });
-		else if (kind === 'unknown' && few && !file.origin && !isPropertyList(file.source))
+		else if (kind === 'unknown' && few && !file.origin && !isPlain(file.source, stores.length > 0))
 			notes.push({ code: 'not-a-database', severity: 'warning', file: i, detail: { name: file.name } });
 	});
 	return { stores, notes };

@@ -356,13 +356,16 @@ class Counterpart {
 		const free = this.there.filter((m) => !joined.has(m) && !m.earlierWordingOf);
 		const near = new Near(this.here.filter((m) => !taken.has(m)));
 		const apart = this.spread(clock);
+		// What came here from a third source keeps the times of that: its clock, or one put forward, is another.
+		const second = medianApart(this.pairs, clock);
 		for (const there of free) {
 			const voice = this.voices.get(this.voice(there));
 			const fits = (here: Woven): boolean =>
 				!taken.has(here) && (here.first.direction === null || !voice || here.first.direction === voice.direction);
 			// Which way a row went that is told by its page alone, the other copy may say otherwise.
 			const isGuessed = (here: Woven): boolean => !taken.has(here) && here.first.sentAt !== null && (isByPage(here) || isByPage(there));
-			const same = near.find(there, clock, (here) => (fits(here) || isGuessed(here)) && here.first.text === there.first.text);
+			const isSame = (here: Woven): boolean => (fits(here) || isGuessed(here)) && here.first.text === there.first.text;
+			const same = near.find(there, clock, isSame) ?? (second === null ? null : near.find(there, second, isSame));
 			const before = same ?? near.find(there, clock, (here) => fits(here) && (this.wordings.get(here) ?? []).includes(there.first.text));
 			const alike = before ?? near.find(there, clock, (here) => fits(here) && shared(here.first.text, there.first.text) >= ALIKE);
 			const reworded = alike ?? (apart === null ? null : this.ofThatMoment(there, free, { clock, apart }, near, fits));
@@ -472,6 +475,12 @@ const isOpposite = (a: Woven, b: Woven): boolean =>
 function median(numbers: readonly number[]): number {
 	const sorted = [...numbers].sort((a, b) => a - b);
 	return sorted[sorted.length >> 1] ?? 0;
+}
+
+/** The usual difference of the pairs that are not of the commonest one; null where there are none. */
+function medianApart(pairs: readonly Pair[], clock: number): number | null {
+	const apart = pairs.map((p) => p.ahead).filter((ahead) => Math.abs(ahead - clock) > JITTER);
+	return apart.length > 0 ? median(apart) : null;
 }
 
 function spanOf(messages: readonly Woven[], clock: number): { from: number; to: number } {
