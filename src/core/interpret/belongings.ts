@@ -101,10 +101,17 @@ const KEY = /^(?=.*\d)(?=.*[A-F])[\dA-F-]{8,}$|^(?=.*\d)(?=.*[a-f])[\da-f-]{8,}$
 
 /** Whether what was read out of lost bytes can be a text somebody wrote, as far as its looks say, and its time, within `span` where it must have one. */
 const isCredible = (text: string, at: number | null, span: { from: number; to: number } | null): boolean =>
-	(span === null || (at !== null && at >= span.from && at <= span.to)) && text.trim() !== '' && !KEY.test(text) && !RARE_LETTER.test(text);
+	(span === null || (at !== null && at >= span.from && at <= span.to)) &&
+	text.trim() !== '' &&
+	!KEY.test(text) &&
+	!RARE_LETTER.test(text) &&
+	!MARK_ALONE.test(text);
 
 /** Two bytes that are no text are a letter of UTF-16 all the same; one alone is seldom meant, but for signs and the commonest scripts. */
 const RARE_LETTER = /^[^\x21-\x7e\p{Extended_Pictographic}\p{Script=Han}\p{Script=Hiragana}\p{Script=Katakana}\p{Script=Hangul}]$/u;
+
+/** A single sign that nobody sends alone, or one letter between tabs. */
+const MARK_ALONE = /^[^\p{L}\p{N}\p{Extended_Pictographic}?!.+]$|^\s.?\s?$/u;
 
 /** Belongings of one message, at most. */
 const MOST = 200;

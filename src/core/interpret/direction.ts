@@ -539,10 +539,13 @@ function oneSided(sampled: Sampled[], a: Flag, b: Flag): number {
 		if (t.a >= 2 && t.b === 0) sum += surprise('a', t.a);
 		if (t.b >= 2 && t.a === 0) sum -= surprise('b', t.b);
 	}
-	return Math.max(-1, Math.min(1, sum / SURE_SURPRISE));
+	const beyond = Math.sign(sum) * Math.max(0, Math.abs(sum) - LITTLE_SURPRISE);
+	return Math.max(-1, Math.min(1, beyond / SURE_SURPRISE));
 }
 /** Natural logarithm of the odds against chance from which one-sided threads count in full. */
 const SURE_SURPRISE = 12;
+/** And so much happens often enough. */
+const LITTLE_SURPRISE = 1.5;
 
 /** Positive where rows with value a have no sender, or one and the same in every thread. */
 function senderDifference(reading: MessageReading, context: Context, rows: readonly Row[], flagOf: FlagOf, a: Flag, b: Flag): number {
