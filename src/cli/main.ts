@@ -165,7 +165,7 @@ async function main(argv: string[]): Promise<number> {
 					for (const m of thread.messages) yield messageLine(m, stores, weave, look.files, look.media, a.zone);
 			})()
 		);
-	say([...unwrapped.notes, ...look.allNotes()]);
+	say([...unwrapped.notes, ...look.allNotes(), ...(a.command === 'messages' ? look.notesOfOthers() : [])]);
 	if (vanished.size > 0) process.stderr.write(`Could not be read to the end, gone or changed meanwhile: ${few([...vanished])}.\n`);
 	return 0;
 }

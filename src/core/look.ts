@@ -495,6 +495,17 @@ export class Look {
 		return list;
 	}
 
+	/** Of the stores in which nothing reads as messages: each where they are few, else all in one line. */
+	notesOfOthers(): Note[] {
+		const { stores } = this.findings();
+		const names = stores.filter((s) => s.reading.messages.length === 0).map((s) => s.name);
+		const severity = names.length === stores.length ? 'warning' : 'note';
+		if (names.length <= NAMED_EACH) return names.map((store) => ({ code: 'no-messages-found', severity, detail: { store } }));
+		const more = names.length - NAMED_EACH;
+		const listed = `${names.slice(0, NAMED_EACH).join(', ')} and ${more} more`;
+		return [{ code: 'no-messages-in-several', severity, detail: { count: names.length, stores: listed } }];
+	}
+
 	allNotes(): Note[] {
 		return [...this.notes, ...this.broken.values(), ...this.harvests.flatMap((h) => h.notes)];
 	}
@@ -606,6 +617,9 @@ const stampForm = (harvest: Harvested): string =>
 
 /** What folders and mailboxes of sent mail are called. */
 const SENT_NAMED = /sent|outbox|gesendet|postausgang|envoy|enviad|inviat|verzonden|skickat|отправлен|已发送/i;
+
+/** Stores without messages that are named each in a line of its own. */
+const NAMED_EACH = 3;
 
 /** Bytes by which a media file is known. */
 const MEDIA_HEAD = 16;

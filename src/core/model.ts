@@ -122,6 +122,7 @@ export type NoteCode =
 	| 'journal-hot'
 	| 'journal-past'
 	| 'no-messages-found'
+	| 'no-messages-in-several'
 	| 'no-residue'
 	| 'store-broke-off'
 	| 'file-gone'

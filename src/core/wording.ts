@@ -58,6 +58,8 @@ const NOTE_WORDS: Record<NoteCode, string> = {
 	'journal-hot': 'An unfinished change was undone in memory, as the engine would: {pages} pages come from the journal.',
 	'journal-past': 'The journal holds {pages} pages from before the last changes. They were looked through.',
 	'no-messages-found': '{store}: no table reads as messages.',
+	'no-messages-in-several':
+		'In {count} databases no table reads as messages: {stores}. How the stores were read says of each table what speaks against it.',
 	'no-residue': '{store}: nothing deleted is left in it. Free space, logs and journals were looked through.',
 	'store-broke-off':
 		'{store}: the look at it broke off at {doing} ({problem}). What was found in it until then is shown; what else it holds is not accounted for. The other stores are not affected.',

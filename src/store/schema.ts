@@ -52,7 +52,9 @@ export const familySchema = z.object({
 			time: z.number().nullable(),
 			stated: z.boolean()
 		})
-	)
+	),
+	/** Whether it holds messages; a phone has many databases that hold none. */
+	messages: z.boolean().default(true)
 });
 export type PlainFamily = z.infer<typeof familySchema>;
 

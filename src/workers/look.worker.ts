@@ -292,15 +292,10 @@ async function write(
 	await removeThreads(caseId, [...before.keys()]);
 	await saveReadings(caseId, look.readings());
 	const pattern = patternOf(weave);
-	const notes = look.allNotes().map((n) => ({ text: describeNote(n), severity: n.severity }));
+	const notes = [...look.allNotes(), ...look.notesOfOthers()].map((n) => ({ text: describeNote(n), severity: n.severity }));
 	const lostAnywhere = weave.threads.some((t) => t.messages.some((m) => m.standing !== 'kept'));
 	for (const store of stores) {
-		if (store.reading.messages.length === 0)
-			notes.push({
-				text: describeNote({ code: 'no-messages-found', severity: 'warning', detail: { store: store.name } }),
-				severity: 'warning'
-			});
-		else if (!lostAnywhere && (reached === 'freed' || reached === 'raw'))
+		if (store.reading.messages.length > 0 && !lostAnywhere && (reached === 'freed' || reached === 'raw'))
 			notes.push({ text: describeNote({ code: 'no-residue', severity: 'note', detail: { store: store.name } }), severity: 'note' });
 	}
 	await changeCase(caseId, (c) => {
@@ -308,7 +303,10 @@ async function write(
 		c.gaps = weave.gaps.slice(0, 20_000);
 		c.notes = notes.slice(0, 200);
 		c.account = look.account();
-		c.families = weave.families;
+		c.families = weave.families.map(({ captures }) => ({
+			captures,
+			messages: captures.some((capture) => stores[capture.store]!.reading.messages.length > 0)
+		}));
 		c.compared = weave.compared.slice(0, 5000);
 		c.lookedAt = input.files.map((f) => f.path);
 		c.pattern = pattern;

@@ -8,6 +8,7 @@ import { openPaths } from '../../src/cli/files';
 import type { Correction } from '../../src/core/interpret';
 import { MemorySource } from '../../src/core/bytes';
 import { Look } from '../../src/core/look';
+import { describeNote } from '../../src/core/wording';
 import { createDatabase, type Engine } from '../vectors/engine';
 import { Random } from '../vectors/random';
 
@@ -216,6 +217,40 @@ describe('whether rows with texts and times are messages', () => {
 		const entry = { table: 'note', declared, role: 'messages' as const, columns: [] };
 		const one = look((db) => fill(db, notes), { format: 'ombudsman-reading', version: 1, tables: [entry] });
 		assert.ok(textsIn(one).length > ROWS * 0.8);
+	});
+
+	it('is said of each store that holds none, or of many in one line', () => {
+		const stores = OTHERS.slice(0, 5).map((other, i) => {
+			const path = join(dir, `other${i}.db`);
+			const db = createDatabase(path);
+			db.exec('begin');
+			fill(db, other);
+			db.exec('commit');
+			db.close();
+			return path;
+		});
+		const notesOf = (paths: string[]): string[] => {
+			const one = new Look(openPaths(paths), { reach: 'used' });
+			for (const event of one.run()) void event;
+			return one.notesOfOthers().map((n) => `${n.severity}: ${describeNote(n).split('. ')[0]}`);
+		};
+		const [first, second] = stores as [string, string];
+		assert.deepEqual(notesOf([first, second]), [
+			'warning: other0.db: no table reads as messages.',
+			'warning: other1.db: no table reads as messages.'
+		]);
+		const said = 'In 5 databases no table reads as messages: other0.db, other1.db, other2.db and 2 more';
+		assert.deepEqual(notesOf(stores), [`warning: ${said}`]);
+		const path = join(dir, 'talk.db');
+		const db = createDatabase(path);
+		talk(
+			db,
+			'create table people(id integer primary key, name text); create table letters(id integer primary key, person integer, body text, sent integer, mine integer)',
+			'letters',
+			(person) => person + 1
+		);
+		db.close();
+		assert.deepEqual(notesOf([...stores, path]), [`note: ${said}`]);
 	});
 });
 

@@ -60,7 +60,9 @@
 		if (c.reach !== 'raw') parts.push(`the look goes as far as ${REACH_WORDS[c.reach]}`);
 		return parts.length > 0 ? `As chosen, ${parts.join('; ')}.` : '';
 	});
-	const captures = $derived((record?.families ?? []).filter((f) => f.captures.length > 1));
+	const several = $derived((record?.families ?? []).filter((f) => f.captures.length > 1));
+	const captures = $derived(several.filter((f) => f.messages));
+	const otherCaptures = $derived(several.filter((f) => !f.messages));
 	const pathOf = ({ name, place }: PlainCapture): string => place || (record?.files.find((f) => f.name === name)?.path ?? name);
 	/** What the store is called whose captures those are: its newest one's file. */
 	function storeOf(list: readonly PlainCapture[]): string {
@@ -153,39 +155,53 @@
 					<h2>
 						Captures of one store{#if captures.length > 1}, <bdi class="mono">{storeOf(family.captures)}</bdi>{/if}, oldest first
 					</h2>
-					<table class="ruled">
-						<thead><tr><th>Copy</th><th>Taken</th><th>How that is known</th></tr></thead>
-						<tbody>
-							{#each family.captures as capture (capture.store)}
-								<tr>
-									<td><bdi>{capture.name}</bdi></td>
-									<td
-										><input
-											aria-label="When {capture.name} was taken"
-											placeholder={capture.time === null
-												? 'not known'
-												: `${shortDay(capture.time, record.zone)} ${timeOfDay(capture.time, record.zone)}`}
-											value={capture.stated && capture.time !== null ? shortDay(capture.time, record.zone) : ''}
-											disabled={theLook.running}
-											aria-invalid={takenProblem?.path === pathOf(capture) ? true : undefined}
-											onchange={(e) => setTaken(capture, e.currentTarget.value)}
-										/>{#if takenProblem?.path === pathOf(capture)}<p class="problem" role="alert">{takenProblem.says}</p>{/if}</td
-									>
-									<td class="soft"
-										>{capture.stated
-											? record.takenAt[pathOf(capture)] === undefined
-												? 'as the backup states'
-												: 'as you state'
-											: capture.time === null
-												? 'nothing in it says'
-												: 'its newest message'}</td
-									>
-								</tr>
-							{/each}
-						</tbody>
-					</table>
+					{@render copies(family)}
 				</section>
 			{/each}
+			{#if otherCaptures.length > 0}
+				<details>
+					<summary>Captures of {otherCaptures.length === 1 ? 'one store' : `${otherCaptures.length} stores`} without messages</summary>
+					{#each otherCaptures as family, i (i)}
+						<section aria-label="Captures without messages">
+							<h2><bdi class="mono">{storeOf(family.captures)}</bdi>, oldest first</h2>
+							{@render copies(family)}
+						</section>
+					{/each}
+				</details>
+			{/if}
+			{#snippet copies(family: PlainFamily)}
+				<table class="ruled">
+					<thead><tr><th>Copy</th><th>Taken</th><th>How that is known</th></tr></thead>
+					<tbody>
+						{#each family.captures as capture (capture.store)}
+							<tr>
+								<td><bdi>{capture.name}</bdi></td>
+								<td
+									><input
+										aria-label="When {capture.name} was taken"
+										placeholder={capture.time === null
+											? 'not known'
+											: `${shortDay(capture.time, record.zone)} ${timeOfDay(capture.time, record.zone)}`}
+										value={capture.stated && capture.time !== null ? shortDay(capture.time, record.zone) : ''}
+										disabled={theLook.running}
+										aria-invalid={takenProblem?.path === pathOf(capture) ? true : undefined}
+										onchange={(e) => setTaken(capture, e.currentTarget.value)}
+									/>{#if takenProblem?.path === pathOf(capture)}<p class="problem" role="alert">{takenProblem.says}</p>{/if}</td
+								>
+								<td class="soft"
+									>{capture.stated
+										? record.takenAt[pathOf(capture)] === undefined
+											? 'as the backup states'
+											: 'as you state'
+										: capture.time === null
+											? 'nothing in it says'
+											: 'its newest message'}</td
+								>
+							</tr>
+						{/each}
+					</tbody>
+				</table>
+			{/snippet}
 			{#each record.account as { store, lines, seconds }, i (i)}
 				<section aria-label="Account of {store}">
 					<h2>What was looked at in <bdi>{store}</bdi></h2>
