@@ -12,3 +12,20 @@
 		<p><a href="/sources">Go on to Sources</a>, or <a href="/cases">choose a case</a>.</p>
 	</div>
 </main>
+
+<style>
+	.page {
+		max-width: 900px;
+		margin: 0 auto;
+		padding: 24px 16px;
+		display: grid;
+		gap: 12px;
+	}
+	h1 {
+		font-size: 1.5rem;
+	}
+	a {
+		color: var(--verdigris);
+		text-decoration: underline;
+	}
+</style>

@@ -12,9 +12,10 @@
 	import { parseVagueDate } from '$core/prospects';
 	import { REACH_WORDS } from '$core/wording';
 	import { shortDay, timeOfDay } from '$lib/state/zone';
-	import type { PlainFamily } from '$store';
+	import type { CaseRecord, PlainFamily } from '$store';
 
 	type PlainCapture = PlainFamily['captures'][number];
+	type Account = CaseRecord['account'][number];
 
 	const record = $derived(theCase.record);
 	let removing = $state.raw<{ name: string; paths: string[] } | null>(null);
@@ -63,6 +64,14 @@
 	const several = $derived((record?.families ?? []).filter((f) => f.captures.length > 1));
 	const captures = $derived(several.filter((f) => f.messages));
 	const otherCaptures = $derived(several.filter((f) => !f.messages));
+	/** Stores without messages, by their place among the accounts; none where no store has any. */
+	const quiet = $derived.by(() => {
+		const families = record?.families ?? [];
+		const silent = families.filter((f) => !f.messages);
+		return new Set(silent.length < families.length ? silent.flatMap((f) => f.captures.map((c) => c.store)) : []);
+	});
+	const accounts = $derived((record?.account ?? []).filter((_, store) => !quiet.has(store)));
+	const otherAccounts = $derived((record?.account ?? []).filter((_, store) => quiet.has(store)));
 	const pathOf = ({ name, place }: PlainCapture): string => place || (record?.files.find((f) => f.name === name)?.path ?? name);
 	/** What the store is called whose captures those are: its newest one's file. */
 	function storeOf(list: readonly PlainCapture[]): string {
@@ -202,7 +211,16 @@
 					</tbody>
 				</table>
 			{/snippet}
-			{#each record.account as { store, lines, seconds }, i (i)}
+			{#each accounts as account, i (i)}{@render lookedAt(account)}{/each}
+			{#if otherAccounts.length > 0}
+				<details>
+					<summary
+						>What was looked at in {otherAccounts.length === 1 ? 'one store' : `${otherAccounts.length} stores`} without messages</summary
+					>
+					{#each otherAccounts as account, i (i)}{@render lookedAt(account)}{/each}
+				</details>
+			{/if}
+			{#snippet lookedAt({ store, lines, seconds }: Account)}
 				<section aria-label="Account of {store}">
 					<h2>What was looked at in <bdi>{store}</bdi></h2>
 					{#if seconds !== undefined}<p class="soft">It took {seconds < 10 ? seconds.toFixed(1) : Math.round(seconds)} s.</p>{/if}
@@ -219,7 +237,7 @@
 						</tbody>
 					</table>
 				</section>
-			{/each}
+			{/snippet}
 			{#if record.notes.length > 0}
 				<section aria-label="Remarks">
 					<h2>Remarks</h2>
