@@ -75,10 +75,10 @@ export function asideColumn(
 	const surest = there[0]?.confidence ?? back[0]?.confidence ?? 0;
 	const meant = (list: readonly Reference[], of: Sheet): Reference | undefined =>
 		list.find((r) => isMeant(r, of, tables) && r.confidence >= surest - AS_SURE);
-	const toMessages = meant(there, texts.sheet);
-	const toTexts = toMessages ? undefined : meant(back, messages);
-	const [first, second] = toTexts ? [undefined, toTexts] : [toMessages ?? there[0], back[0]];
+	const [toMessages, toTexts] = [meant(there, texts.sheet), meant(back, messages)];
+	const first = toMessages ?? (toTexts ? undefined : there[0]);
 	if (first) return columnAside(messages, texts, first.key.column, first.from, tables);
+	const second = toTexts ?? back[0];
 	return second ? columnAside(messages, texts, second.from, second.key.column, tables) : null;
 }
 

@@ -204,7 +204,9 @@
 											: 'as you state'
 										: capture.time === null
 											? 'nothing in it says'
-											: 'its newest message'}</td
+											: family.messages
+												? 'its newest message'
+												: 'the newest message taken with it'}</td
 								>
 							</tr>
 						{/each}
@@ -300,6 +302,9 @@
 		flex: 1;
 		overflow-y: auto;
 		min-height: 0;
+	}
+	details > section {
+		margin-top: 18px;
 	}
 	.page {
 		max-width: 940px;
