@@ -37,7 +37,17 @@ export function siblingsOf(harvest: Harvested, beside: readonly Harvested[]): Ha
 	);
 }
 
-const declarationOf = (h: Harvested): string => JSON.stringify(h.tables.map((t) => [t.name, t.columns.map((c) => c.name)]));
+/** How its tables are declared, asked for once for each store of a look. */
+function declarationOf(h: Harvested): string {
+	let known = declarations.get(h);
+	if (known?.tables !== h.tables.length)
+		declarations.set(
+			h,
+			(known = { tables: h.tables.length, said: JSON.stringify(h.tables.map((t) => [t.name, t.columns.map((c) => c.name)])) })
+		);
+	return known.said;
+}
+const declarations = new WeakMap<Harvested, { tables: number; said: string }>();
 
 function holdsTheSame(a: Harvested, b: Harvested): boolean {
 	let shared = 0;
@@ -51,8 +61,7 @@ function holdsTheSame(a: Harvested, b: Harvested): boolean {
 		const isKeyed = table.rowidColumn < 0 && table.primaryKey.length > 0;
 		if (isKeyed && Math.min(own.size, others.size) >= MANY && ![...own.keys()].some((key) => others.has(key))) return false;
 		if (countOtherwise(first, second)) return false;
-		if (table.rowidColumn >= 0 && Math.min(own.size, others.size) >= MANY && runBeside([...own.values()], [...others.values()]))
-			return false;
+		if (table.rowidColumn >= 0 && Math.min(own.size, others.size) >= MANY && runBeside(first, second)) return false;
 		let [compared, agreed] = [0, 0];
 		for (const [key, row] of own) {
 			if (compared >= COMPARED) break;
@@ -79,9 +88,10 @@ const HARDLY_ANY = 0.05;
  * Whether rows that have no number in common are of the same time all the same: what grows with the numbers in either goes
  * over the same stretch. A store goes on where an earlier state of it ended.
  */
-function runBeside(a: readonly Row[], b: readonly Row[]): boolean {
-	const [first, second] = [a, b].map(inOrder).sort((x, y) => Number(x[0]!.rowid) - Number(y[0]!.rowid)) as [Row[], Row[]];
-	if (Number(first.at(-1)!.rowid) >= Number(second[0]!.rowid)) return false;
+function runBeside(a: UsedRows, b: UsedRows): boolean {
+	const [lower, higher] = a.lowest < b.lowest ? [a, b] : [b, a];
+	if (lower.highest >= higher.lowest) return false;
+	const [first, second] = [inOrder(lower), inOrder(higher)];
 	return first[0]!.values.some((_, column) => {
 		const [one, other] = [growing(first, column), growing(second, column)];
 		if (!one || !other) return false;
@@ -91,7 +101,7 @@ function runBeside(a: readonly Row[], b: readonly Row[]): boolean {
 }
 const BESIDE = 0.5;
 
-const inOrder = (rows: readonly Row[]): Row[] => [...rows].sort((x, y) => Number(x.rowid) - Number(y.rowid));
+const inOrder = ({ byKey }: UsedRows): Row[] => [...byKey.values()].sort((x, y) => Number(x.rowid) - Number(y.rowid));
 
 /** From where to where a column's numbers go that grow from row to row, but for their own numbers. */
 function growing(rows: readonly Row[], column: number): { from: number; to: number } | null {
@@ -136,6 +146,9 @@ function sizesOf(rows: readonly Row[], column: number): Sizes | null {
 /** A table's rows in use, as they are compared with those of other stores. */
 interface UsedRows {
 	byKey: Map<RecordKey, Row>;
+	/** From which record number to which they go. */
+	lowest: number;
+	highest: number;
 	/** Of each column, how its numbers or days are counted. */
 	sizes: (Sizes | null)[];
 }
@@ -151,7 +164,12 @@ function usedOf(h: Harvested, table: Table): UsedRows {
 	if (used) return used;
 	const byKey = rowsByKey(h, table);
 	const first = [...byKey.values()].slice(0, COMPARED);
-	used = { byKey, sizes: (first[0]?.values ?? []).map((_, column) => sizesOf(first, column)) };
+	let [lowest, highest] = [Infinity, -Infinity];
+	for (const { rowid } of byKey.values()) {
+		lowest = Math.min(lowest, Number(rowid));
+		highest = Math.max(highest, Number(rowid));
+	}
+	used = { byKey, lowest, highest, sizes: (first[0]?.values ?? []).map((_, column) => sizesOf(first, column)) };
 	if (byKey.size <= KEPT_ROWS) known.tables.set(table.index, used);
 	return used;
 }
@@ -170,14 +188,14 @@ function rowsByKey(h: Harvested, { index, rowidColumn, primaryKey }: Table): Map
 
 /** Whether two rows hold the same, flags and states aside; null where they hold nothing else. */
 function agreeing(a: Row, b: Row): boolean | null {
-	let telling = 0;
-	let same = 0;
-	a.values.forEach((value, i) => {
-		if (!tells(value)) return;
-		telling++;
-		if (equal(value, b.values[i])) same++;
-	});
-	return telling === 0 ? null : same === telling;
+	const [values, others] = [a.values, b.values];
+	let telling = false;
+	for (let i = 0; i < values.length; i++) {
+		if (!tells(values[i])) continue;
+		telling = true;
+		if (!equal(values[i], others[i])) return false;
+	}
+	return telling ? true : null;
 }
 
 const tells = (v: Value | undefined): boolean =>

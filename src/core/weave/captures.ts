@@ -231,7 +231,8 @@ function compareMessages(a: Profile, b: Profile): boolean | null {
 	// What one sent the other received: two devices, not two states of one.
 	if (opposite > agree / 2 || callOtherwise(a, b)) return false;
 	if (numbers >= 3) return agree / numbers >= RECORDS_ALIKE;
-	const contents = [...a.contents.keys()].filter((c) => b.contents.has(c)).length;
+	let contents = 0;
+	for (const content of a.contents.keys()) if (b.contents.has(content)) contents++;
 	const least = Math.min(a.contents.size, b.contents.size);
 	if (least === 0) return null;
 	if (contents / least >= CONTENT_ALIKE) return true;
@@ -337,8 +338,14 @@ function isSameWithoutMessages(a: Profile, b: Profile): boolean {
 
 /** Whether the same messages have other keys in either: each made its own. */
 function callOtherwise(a: Profile, b: Profile): boolean {
-	const both = [...a.own].filter(([content]) => b.own.has(content));
-	return both.length >= CALLED_LEAST && both.filter(([content, key]) => b.own.get(content) === key).length < both.length * CALLED_ALIKE;
+	let [both, alike] = [0, 0];
+	for (const [content, key] of a.own) {
+		const other = b.own.get(content);
+		if (other === undefined) continue;
+		both++;
+		if (other === key) alike++;
+	}
+	return both >= CALLED_LEAST && alike < both * CALLED_ALIKE;
 }
 const CALLED_LEAST = 5;
 const CALLED_ALIKE = 0.1;
