@@ -7,6 +7,7 @@ import {
 	betterStanding,
 	ExportHarvest,
 	openExport,
+	type DateOrder,
 	openFurtherPage,
 	sizeIn,
 	StoreHarvest,
@@ -20,6 +21,7 @@ import {
 	addressesTogether,
 	capturesOf,
 	contactsOf,
+	withoutBareAddresses,
 	describeReading,
 	isCalledAfter,
 	isSelf,
@@ -465,7 +467,7 @@ export class Look {
 		for (const { file, cards } of this.books)
 			for (const { offset, length, ...card } of cards)
 				take({ ...card, standing: 'kept', sightings: [{ file, offset, length, method: 'raw-bytes', standing: 'kept', grade: 'whole' }] });
-		return [...found.values()];
+		return withoutBareAddresses([...found.values()]);
 	}
 
 	/** Reads the stores again with this correction; nothing is harvested anew. */
@@ -656,13 +658,40 @@ function findExports(
 			return [];
 		}
 	});
+	const usual = usualOrders(found, files);
+	for (const one of found) {
+		const f = files[one.file]!;
+		const order = one.harvest.dates.flatMap((d) => (d.open ? (usual.get(writtenSo(f, one.harvest, d)) ?? []) : []))[0];
+		if (order) one.harvest = exportIn(f, one.file, folders.get(folderOf(f))!, order) ?? one.harvest;
+	}
 	return { found: withFurtherPages(found, files), notes };
 }
 
-/** The conversation that a file is an export of, if it is one. `beside` are the names in its folder and below. */
-function exportIn(f: GivenFile, file: number, beside: ReadonlySet<string>): ExportHarvest | null {
+/** What files of one export have in common in how they write dates: the folder they lie in, or that around their folders, and the form. */
+function writtenSo(f: GivenFile, { form }: ExportHarvest, date: ExportHarvest['dates'][number]): string {
+	const folders = f.path.split('/').slice(0, -1);
+	// Each archive is an export of its own, a folder for each conversation is not.
+	const top = folders.length > 1 && !ARCHIVE.test(folders.at(-1)!) ? folders.slice(0, -1) : folders;
+	return JSON.stringify([top.join('/'), form, date.column, date.form]);
+}
+const ARCHIVE = /\.(?:zip|7z|tar|tgz|gz|bz2|xz|zst)$/i;
+
+/** In which order exports write dates, where all of their files that decide it agree. */
+function usualOrders(found: readonly { file: number; harvest: ExportHarvest }[], files: readonly GivenFile[]): Map<string, DateOrder> {
+	const orders = new Map<string, Set<DateOrder>>();
+	for (const { file, harvest } of found)
+		for (const date of harvest.dates) {
+			if (date.open) continue;
+			const key = writtenSo(files[file]!, harvest, date);
+			orders.set(key, (orders.get(key) ?? new Set()).add(date.order));
+		}
+	return new Map([...orders].flatMap(([key, set]) => (set.size === 1 ? [[key, [...set][0]!]] : [])));
+}
+
+/** The conversation that a file is an export of, if it is one. `beside` are the names in its folder and below; `usual`: how others of its export write dates. */
+function exportIn(f: GivenFile, file: number, beside: ReadonlySet<string>, usual?: DateOrder): ExportHarvest | null {
 	if (isVcard(new TextDecoder().decode(f.source.read(0, 200)))) return null;
-	const harvest = openExport(f, file, beside);
+	const harvest = openExport(usual ? { ...f, usual } : f, file, beside);
 	if (harvest?.form !== 'records') return harvest;
 	// Records are a conversation only if they read as one.
 	for (const step of harvest.run('used')) void step;

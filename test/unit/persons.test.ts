@@ -55,6 +55,26 @@ describe('persons of a store', () => {
 		assert.ok(messages.every((m) => m.person === null));
 	});
 
+	it('rows that only give somebody’s numbers are no further contacts; a number of none is', () => {
+		const numbers = ['+447700900101', '+447700900102', '+447700900103', '+447700900104'];
+		const book = make('numbers.db', (db) => {
+			db.exec('create table person(id integer primary key, first text, last text)');
+			db.exec('create table phone(id integer primary key, person_id integer, number text, label text)');
+			NAMES.forEach((n, i) => db.run('insert into person values(?,?,?)', [i + 1, ...n.split(' ')]));
+			numbers.forEach((n, i) => db.run("insert into phone values(?,?,?,'mobile')", [i + 1, i + 1, n]));
+		});
+		const talk = make('talk-by-number.db', (db) => {
+			db.exec('create table message(id integer primary key, address text, body text, sent integer, outgoing integer)');
+			for (let i = 1; i <= 90; i++)
+				db.run('insert into message values(?,?,?,?,?)', [i, numbers[i % 3], said(i), START + i * 600, Number(i % 4 === 0)]);
+		});
+		const { contacts } = lookAt(talk, book);
+		assert.deepEqual(
+			contacts.map((c) => [c.name, c.numbers]).sort(([, a], [, b]) => (String(a) < String(b) ? -1 : 1)),
+			[...NAMES, null].map((name, i) => [name, [numbers[i]]])
+		);
+	});
+
 	it('another store of the same phone gives the handle its name, and is itself no conversation', () => {
 		const book = make('book.db', (db) => {
 			db.exec('create table contacts(id integer primary key, display_name text, number text, starred integer)');

@@ -31,12 +31,8 @@ export function textScore(column: SheetColumn, rows: number): { score: number; w
 	return { score, why };
 }
 
-/** Dates of an export as they are written, which stand beside it as they are read. */
-const isWrittenDate = (c: SheetColumn, sheet: Sheet): boolean => sheet.columns.some((o) => o.name === `${c.name} (date)`);
-
 export function bestText(sheet: Sheet): Guess<SheetColumn> | null {
-	const own = sheet.columns.filter((c) => !isWrittenDate(c, sheet));
-	const ranked = own.map((column) => ({ column, ...textScore(column, sheet.sure.length) })).sort((a, b) => b.score - a.score);
+	const ranked = sheet.columns.map((column) => ({ column, ...textScore(column, sheet.sure.length) })).sort((a, b) => b.score - a.score);
 	const first = ranked[0];
 	if (!first || first.score < 1.1) return null;
 	return {

@@ -45,6 +45,23 @@ export function contactsOf(reading: StoreReading, tables: readonly Table[]): Con
 	return out;
 }
 
+/** Contacts without those that are but addresses of one who is named: these were seen there as well. */
+export function withoutBareAddresses(contacts: readonly Contact[]): Contact[] {
+	const named = new Map<string, Set<Contact>>();
+	for (const one of contacts)
+		if (one.name !== null) for (const address of addressesIn(one)) named.set(address, (named.get(address) ?? new Set()).add(one));
+	return contacts.filter((one) => {
+		if (one.name !== null) return true;
+		const [owners, ...others] = addressesIn(one).map((address) => [...(named.get(address) ?? [])]);
+		const [owner] = owners?.length === 1 ? owners : [];
+		if (!owner || !others.every((o) => o.includes(owner))) return true;
+		owner.sightings.push(...one.sightings);
+		return false;
+	});
+}
+
+const addressesIn = (c: Contact): string[] => [...c.numbers, ...c.emails, ...c.handles];
+
 /** Other sides whom only the title of their conversation names. `sides`: whom single persons' messages are from or to. */
 export function namedByTitles(reading: StoreReading, tables: readonly Table[], sides: ReadonlySet<string>): Contact[] {
 	return reading.threads.flatMap((thread) =>

@@ -4,6 +4,7 @@
  * received, by conversations that they name, and by what the store itself calls its tables and columns; names that say
  * nothing (single letters, digests) count for nothing either way.
  */
+import { isFullName } from '../called';
 import { FILE_COLUMN } from '../harvest';
 import { speaks, speaksOfMessages, speaksOfOthers, speaksOfParties, speaksOfSomebody } from '../kind-words';
 import { addressShare, isHandleLike, TABLE_NAME } from './columns';
@@ -112,9 +113,8 @@ function leadsToPersons(sheet: Sheet, persons: readonly PersonReading[], { refer
 /** Two words or more with a capital each, or in letters that have none. */
 function areFullNames({ profile: p }: SheetColumn): boolean {
 	const values = [...p.distinct.keys()].map(String);
-	return values.length > 0 && values.filter((v) => FULL_NAME.test(v)).length * 2 > values.length;
+	return values.length > 0 && values.filter(isFullName).length * 2 > values.length;
 }
-const FULL_NAME = /^[\p{Lu}\p{Lo}][\p{L}\p{M}.'’-]*(?:\s+(?:\p{Ll}{1,3}\s+)?[\p{Lu}\p{Lo}][\p{L}\p{M}.'’-]*)+$|^\p{Lo}{2,4}$/u;
 
 /** What its table and columns are called, those of its conversations included. */
 function namedPoints({ sheet, text, thread, threadJoin }: MessageReading): number {

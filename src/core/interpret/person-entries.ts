@@ -2,6 +2,7 @@
  * Address books kept as entries: a row for each name, number and address of a person, told apart by a kind, and joined
  * by the person's key. All of them stand in one column.
  */
+import { FILE_COLUMN } from '../harvest';
 import type { Row } from '../model';
 import type { Context } from './context';
 import { EMAIL, PHONE } from './profile';
@@ -21,6 +22,8 @@ export interface PersonEntries {
 
 const ROWS = 4000;
 const MOST_KINDS = 40;
+/** Kinds come back: of more than these few each has two entries on average. */
+const FEW_KINDS = 4;
 /** Share of a kind's entries that must be names, or addresses. */
 const NEARLY_ALL = 0.8;
 /** Share of the persons who have a name, and have one alone. */
@@ -56,10 +59,15 @@ export function personEntriesIn(sheet: Sheet, context: Context): PersonEntries |
 		const share = (c.profile.phone + c.profile.email) * c.profile.texts;
 		return c.profile.texts >= rows.length * MOST_PERSONS && share > c.profile.texts * 0.2 && share < c.profile.texts * 0.95;
 	});
-	const kinds = stored.filter(
-		(c) => c.profile.filled >= rows.length * 0.95 && c.profile.distinct.size >= 2 && c.profile.distinct.size <= MOST_KINDS
-	);
-	const owners = stored.filter((c) => {
+	const most = Math.min(MOST_KINDS, Math.max(FEW_KINDS, rows.length / 2));
+	// Of an exported list each item has a key of its own, and that is no kind.
+	const isExport = sheet.columns.some((c) => c.name === FILE_COLUMN);
+	const others = stored.filter((c) => !c.profile.time);
+	const kinds = others.filter(({ profile: { filled, distinct } }) => {
+		const comesBack = !isExport || distinct.size < rows.length;
+		return filled >= rows.length * 0.95 && distinct.size >= 2 && distinct.size <= most && comesBack;
+	});
+	const owners = others.filter((c) => {
 		const many = c.profile.distinct.size;
 		return c.profile.filled >= rows.length * 0.95 && many >= 1 && many < rows.length && many * ENTRIES_AT_MOST >= rows.length;
 	});

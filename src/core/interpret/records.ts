@@ -2,6 +2,7 @@
  * The reading of exported records (JSON, XML, CSV, HTML): as a store's, but who writes is judged anew. An export is
  * often one conversation with the writer's name on each message, which no store is.
  */
+import { isCalled } from '../called';
 import { FILE_COLUMN, HEADING_FIELD, type ExportHarvest } from '../harvest';
 import type { Row, Table } from '../model';
 import { isInWord, isOutWord, saysWay } from '../way-words';
@@ -478,9 +479,7 @@ const WHAT = /type|kind|state|status|mime|dir|box|folder|priority|mode|level|lan
 /** Whether a short list's values are those of a column of writers though hardly one comes back: by what it is called, or all written like full names. */
 const isOfWriters = (c: SheetColumn): boolean =>
 	addressShare(c) > MOSTLY ||
-	((FROM.test(c.name) || [...c.profile.distinct.keys()].every((v) => NAME_WORDS.test(String(v)))) && looksLikeNames(c));
-/** Up to four words with capital letters. */
-const NAME_WORDS = /^\p{Lu}[\p{L}'’-]+(?:\s\p{Lu}[\p{L}'’.-]*){0,3}$/u;
+	((FROM.test(c.name) || [...c.profile.distinct.keys()].every((v) => isCalled(String(v)))) && looksLikeNames(c));
 /** Rows of one number from which it is seen both ways, and share of all that the owner writes at least. */
 const GOES_BOTH_WAYS = 4;
 const HALF = 0.4;

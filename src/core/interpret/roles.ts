@@ -2,6 +2,7 @@
  * Gives each sheet of a store its role, from the values. Names of tables and columns add a little where they say
  * something and take nothing away where they do not.
  */
+import { isCalled } from '../called';
 import type { Harvested } from '../harvest';
 import { speaksOfOthers, speaksOfPersons } from '../kind-words';
 import type { Row, Table } from '../model';
@@ -701,7 +702,7 @@ const NAMES_ALONE = 0.9;
 /** Whether nearly all texts are written like names, and whose address stands beside one is not met again. */
 function hasFullNamesAlone(sheet: Sheet, text: SheetColumn): boolean {
 	const values = [...text.profile.distinct.keys()].map(String);
-	const full = values.filter((v) => CAPITALS.test(v));
+	const full = values.filter(isCalled);
 	const addresses = sheet.columns.filter((c) => c !== text && c.column >= 0 && addressShare(c) > 0.6);
 	return (
 		!text.profile.many &&
@@ -713,8 +714,6 @@ function hasFullNamesAlone(sheet: Sheet, text: SheetColumn): boolean {
 	);
 }
 const NAME_NAMED = /name|label|display|person|contact|\bwho\b/i;
-/** Up to five words, each with a capital letter, or of letters that have none. */
-const CAPITALS = /^[\p{Lu}\p{Lo}][\p{L}\p{M}.'’-]*(?:\s[\p{Lu}\p{Lo}][\p{L}\p{M}.'’-]*){0,4}$/u;
 /** Share of the rows that have an address. */
 const ADDRESSED = 0.3;
 const NAME_LENGTH = 24;

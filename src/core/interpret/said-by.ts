@@ -1,4 +1,5 @@
 /** Lines that begin with who says them ("Odile Marchetti: The pump is off."): the writer and what was said, apart. */
+import { isCalled } from '../called';
 import type { Row } from '../model';
 
 const ROWS = 2000;
@@ -19,6 +20,12 @@ function spoken(value: unknown): Spoken | null {
 	return m && writer && /\p{L}|\d{5}/u.test(writer) ? { writer, text: m[4]! } : null;
 }
 
+/** A line with nobody's words behind its writer, where he is one of those known: with a file alone. */
+function unspoken(value: unknown, writers: ReadonlySet<string>): Spoken | null {
+	const writer = typeof value === 'string' ? /^[<[]?([^<>[\]:\n]{1,40}?)\s*[>\]:]\s*$/.exec(value)?.[1] : undefined;
+	return writer !== undefined && writers.has(writer) ? { writer, text: '' } : null;
+}
+
 export interface SaidBy {
 	/** `inRooms`: named only where several write, and never of the owner's own. */
 	writer: { read(row: Row): string | undefined; inRooms?: true };
@@ -30,10 +37,19 @@ export function saidBy(rows: readonly Row[], column: number): SaidBy | null {
 	const lines = rows.slice(0, ROWS).flatMap((row) => (typeof row.values[column] === 'string' ? [row.values[column] as string] : []));
 	const found = lines.map(spoken).filter((s) => s !== null);
 	const writers = new Set(found.map((s) => s.writer));
-	if (lines.length < LEAST) return null;
-	if (found.length < lines.length * NEARLY_ALL) return keyedLines(lines, column);
-	return writers.size < 2 || writers.size > found.length * RECURRING ? null : reader(column, spoken);
+	const isFew = lines.length < LEAST;
+	if (isFew && !areFewSaid(lines, found, writers)) return null;
+	const silent = lines.filter((line) => unspoken(line, writers)).length;
+	if (found.length + silent < lines.length * NEARLY_ALL) return keyedLines(lines, column);
+	if (writers.size < 2 || (!isFew && writers.size > found.length * RECURRING)) return null;
+	return reader(column, (value) => spoken(value) ?? unspoken(value, writers));
 }
+
+/** Whether few lines all begin with somebody called as persons are, some of them again. */
+const areFewSaid = (lines: readonly string[], found: readonly Spoken[], writers: ReadonlySet<string>): boolean =>
+	lines.length >= FEW && found.length === lines.length && found.length - writers.size >= AGAIN && [...writers].every(isCalled);
+const FEW = 4;
+const AGAIN = 2;
 
 /** A key of somebody on a line of its own, before what he said: "k7f2a90:\nThe pump is off." */
 const KEYED = /^([\w.@+-]{5,64}):\r?\n([\s\S]*)$/;

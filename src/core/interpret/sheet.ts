@@ -182,6 +182,7 @@ function addMade(sheet: Sheet, table: Table, sample: Row[]): void {
 	const names = table.columns.map((c) => c.name);
 	const whole = dayAndClock(sure, names.length);
 	if (whole) add(`${names[whole.day]} and ${names[whole.clock]}`, whole.day, whole);
+	for (const column of restated(names)) setAside(sheet, column);
 	const profiles = names.map((_, i) => sheet.columns.find((c) => c.column === i)!.profile);
 	for (const [column, name] of names.entries()) {
 		const p = profiles[column]!;
@@ -221,6 +222,15 @@ function addMade(sheet: Sheet, table: Table, sample: Row[]): void {
 		const times = timesInKeys(sure, column);
 		if (times) add(`${name} (time)`, column, times);
 	}
+}
+
+/** Columns of an export whose dates stand beside them once more, in plain form. */
+function restated(names: readonly string[]): number[] {
+	const plain = new Set(names.flatMap((name) => /^(.*) \(date\)$/.exec(name)?.[1] ?? []));
+	return names.flatMap((name, column) => {
+		const isPart = names.some((other) => plain.has(`${name} and ${other}`) || plain.has(`${other} and ${name}`));
+		return plain.has(name) || isPart ? [column] : [];
+	});
 }
 
 /** What is read by other columns altogether is no value of its own any more. */

@@ -3,10 +3,10 @@
  * and the text, which may go on over several lines. No program's wording is known; heads are told by their stamps
  * looking alike, writers by coming back, attachment lines by the files they name and the phrase around them.
  */
-import { MARKS, plainLine, readDates, stampTime, type DateReading } from './stamps';
+import { MARKS, plainLine, readDates, stampTime, type DateOrder, type DateReading } from './stamps';
 import type { ExportedMessage } from './exported-message';
 import { labelledBlocks, type Block } from './labelled';
-import { alikeOnly, endOf, nameAbove, nameFirst, restOf, stampFirst, trimName, underHeadings, type Head } from './heads';
+import { alikeOnly, endOf, nameAbove, nameBelow, nameFirst, restOf, stampFirst, trimName, underHeadings, type Head } from './heads';
 import type { TextLine } from './lines';
 import { takeFiles, takeMarkers } from './named-files';
 import { areProgramLines } from './program-lines';
@@ -28,17 +28,20 @@ const SHARE = 0.02;
 /** So many of the lines, and no other layout need be tried. */
 const PLAINLY = 0.4;
 
-/** The messages of a text, or null where it is no conversation. `siblings`: names of the files that lie beside it or below. */
-export function readConversation(lines: readonly TextLine[], siblings: ReadonlySet<string>): Conversation | null {
+/** The messages of a text, or null where it is no conversation. `siblings`: names of the files that lie beside it or below; `usual`: see `readDates`. */
+export function readConversation(lines: readonly TextLine[], siblings: ReadonlySet<string>, usual?: DateOrder): Conversation | null {
 	const plain = lines.map((l) => plainLine(l.text));
 	const written = lines.filter((l) => l.text !== '').length;
 	const heads = headsOf(plain, written);
 	if (heads.length < written * PLAINLY) {
 		const blocks = labelledBlocks(plain);
-		if (blocks.length > heads.length) return fromBlocks(lines, blocks, siblings);
+		if (blocks.length > heads.length) return fromBlocks(lines, blocks, siblings, usual);
 	}
 	if (heads.length < HEADS || heads.length < written * SHARE) return null;
-	const dates = readDates(heads.map((h) => h.stamp));
+	const dates = readDates(
+		heads.map((h) => h.stamp),
+		usual
+	);
 	if (!dates) return null;
 	const inFront = heads.filter((h) => h.before !== '').length > heads.length / 2;
 	const writers = inFront ? null : new Writers(heads, lines);
@@ -63,7 +66,7 @@ function headsOf(plain: readonly string[], written: number): Head[] {
 	const first = alikeOnly(stampFirst(plain));
 	if (first.length >= written * PLAINLY) return first;
 	const says = (heads: readonly Head[]): boolean => heads.some((h) => h.before !== '' || h.rest !== '');
-	return [nameFirst(plain), underHeadings(plain), nameAbove(plain)]
+	return [nameFirst(plain), underHeadings(plain), nameAbove(plain), nameBelow(plain)]
 		.map(alikeOnly)
 		.reduce((best, heads) => (heads.length > best.length || (heads.length === best.length && !says(best)) ? heads : best), first);
 }
@@ -89,9 +92,9 @@ function readMessages(
 		const own = lines[head.line]!.text;
 		const split = writers
 			? writers.split(own, own.length - head.rest.length)
-			: { writer: trimName(own.slice(0, head.before.length)), text: restOf(own, head) };
+			: { writer: trimName(lines[head.nameLine ?? head.line]!.text.slice(0, head.before.length)), text: restOf(own, head) };
 		const following = lines.slice(head.stampLine + 1, next).map((l) => l.text);
-		if (!split) {
+		if (!split?.writer) {
 			systemLines++;
 			return;
 		}
@@ -172,8 +175,16 @@ function dropCommonWords(messages: ExportedMessage[]): void {
 }
 
 /** The messages of blocks of labelled lines. */
-function fromBlocks(lines: readonly TextLine[], blocks: readonly Block[], siblings: ReadonlySet<string>): Conversation | null {
-	const dates = readDates(blocks.map((b) => b.stamp));
+function fromBlocks(
+	lines: readonly TextLine[],
+	blocks: readonly Block[],
+	siblings: ReadonlySet<string>,
+	usual?: DateOrder
+): Conversation | null {
+	const dates = readDates(
+		blocks.map((b) => b.stamp),
+		usual
+	);
 	if (!dates) return null;
 	const messages: ExportedMessage[] = [];
 	for (const { start, end, stamp, writer, text, label } of blocks) {

@@ -10,7 +10,7 @@ export interface ExportedMessage {
 	writer: string | null;
 	/** Null where there is only a file. */
 	text: string | null;
-	/** Name of the file that came with it; '' where one is said to have been left out. */
+	/** Names of the files that came with it, a line each; '' where one is said to have been left out. */
 	file: string | null;
 	/** The other side, where the message says so itself; null where the file is one conversation. */
 	with: string | null;

@@ -15,7 +15,7 @@ import { headingOfPage, readHtml } from './html';
 import { textOfHtml } from './markup';
 import { readXml } from './xml';
 import { takePartsOut } from './parts';
-import { plainLine } from './stamps';
+import { plainLine, type DateOrder, type DateReading } from './stamps';
 import { tablesOf } from './tables';
 
 /** A mail as parsed; where it lies in its file. */
@@ -44,6 +44,8 @@ export interface ExportedFile {
 	name: string;
 	source: ByteSource;
 	mails?: readonly Mail[];
+	/** How other files of its export write dates, where it leaves that open itself. */
+	usual?: DateOrder;
 }
 
 /** An export larger than this is not read. */
@@ -88,7 +90,7 @@ export class ExportHarvest implements Harvested {
 	readonly engineVersion = 0;
 	readonly book = new EntryRows();
 	/** How dates were read that could be read in more than one way, for the screen. */
-	readonly dates: { column: string; order: string; why: string; runnerUp: string | null }[] = [];
+	readonly dates: (Omit<DateReading, 'months'> & { column: string })[] = [];
 	/** What a page is called and headed by; '' where nothing says it. */
 	heading = '';
 	/** Whether the times of a conversation state their zone. */
@@ -212,7 +214,7 @@ export function openExport(file: ExportedFile, index: number, siblings: Readonly
 	const records = (read: (text: string) => Item | null): ExportHarvest | null => {
 		if (!timed) return null;
 		const { bytes, text } = whole();
-		const harvest = openRecords(read(text), titleOf(file.name), text, bytes, index, encoding);
+		const harvest = openRecords(read(text), titleOf(file.name), text, bytes, index, encoding, 0, file.usual);
 		if (harvest && read === readHtml) harvest.heading = headingOfPage(text);
 		return harvest;
 	};
@@ -220,11 +222,12 @@ export function openExport(file: ExportedFile, index: number, siblings: Readonly
 	if (/^(\{|\[\s*[{["\]])/.test(start)) return records(readJson);
 	if (/^<(!doctype\s+html|html|body|div|table|head)\b/i.test(start) || /<html[\s>]/i.test(start.slice(0, 2000)))
 		return (
-			records(readHtml) ?? openConversation(new TextEncoder().encode(textOfHtml(whole().text)), 'utf8', name, index, siblings, source.size)
+			records(readHtml) ??
+			openConversation(new TextEncoder().encode(textOfHtml(whole().text)), 'utf8', name, index, siblings, source.size, file.usual)
 		);
 	if (start.startsWith('<')) return records(readXml);
 	const conversation = (): ExportHarvest | null =>
-		openConversation(source.read(0, source.size), encoding, name, index, siblings, source.size);
+		openConversation(source.read(0, source.size), encoding, name, index, siblings, source.size, file.usual);
 	if (/\.(csv|tsv|tab)$/i.test(file.name)) return records(readCsv) ?? conversation();
 	return conversation() ?? (inColumns(start) ? records(readCsv) : null);
 }
@@ -258,15 +261,16 @@ function openConversation(
 	title: string,
 	index: number,
 	siblings: ReadonlySet<string>,
-	size: number
+	size: number,
+	usual: DateOrder | undefined
 ): ExportHarvest | null {
 	if (!readConversation(linesOf(bytes, encoding, LINES_TRIED), new Set())) return null;
-	const found = readConversation(linesOf(bytes, encoding), siblings);
+	const found = readConversation(linesOf(bytes, encoding), siblings, usual);
 	if (!found) return null;
 	const harvest = new ExportHarvest('conversation', index, size, encoding);
 	harvest.zoned = found.zoned;
 	harvest.systemLines = found.systemLines;
-	harvest.dates.push({ column: 'as written', order: found.dates.order, why: found.dates.why, runnerUp: found.dates.runnerUp });
+	harvest.dates.push({ column: 'as written', ...withoutMonths(found.dates) });
 	harvest.add(
 		blankTable(0, 'conversation', CONVERSATION),
 		found.messages.map((m) => ({
@@ -286,13 +290,14 @@ function openRecords(
 	bytes: Uint8Array,
 	index: number,
 	encoding: TextEncoding,
-	from = 0
+	from = 0,
+	usual?: DateOrder
 ): ExportHarvest | null {
 	if (root) {
 		stateEmbedded(root);
 		takePartsOut(root);
 	}
-	const all = root ? tablesOf(root) : [];
+	const all = root ? tablesOf(root, usual) : [];
 	if (!all.some((t) => t.rows.length > 1)) return null;
 	const tables = all
 		.map((t) => ({ ...t, rows: t.rows.filter((r) => r.from >= from).map((r) => ({ ...r, from: r.from - from, to: r.to - from })) }))
@@ -311,16 +316,18 @@ function openRecords(
 			{ ...table, columns },
 			rows.map((r) => ({ values: [...r.values, title], offset: at.get(r.from)!, length: Math.max(0, at.get(r.to)! - at.get(r.from)!) }))
 		);
-		for (const d of dates)
-			harvest.dates.push({
-				column: `${table.name}: ${d.column}`,
-				order: d.reading.order,
-				why: d.reading.why,
-				runnerUp: d.reading.runnerUp
-			});
+		for (const d of dates) harvest.dates.push({ column: `${table.name}: ${d.column}`, ...withoutMonths(d.reading) });
 	}
 	return harvest;
 }
+
+const withoutMonths = ({ order, why, runnerUp, form, open }: DateReading): Omit<DateReading, 'months'> => ({
+	order,
+	why,
+	runnerUp,
+	form,
+	open
+});
 
 /** Where in the file's bytes places of its text lie. */
 function byteOffsets(text: string, places: number[], bytes: Uint8Array, encoding: TextEncoding): Map<number, number> {

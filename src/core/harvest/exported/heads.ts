@@ -1,4 +1,5 @@
 /** Heads of messages in a text file: where each stands, its stamp, and what is before and behind it. No program's wording is known. */
+import { isCalled } from '../../called';
 import { MARKS, dateHeading, findStamp, findTime, wordBefore, type Stamp } from './stamps';
 import { tellsWay } from './told-ways';
 
@@ -11,6 +12,8 @@ export interface Head {
 	before: string;
 	/** Behind the stamp. */
 	rest: string;
+	/** The line of the name, where it stands below the stamp. */
+	nameLine?: number;
 	/** Under headings of days: the line of the next heading. */
 	until?: number;
 }
@@ -82,18 +85,24 @@ export function nameFirst(plain: readonly string[]): Head[] {
 /** A word that begins a stamp, and what stands between it and the date. */
 const FIRST_WORD = /^(\p{L}[\p{L}\p{M}.'’]*)([,\s]+)/u;
 
-/** Heads with their names whole: where the dates of others have no weekday in front, a word that could be one ends the name ("Li To, 12.3.2025"). */
+/** A stamp without the word that begins it, where others of the file have none in its place: a word that could be a weekday ends a name ("Li To, 12.3.2025"). */
+export function withoutNameEnd(stamp: Stamp, forms: ReadonlySet<string>): Stamp {
+	const word = FIRST_WORD.exec(stamp.written);
+	const at = word ? stamp.form.indexOf(`a${word[2]}`) : -1;
+	if (!word || at < 0) return stamp;
+	const form = [word[2]!, ''].map((between) => `${between}${stamp.form.slice(at + 1 + word[2]!.length)}`).find((f) => forms.has(f));
+	if (form === undefined) return stamp;
+	return { ...stamp, from: stamp.from + word[0].length, written: stamp.written.slice(word[0].length), form };
+}
+
+/** Heads with their names whole. */
 function namesWhole(heads: readonly Head[], plain: readonly string[]): Head[] {
 	const forms = new Set(heads.map((h) => h.stamp.form));
 	return heads.map((head) => {
-		const { stamp } = head;
-		const word = FIRST_WORD.exec(stamp.written);
-		const at = word && stamp.form.indexOf(`a${word[2]}`);
-		if (!word || at === null || at < 0) return head;
-		const form = `${word[2]}${stamp.form.slice(at + 1 + word[2]!.length)}`;
-		if (!forms.has(form)) return head;
-		const before = plain[head.line]!.slice(0, stamp.from + word[1]!.length);
-		return { ...head, before, stamp: { ...stamp, from: stamp.from + word[0].length, written: stamp.written.slice(word[0].length), form } };
+		const stamp = withoutNameEnd(head.stamp, forms);
+		if (stamp === head.stamp) return head;
+		const between = /[,\s]*$/.exec(head.stamp.written.slice(0, stamp.from - head.stamp.from))![0];
+		return { ...head, before: plain[head.line]!.slice(0, stamp.from - between.length), stamp };
 	});
 }
 
@@ -108,13 +117,10 @@ function withNames(heads: readonly Head[], short: ReadonlySet<Head>): Head[] {
 	return heads.filter((h) => !short.has(h) || areBelow || forms.has(h.stamp.form));
 }
 
-/** One to four words, each with a capital letter or of letters that have none. */
-const CALLED = /^[\p{Lu}\p{Lo}][\p{L}\p{M}.'’-]*(?:\s(?:\p{Ll}{1,3}\s)?[\p{Lu}\p{Lo}][\p{L}\p{M}.'’-]*){0,3}$/u;
 const AGAIN = 2;
 
 /** Whether those before so many texts are called as persons are, and some of them are met again: of a short talk of several. */
-export const areSomeAgain = (names: readonly string[], heads: number): boolean =>
-	heads - names.length >= AGAIN && names.every((n) => CALLED.test(n));
+export const areSomeAgain = (names: readonly string[], heads: number): boolean => heads - names.length >= AGAIN && names.every(isCalled);
 
 /** Distinct names among so many heads, up to which they come back. */
 const COMES_BACK = 0.6;
@@ -130,6 +136,22 @@ export function nameAbove(plain: readonly string[]): Head[] {
 	});
 	const names = new Set(heads.map((h) => h.before));
 	return names.size > Math.max(2, heads.length * COMES_BACK) ? [] : heads;
+}
+
+/** Heads of three parts the other way: a line with the stamp alone, one with a name, and the text below. */
+export function nameBelow(plain: readonly string[]): Head[] {
+	const heads: Head[] = [];
+	plain.forEach((line, i) => {
+		const name = plain[i + 1]?.trim() ?? '';
+		// Behind the last stamp of a file that breaks off there is no name.
+		const isLast = name === '' && i > 0 && plain.length - i <= 2;
+		const stamp = (name !== '' || isLast) && name.length <= NAME_LONGEST ? findStamp(line, true) : null;
+		if (!stamp || line.slice(0, stamp.from).trim() !== '' || line.slice(stamp.to).trim() !== '') return;
+		const nameLine = isLast ? i : i + 1;
+		heads.push({ line: i, stampLine: nameLine, nameLine, stamp, before: name, rest: '' });
+	});
+	const names = new Set(heads.map((h) => h.before).filter((name) => name !== ''));
+	return names.size > Math.max(2, heads.length * COMES_BACK) && !areSomeAgain([...names], heads.length) ? [] : heads;
 }
 
 /** Heads of times alone, under headings of days. */

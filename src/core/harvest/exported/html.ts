@@ -15,6 +15,8 @@ export const HEADING_FIELD = '(heading)';
 interface Names {
 	columns: ReadonlyMap<Element, string>;
 	heads: ReadonlyMap<string, number>;
+	/** Parts, by name, of which most have no words of their own between the elements within their line. */
+	apart: ReadonlySet<string>;
 }
 
 /** So many alike in one place are a list. */
@@ -217,7 +219,8 @@ function richness(items: readonly Item[]): number {
 }
 
 function itemsOf(entries: readonly Entry[], columns: ReadonlyMap<Element, string>): Item[] {
-	const names = { columns, heads: headsOf(entries.flatMap(({ parts }) => parts)) };
+	const parts = entries.flatMap((e) => e.parts);
+	const names = { columns, heads: headsOf(parts), apart: apartIn(parts) };
 	const headings = new Set(entries.map(({ heading }) => heading));
 	const headed = headings.size > 1 && headings.size * UNDER_ONE <= entries.length;
 	const items: Item[] = [];
@@ -313,6 +316,24 @@ function headsOf(els: readonly Element[]): Map<string, number> {
 	return out;
 }
 
+/** Whether elements within a line have no words between them: each is a part by itself. */
+const areApart = (el: Element): boolean => el.children.every((c) => !isText(c) || !/[\p{L}\p{N}]/u.test(c.data));
+
+/** The names of parts whose elements are mostly apart: in one whose words are but a sign they are none for that. */
+function apartIn(els: readonly Element[]): Set<string> {
+	const counts = new Map<string, [apart: number, all: number]>();
+	const walk = (el: Element, depth: number): void => {
+		if (isLine(el) || depth > DEEPEST) return;
+		const count = counts.get(partName(el, depth)) ?? [0, 0];
+		counts.set(partName(el, depth), count);
+		count[1]++;
+		if (areApart(el)) count[0]++;
+		for (const child of elements(el)) walk(child, depth + 1);
+	};
+	for (const el of els) walk(el, 0);
+	return new Set([...counts].filter(([, [apart, all]]) => apart * 2 > all).map(([name]) => name));
+}
+
 /** What stands between a head and what is said, on the same line. */
 const SEPARATOR = /^[ \t]*[:–—|·•,>\]-]?[ \t]*/;
 
@@ -353,13 +374,12 @@ function fields(into: Item, el: Element, depth: number, names: Names): void {
 		return;
 	}
 	const isOfLine = (c: ChildNode): boolean => isText(c) || (isTag(c) && INLINE.has(c.name) && !c.attribs['class']);
-	// Elements within a line with no words between them are each a part by itself.
-	const areApart = el.children.every((c) => !isText(c) || !/[\p{L}\p{N}]/u.test(c.data));
-	if (!areApart) set(own, readText(el.children.filter(isOfLine)));
+	const apart = names.apart.has(partName(el, depth)) && areApart(el);
+	if (!apart) set(own, readText(el.children.filter(isOfLine)));
 	for (const part of elements(el)) {
 		if (!isOfLine(part) || part.name === 'time') fields(into, part, depth + 1, names);
 		else {
-			if (areApart && !isMedia(part)) set(`${own} ${part.name}`, readText([part]));
+			if (apart && !isMedia(part)) set(`${own} ${part.name}`, readText([part]));
 			for (const one of withinLine(part)) told(one, one.name);
 		}
 	}

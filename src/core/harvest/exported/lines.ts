@@ -1,5 +1,5 @@
 /** A text file as lines that know where their bytes lie. */
-import { decodeText, isText, isCutText, type Encoding } from '../../bytes';
+import { decodeText, decodeWestern, isText, isCutText, type Encoding } from '../../bytes';
 
 export type TextEncoding = Encoding | 'windows-1252';
 
@@ -51,10 +51,8 @@ export function textEncodingOf(bytes: Uint8Array): TextEncoding | null {
 	return wide > broken * 4 ? 'utf8' : 'windows-1252';
 }
 
-const western = new TextDecoder('windows-1252');
-
 export function decode(bytes: Uint8Array, from: number, to: number, encoding: TextEncoding): string {
-	return encoding === 'windows-1252' ? western.decode(bytes.subarray(from, to)) : decodeText(bytes, from, to, encoding);
+	return encoding === 'windows-1252' ? decodeWestern(bytes.subarray(from, to)) : decodeText(bytes, from, to, encoding);
 }
 
 /** The whole of a text, without its byte order mark. */

@@ -13,7 +13,7 @@ const WORDS = 12;
 /** Stands where a file's name was. */
 const NAME = '\u0000';
 
-/** A message's first line that names a file, apart from it: the file, and the phrase around it. */
+/** A line that names a file, apart from it: the file, and the phrase around it. */
 interface Naming {
 	file: string;
 	/** The line without the file's name. */
@@ -69,38 +69,84 @@ const NAMELIKE = /^(?:\p{Lu}|\S*\d)\S*\s/u;
 /** A word that labels a file, or a sign that stands for one. */
 const LABEL = /^(?:\p{L}{3,20}\s?[:：]|\p{Extended_Pictographic}\ufe0f?)\s?\0$/u;
 
+/** Lines of one message that can name files, at its head and at its end each. */
+const LINES_NAMING = 30;
+
+/** A line with what it could name. */
+interface NamingLine {
+	line: number;
+	namings: Naming[];
+}
+
+/** The lines at the head and at the end of a text that can name files, from its edges inwards. */
+function namingLines(text: string, siblings: ReadonlySet<string>): { head: NamingLine[]; end: NamingLine[] } {
+	const lines = text.split('\n');
+	const along = (from: number, step: 1 | -1, until: number): NamingLine[] => {
+		const found: NamingLine[] = [];
+		for (let line = from; line !== until && found.length < LINES_NAMING; line += step) {
+			const own = lines[line]!.replace(signs, '').trim();
+			if (own === '' || own.length > LONGEST_LINE) break;
+			const beside = besideIn(own, siblings);
+			const namings = beside ? [beside] : namingsIn(own);
+			if (namings.length === 0) break;
+			found.push({ line, namings });
+		}
+		return found;
+	};
+	return { head: along(0, 1, lines.length), end: along(lines.length - 1, -1, -1) };
+}
+
 /** Takes files out of the texts: lines that name one in a phrase that comes back, or in brackets, or whose file lies beside. */
 export function takeFiles(messages: ExportedMessage[], siblings: ReadonlySet<string>): void {
-	const namings = messages.map((m) => {
-		const line = (m.text ?? '').split('\n', 1)[0]!.replace(signs, '').trim();
-		if (line === '' || line.length > LONGEST_LINE) return [];
-		const beside = besideIn(line, siblings);
-		return beside ? [beside] : namingsIn(line);
-	});
+	const naming = messages.map((m) => (m.text === null ? { head: [], end: [] } : namingLines(m.text, siblings)));
 	const phrases = new Map<string, Set<string>>();
-	for (const n of namings.flat()) {
+	for (const n of naming.flatMap(({ head, end }) => [...head, ...end].flatMap((l) => l.namings))) {
 		if (n.phrase === NAME) continue;
 		const files = phrases.get(n.phrase);
 		if (files) files.add(n.file);
 		else phrases.set(n.phrase, new Set([n.file]));
 	}
 	const times = (n: Naming): number => phrases.get(n.phrase)?.size ?? 0;
+	// The phrase around most files is the program's; of two that stand around as many in brackets, the one that looks like a name.
+	const best = (namings: readonly Naming[]): Naming =>
+		namings.reduce((a, n) => (times(n) > times(a) || (times(n) === times(a) && isEnclosed(n.phrase) && NAMELIKE.test(n.file)) ? n : a));
 	messages.forEach((m, i) => {
-		// The phrase around most files is the program's; of two that stand around as many in brackets, the one that looks like a name.
-		const naming = namings[i]!.reduce<Naming | null>(
-			(best, n) =>
-				!best || times(n) > times(best) || (times(n) === times(best) && isEnclosed(n.phrase) && NAMELIKE.test(n.file)) ? n : best,
-			null
-		);
-		if (!naming || !isOfProgram(naming, times(naming))) return;
-		m.file = naming.file;
-		const rest = m.text!.split('\n').slice(1).join('\n');
-		m.text = rest.trim() === '' ? null : rest;
+		const taken = new Map<number, string>();
+		const take = (lines: readonly NamingLine[], behind: boolean): void => {
+			for (const { line, namings } of lines) {
+				const one = best(namings);
+				if (!isOfProgram(one, times(one), behind)) return;
+				taken.set(line, one.file);
+			}
+		};
+		take(naming[i]!.head, false);
+		take(naming[i]!.end, true);
+		if (taken.size === 0) return;
+		m.file = [...taken]
+			.sort(([a], [b]) => a - b)
+			.map(([, file]) => file)
+			.join('\n');
+		m.text = withoutLines(m.text!, taken);
 	});
 }
 
-/** A sentence that happens to name a file stays a sentence; a phrase around different files is the program's. */
-function isOfProgram(naming: Naming, times: number): boolean {
+/** What is left without some lines at its head and its end; null where nothing is. */
+function withoutLines(text: string, taken: ReadonlyMap<number, string>): string | null {
+	const lines = text.split('\n');
+	const left = lines.filter((_, line) => !taken.has(line));
+	while (taken.has(lines.length - 1) && left.at(-1)?.trim() === '') left.pop();
+	return left.every((line) => line.trim() === '') ? null : left.join('\n');
+}
+
+/** Words for what is attached, or a file, in many languages: in brackets beside a name they are the program's, met once or often. */
+const ATTACHED =
+	/attach|angehäng|anhang|datei|joint|pièce|fichier|adjunt|archivo|allegat|anex|ficheiro|arquivo|bijgevoegd|bijlage|bestand|bifoga|vedhæft|vedlagt|liite|załąc|plik|přilož|příloh|csatol|ataşat|прикреп|добавлен|файл|вкладен|συνημμ|\bek(?:li|i)?\b|dosya|مرفق|קובץ|添付|附件|첨부|แนบ|đính kèm/iu;
+
+/**
+ * A sentence that happens to name a file stays a sentence; a phrase around different files is the program's. A name alone
+ * `behind` what was said is somebody's own word, where no such file lies beside.
+ */
+function isOfProgram(naming: Naming, times: number, behind: boolean): boolean {
 	// A path to it is no sentence.
 	const around = naming.phrase
 		.replace(NAME, '')
@@ -108,8 +154,10 @@ function isOfProgram(naming: Naming, times: number): boolean {
 		.replace(/^[^\s/]+(?:\/[^\s/]+)*\/$/, '');
 	const bracketed = /^[<[(].*[>\])]$/.test(around);
 	const oneWord = !/\s/.test(naming.file);
+	const alone = naming.phrase === NAME;
 	return (
-		(isEnclosed(naming.phrase) && (naming.beside || oneWord || naming.phrase !== NAME)) ||
+		(bracketed && ATTACHED.test(around)) ||
+		(isEnclosed(naming.phrase) && (naming.beside || (oneWord && !behind) || !alone)) ||
 		times > 1 ||
 		(naming.beside && (around === '' || bracketed || LABEL.test(naming.phrase)))
 	);

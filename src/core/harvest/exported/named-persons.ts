@@ -12,7 +12,8 @@ const FIELDS_OF_PERSONS = 60;
 const PERSONS_AT_MOST = 50_000;
 
 /** Fields that name a person: needed where keys are small numbers, which are keys of anything. */
-const WHO = /from|send|author|writer|user|member|particip|person|contact|peer|recip|creator|owner|who|^by$|^to$/i;
+const WHO =
+	/from|send|author|writer|user|member|particip|person|contact|peer|recip|creator|owner|who|^name$|^by$|^to$|^von$|^de$|^van$|absender|auteur|autor|exp[ée]dit|remit|mitt|afzend|avsend/i;
 /** What says that a person is the one whose device it is. */
 const SELF = /^(is_?)?(me|self|own|owner|mine|local|my_?self)$/i;
 
@@ -59,9 +60,10 @@ const lastOf = (field: string): string => field.slice(field.lastIndexOf('.') + 1
 const keyOf = (value: Value | undefined): string | null =>
 	(typeof value === 'string' && value !== '') || typeof value === 'number' ? String(value) : null;
 
-/** A name, a number or an address of somebody. */
+/** A name (perhaps with a word in brackets or a sign behind it), a number or an address of somebody. */
 const saysWho = (value: Value | undefined): boolean =>
-	typeof value === 'string' && /^[\p{Lu}\p{Lo}][\p{L}\p{M} .,'’-]+$|^\+?[\d ()-]{7,20}$|^[^\s@]+@[^\s@]+\.[a-z]+$/u.test(value);
+	typeof value === 'string' &&
+	/^[\p{Lu}\p{Lo}](?:[\p{L}\p{M}\p{So}\p{Sk} .,'’()-]|\u200d|\ufe0f)+$|^\+?[\d ()-]{7,20}$|^[^\s@]+@[^\s@]+\.[a-z]+$/u.test(value);
 
 const isSet = (value: Value | undefined): boolean => value !== undefined && !/^(|0|no|false|null)$/i.test(String(value ?? ''));
 const isOnesOwn = (items: readonly Item[], field: string): boolean =>
@@ -72,8 +74,10 @@ function namesOf(items: readonly Item[], field: string, { byKey }: Persons): boo
 	const values = items.map((i) => keyOf(i.fields.get(field))).filter((v) => v !== null);
 	if (values.length < 2 || values.length < items.length * 0.2) return false;
 	const distinct = new Set(values);
-	if (distinct.size > values.length * 0.8 || [...distinct].some(saysWho)) return false;
-	if ([...distinct].every((v) => /^\d{1,6}$/.test(v)) && !WHO.test(lastOf(field))) return false;
+	const isWho = WHO.test(lastOf(field));
+	// Of a short talk of many hardly one comes back.
+	if ((distinct.size > values.length * 0.8 && !isWho) || [...distinct].some(saysWho)) return false;
+	if ([...distinct].every((v) => /^\d{1,6}$/.test(v)) && !isWho) return false;
 	return [...distinct].filter((v) => byKey.has(v)).length >= distinct.size * KEYS;
 }
 

@@ -45,6 +45,9 @@ export interface DateReading {
 	why: string;
 	/** The order that would fit as well; null where only one does. */
 	runnerUp: DateOrder | null;
+	/** How the stamps look; and whether the file itself leaves their order open. */
+	form: string;
+	open: boolean;
 }
 
 const LOCALES = (
@@ -84,6 +87,7 @@ function words(): Words {
 				if (/\p{L}{2}/u.test(part) && !own.has(bare(part))) own.set(bare(part), m + 1);
 			}
 		}
+		addShortened(own);
 		if (own.size > 0) months.push(own);
 		for (const weekday of ['long', 'short'] as const) {
 			const format = new Intl.DateTimeFormat(locale, { weekday, timeZone: 'UTC' });
@@ -97,6 +101,21 @@ function words(): Words {
 	}
 	for (const word of am) pm.delete(word);
 	return (known = { months, am, pm, days });
+}
+
+/** Letters of a month's name to which it can be shortened. */
+const SHORTENED = 3;
+
+/** Takes in the beginnings of the months' names that no two of them share. */
+function addShortened(months: Map<string, number>): void {
+	const shortened = new Map<string, number>();
+	for (const [name, month] of months)
+		for (let letters = SHORTENED; letters < name.length; letters++) {
+			const short = name.slice(0, letters);
+			const known = shortened.get(short);
+			shortened.set(short, known === undefined || known === month ? month : 0);
+		}
+	for (const [short, month] of shortened) if (month > 0 && !months.has(short)) months.set(short, month);
 }
 
 const ZEROS = [
@@ -346,8 +365,16 @@ export function stampTime(stamp: Stamp, reading: Pick<DateReading, 'order' | 'mo
 const ORDERS: readonly DateOrder[] = ['dmy', 'mdy', 'ymd', 'ydm'];
 const MOST_ODD = 0.01;
 
-/** Decides over all stamps of a file which number is the day: by what can be a date at all, then by the order of the lines. */
-export function readDates(stamps: readonly Stamp[]): DateReading | null {
+/**
+ * Decides over all stamps of a file which number is the day: by what can be a date at all, then by the order of the lines.
+ * `usual`: the order in which other files of its export are written, where this one leaves it open.
+ */
+export function readDates(stamps: readonly Stamp[], usual?: DateOrder): DateReading | null {
+	const reading = decideDates(stamps, usual);
+	return reading && { open: false, ...reading, form: stamps[0]!.form };
+}
+
+function decideDates(stamps: readonly Stamp[], usual?: DateOrder): (Omit<DateReading, 'form' | 'open'> & { open?: true }) | null {
 	const months = monthsOf(stamps);
 	const trials = ORDERS.map((order) => ({ order, ...trial(stamps, { order, months }) }))
 		.filter((t) => t.odd <= stamps.length * MOST_ODD)
@@ -366,16 +393,19 @@ export function readDates(stamps: readonly Stamp[]): DateReading | null {
 	if (second.turns > best.turns)
 		return { order: best.order, months, why: 'in this order the lines follow each other in time', runnerUp: second.order };
 	const tied = trials.filter((t) => t.odd === best.odd && t.turns === best.turns).map((t) => t.order);
+	if (usual && tied.includes(usual))
+		return { order: usual, months, why: 'other files of the export are written so', runnerUp: tied.find((o) => o !== usual) ?? null };
 	const slashed = numeric.every((s) => s.written.includes('/'));
 	const habit: DateOrder =
 		numeric.every((s) => s.halfDays) && slashed && tied.includes('mdy') ? 'mdy' : tied.includes('dmy') ? 'dmy' : best.order;
 	if (best.way * 3 < second.way && best.order !== habit)
-		return { order: best.order, months, why: 'in this order the lines lie closest together', runnerUp: second.order };
+		return { order: best.order, months, why: 'in this order the lines lie closest together', runnerUp: second.order, open: true };
 	return {
 		order: habit,
 		months,
 		why: 'nothing in the file decides it: taken as is usual for this form',
-		runnerUp: tied.find((o) => o !== habit) ?? null
+		runnerUp: tied.find((o) => o !== habit) ?? null,
+		open: true
 	};
 }
 

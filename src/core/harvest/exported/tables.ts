@@ -1,8 +1,20 @@
 /** Items as tables, so that interpretation reads them like any store's: a table for each sort of list, joined by number. */
 import type { Table, Value } from '../../model';
 import type { Item } from './items';
+import { withoutNameEnd } from './heads';
 import { namePersons } from './named-persons';
-import { dateHeading, findStamp, findTime, plainLine, readDates, stampTime, type DateReading, type Stamp } from './stamps';
+import {
+	dateHeading,
+	findStamp,
+	findTime,
+	plainLine,
+	readDates,
+	stampTime,
+	wordBefore,
+	type DateOrder,
+	type DateReading,
+	type Stamp
+} from './stamps';
 
 export interface ItemTable {
 	table: Table;
@@ -20,7 +32,8 @@ interface Loose {
 
 const MOST_COLUMNS = 300;
 
-export function tablesOf(root: Item): ItemTable[] {
+/** `usual`: see `readDates`. */
+export function tablesOf(root: Item, usual?: DateOrder): ItemTable[] {
 	const found = new Map<string, Loose>();
 	const collect = (item: Item, path: string | null, number: number): void => {
 		for (const [name, items] of item.lists) {
@@ -36,10 +49,10 @@ export function tablesOf(root: Item): ItemTable[] {
 	collect(root, null, 0);
 	if (root.fields.size > 0) found.set('(file)', { name: '(file)', inside: null, items: [{ item: root, parent: 0 }] });
 	namePersons([...found.values()]);
-	return [...found.values()].map(tableOf);
+	return [...found.values()].map((loose) => tableOf(loose, usual));
 }
 
-function tableOf(loose: Loose): ItemTable {
+function tableOf(loose: Loose, usual: DateOrder | undefined): ItemTable {
 	const names = new Set<string>();
 	for (const { item } of loose.items) for (const name of item.fields.keys()) if (names.size < MOST_COLUMNS) names.add(name);
 	const columns = [...names];
@@ -47,7 +60,7 @@ function tableOf(loose: Loose): ItemTable {
 	columns.forEach((_, i) => {
 		if (isSmallWhole(values.map((v) => v[i]))) for (const v of values) v[i] = v[i] === undefined || v[i] === '' ? v[i] : Number(v[i]);
 	});
-	const dates = addTimes(columns, values);
+	const dates = addTimes(columns, values, usual);
 	splitAddresses(columns, values);
 	if (loose.inside !== null) {
 		columns.push(`in ${loose.inside}`);
@@ -82,14 +95,14 @@ function isSmallWhole(values: readonly (Value | undefined)[]): boolean {
 
 const MOSTLY = 0.9;
 /** Written so already that nothing has to be decided. */
-const ISO = /^\s*\d{4}-\d{2}-\d{2}[T ]\d[\d:.,]*\s?(?:Z|UTC|[+-]\d\d:?\d\d)?\s*$/;
+const ISO = /^\s*\d{4}-\d{2}-\d{2}[T ]\d{1,2}:[\d:.,]*\s?(?:Z|UTC|[+-]\d\d:?\d\d)?\s*$/;
 /** What stands between a date and a name in one value. */
 const AROUND = /^[\s:,;|·–—()[\]-]+|[\s:,;|·–—()[\]-]+$/gu;
 /** Distinct values among so many, up to which they come back. */
 const COMES_BACK = 0.6;
 
 /** Columns of national dates get one beside them in ISO 8601, the order of day and month decided over the whole column. */
-function addTimes(columns: string[], values: (Value | undefined)[][]): ItemTable['dates'] {
+function addTimes(columns: string[], values: (Value | undefined)[][], usual: DateOrder | undefined): ItemTable['dates'] {
 	const out: ItemTable['dates'] = [];
 	const count = columns.length;
 	const texts = (i: number): string[] => values.map((v) => (typeof v[i] === 'string' ? plainLine(v[i]) : ''));
@@ -106,22 +119,27 @@ function addTimes(columns: string[], values: (Value | undefined)[][]): ItemTable
 			return whole(t, s) ? s : null;
 		});
 		if (stamps.filter((s) => s !== null).length >= filled.length * MOSTLY) {
-			add(columns, values, columns[i]!, stamps, out);
+			add(columns, values, columns[i]!, stamps, out, usual);
 			continue;
 		}
-		if (takeApart(columns, values, i, all, out)) continue;
-		if (filled.filter((t) => dateHeading(t)).length >= filled.length * MOSTLY) datesAlone.push(i);
-		else if (filled.filter((t) => whole(t, findTime(t))).length >= filled.length * MOSTLY) timesAlone.push(i);
+		if (takeApart(columns, values, i, all, out, usual)) continue;
+		const days = filled.flatMap((t) => dateHeading(t) ?? []);
+		// Times of day with points between look like dates that cannot be.
+		if (days.length >= filled.length * MOSTLY && readDates(days)) datesAlone.push(i);
+		if (filled.filter((t) => whole(t, findTime(t))).length >= filled.length * MOSTLY) timesAlone.push(i);
 	}
-	if (out.length === 0 && datesAlone.length > 0 && timesAlone.length > 0) {
-		const d = texts(datesAlone[0]!);
-		const t = texts(timesAlone[0]!);
+	// Of what can be either the one that cannot be the other decides.
+	const day = datesAlone.find((i) => !timesAlone.includes(i)) ?? datesAlone[0];
+	const clock = timesAlone.find((i) => !datesAlone.includes(i)) ?? timesAlone.find((i) => i !== day);
+	if (out.length === 0 && day !== undefined && clock !== undefined) {
+		const d = texts(day);
+		const t = texts(clock);
 		const stamps = d.map((date, k): Stamp | null => {
-			const day = dateHeading(date);
+			const heading = dateHeading(date);
 			const time = findTime(t[k]!);
-			return day && time ? { ...day, written: `${date} ${t[k]}`, time: time.time } : null;
+			return heading && time ? { ...heading, written: `${date} ${t[k]}`, time: time.time } : null;
 		});
-		add(columns, values, `${columns[datesAlone[0]!]} and ${columns[timesAlone[0]!]}`, stamps, out);
+		add(columns, values, `${columns[day]} and ${columns[clock]}`, stamps, out, usual);
 	}
 	return out;
 }
@@ -132,9 +150,10 @@ function takeApart(
 	values: (Value | undefined)[][],
 	i: number,
 	all: readonly string[],
-	out: ItemTable['dates']
+	out: ItemTable['dates'],
+	usual: DateOrder | undefined
 ): boolean {
-	const stamps = all.map((t) => findStamp(t));
+	const stamps = withoutNames(all.map((t) => findStamp(t)));
 	const rests = all.map((t, k) => (stamps[k] ? (t.slice(0, stamps[k].from) + t.slice(stamps[k].to)).replace(AROUND, '') : ''));
 	const filled = rests.filter((r) => /\p{L}{2}|\d{6}/u.test(r));
 	if (filled.length < all.filter((t) => t.trim() !== '').length * MOSTLY || filled.length < 2) return false;
@@ -145,8 +164,21 @@ function takeApart(
 		v.push(rests[k] || undefined);
 		if (stamps[k]) v[i] = stamps[k].written;
 	});
-	add(columns, values, name, stamps, out);
+	add(columns, values, name, stamps, out, usual);
 	return true;
+}
+
+/** Stamps without the short names, or the ends of names, that begin them: one word for all of them leads to the dates, and is none. */
+function withoutNames(stamps: readonly (Stamp | null)[]): (Stamp | null)[] {
+	const letters = stamps.map((s) => (s?.from === 0 ? wordBefore(s.written) : 0));
+	const words = new Set(stamps.map((s, i) => s?.written.slice(0, letters[i])));
+	const forms = new Set(stamps.map((s) => s?.form ?? ''));
+	return stamps.map((s, i) => {
+		if (s === null) return null;
+		return words.size < 2 || letters[i] === 0
+			? withoutNameEnd(s, forms)
+			: { ...s, from: s.from + letters[i]!, written: s.written.slice(letters[i]) };
+	});
 }
 
 /** A name and an address of the same person in one value (RFC 5322, section 3.4 "name-addr", and as numbers are written). */
@@ -172,8 +204,18 @@ function splitAddresses(columns: string[], values: (Value | undefined)[][]): voi
 	}
 }
 
-function add(columns: string[], values: (Value | undefined)[][], name: string, stamps: (Stamp | null)[], out: ItemTable['dates']): void {
-	const reading = readDates(stamps.filter((s) => s !== null));
+function add(
+	columns: string[],
+	values: (Value | undefined)[][],
+	name: string,
+	stamps: (Stamp | null)[],
+	out: ItemTable['dates'],
+	usual: DateOrder | undefined
+): void {
+	const reading = readDates(
+		stamps.filter((s) => s !== null),
+		usual
+	);
 	if (!reading) return;
 	columns.push(`${name} (date)`);
 	values.forEach((v, k) => {

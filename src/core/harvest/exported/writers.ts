@@ -1,4 +1,5 @@
 /** Tells the writers of a conversation from its texts. */
+import { isFullName } from '../../called';
 import { areSomeAgain, HOUR, NAME_LONGEST, trimName, type Head } from './heads';
 import type { TextLine } from './lines';
 import { MARKS } from './stamps';
@@ -22,9 +23,6 @@ function haveTextBelow(heads: readonly Head[], lines: readonly TextLine[]): bool
 /** What stands between a stamp and the writer, a word for the hour included. */
 const BETWEEN = `[\\s\\-–—:|,·•/${MARKS}]*`;
 const TO_NAME = new RegExp(`^${BETWEEN}(?:${HOUR}(?=\\s*[-–—:|,]\\s)${BETWEEN})?`, 'iu');
-
-/** Two words or more, the first and the last with a capital letter. */
-const FULL_NAME = /^\p{Lu}[\p{L}.'’-]*(?:\s[\p{L}.'’-]+)*\s\p{Lu}[\p{L}'’-]+$/u;
 
 /** Tells the writer from the text behind a stamp: who writes comes back, or is short and no sentence. */
 export class Writers {
@@ -59,7 +57,7 @@ export class Writers {
 		const names = [...this.names.keys()];
 		if (this.areAlone && names.every(tellsWay)) return names.length;
 		const heads = [...this.names.values()].reduce((sum, n) => sum + n, 0);
-		const full = heads > names.length && names.filter((n) => FULL_NAME.test(n)).length > names.length / 2;
+		const full = heads > names.length && names.filter(isFullName).length > names.length / 2;
 		return heads > 4 && names.length > heads * 0.6 && !full && !areSomeAgain(names, heads) ? 0 : names.length;
 	}
 

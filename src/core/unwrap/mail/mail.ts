@@ -3,7 +3,7 @@
  * messages; what is ours is to find them in a file of any size, and to keep where each lies.
  */
 import PostalMime, { type Email } from 'postal-mime';
-import { indexOfBytes, type ByteSource } from '../../bytes';
+import { indexOfBytes, westernLetters, type ByteSource } from '../../bytes';
 import { textOfHtml, type Mail } from '../../harvest';
 
 export interface MailFile {
@@ -28,8 +28,9 @@ const SEPARATOR = new TextEncoder().encode('\nFrom ');
 /** "From " line: an address or a dash, and a date (RFC 4155, appendix A). */
 const FROM_LINE = /^From \S+.*\d{2}:\d{2}/;
 
-/** When a mail was written or came: the date in RFC 5322's form (section 3.3), which other texts with such fields have not. */
-const WHEN = /^(date|received):.*\b\d{1,2} [a-z]{3} \d{2,4}\b/i;
+/** When a mail was written or came: the date in RFC 5322's form (section 3.3) with its zone, which other texts with such fields have not. */
+const WHEN =
+	/^(date|received):.*\b\d{1,2} (?:jan|feb|mar|apr|may|jun|jul|aug|sep|oct|nov|dec) \d{2,4} \d{1,2}:\d{2}(?::\d{2})? (?:[+-]\d{4}|[a-z]{1,5}\b)/i;
 
 const headOf = (source: ByteSource, offset: number): string => new TextDecoder('latin1').decode(source.read(offset, HEAD));
 
@@ -122,7 +123,7 @@ function take(out: Mailbox, email: Email, offset: number, length: number, kind: 
 		(list ?? [])
 			.flatMap((p) => (p.group ? p.group : [p]))
 			.slice(0, ADDRESSES)
-			.map((p) => ({ address: p.address ?? '', name: p.name ?? '' }));
+			.map((p) => ({ address: p.address ?? '', name: westernLetters(p.name ?? '') }));
 	const files = email.attachments.filter((a) => a.filename && typeof a.content !== 'string');
 	// In a mailbox many mails have files of one name: each mail's lie in a folder of its own.
 	const place = `mail ${out.mails.length + 1}/`;
@@ -131,8 +132,13 @@ function take(out: Mailbox, email: Email, offset: number, length: number, kind: 
 		at: Number.isNaN(at) ? null : at,
 		from: people(email.from ? [email.from] : [])[0] ?? { address: '', name: '' },
 		to: people([...(email.to ?? []), ...(email.cc ?? [])]),
-		subject: email.subject ?? '',
-		text: unquoted((plain || !email.html ? (email.text ?? '') : textOfHtml(email.html)).replace(/\r\n/g, '\n').trim(), kind),
+		subject: westernLetters(email.subject ?? ''),
+		text: unquoted(
+			westernLetters(plain || !email.html ? (email.text ?? '') : textOfHtml(email.html))
+				.replace(/\r\n/g, '\n')
+				.trim(),
+			kind
+		),
 		id: email.messageId ?? '',
 		answers: email.inReplyTo ?? '',
 		files: named,

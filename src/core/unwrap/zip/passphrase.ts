@@ -2,6 +2,8 @@
  * A passphrase as bytes. The format does not say in what form it is taken (APPNOTE 6.1.5: "the password"): programs take
  * it in the code page of their system, or in UTF-8 with accents composed or apart.
  */
+import { decodeWestern } from '../../bytes';
+
 const CODE_PAGES = ['windows-1252', 'windows-1250', 'windows-1251', 'windows-1253', 'windows-1254', 'ibm866'];
 
 const encoder = new TextEncoder();
@@ -11,7 +13,8 @@ const tables = new Map<string, ReadonlyMap<string, number>>();
 function tableOf(codePage: string): ReadonlyMap<string, number> {
 	let table = tables.get(codePage);
 	if (!table) {
-		const letters = new TextDecoder(codePage).decode(Uint8Array.from({ length: 256 }, (_, byte) => byte));
+		const bytes = Uint8Array.from({ length: 256 }, (_, byte) => byte);
+		const letters = codePage === 'windows-1252' ? decodeWestern(bytes) : new TextDecoder(codePage).decode(bytes);
 		tables.set(codePage, (table = new Map([...letters].map((letter, byte) => [letter, byte]))));
 	}
 	return table;

@@ -1,0 +1,177 @@
+/** Exports whose parts stand where others have them not: files behind texts, names below stamps, points in times, dates that another file decides. */
+import assert from 'node:assert/strict';
+import { describe, it } from 'node:test';
+import { MemorySource } from '../../src/core/bytes';
+import { Look } from '../../src/core/look';
+import { unwrap } from '../../src/core/unwrap';
+import type { Woven } from '../../src/core/weave';
+
+const ODILE = 'Odile Marchetti';
+const PIET = 'Piet Hallorann';
+
+async function look(files: Record<string, string | Uint8Array>, owner: string | null = PIET): Promise<Woven[]> {
+	const given = Object.entries(files).map(([path, content]) => ({
+		name: path.slice(path.lastIndexOf('/') + 1),
+		path,
+		source: new MemorySource(typeof content === 'string' ? new TextEncoder().encode(content) : content)
+	}));
+	const one = new Look((await unwrap(given, [])).files, { reach: 'raw', owner });
+	for (const event of one.run()) void event;
+	const messages = one.findings().weave.threads.flatMap((t) => t.messages);
+	return messages.sort((a, b) => a.first.sentAt! - b.first.sentAt!);
+}
+
+const texts = (messages: readonly Woven[]): unknown[] => messages.map((m) => m.first.text);
+const times = (messages: readonly Woven[]): unknown[] => messages.map((m) => new Date(m.first.sentAt!).toISOString().slice(0, 16));
+/** The other side of each, or "out". */
+const sides = (messages: readonly Woven[]): unknown[] =>
+	messages.map(({ first: { direction, correspondent } }) =>
+		direction === 'out' ? 'out' : (correspondent?.name ?? correspondent?.address)
+	);
+const files = (messages: readonly Woven[]): unknown[] => messages.map((m) => m.first.files.map((f) => f.name));
+
+describe('files that messages came with', () => {
+	it('named behind what was said, several to a message', async () => {
+		const talk = [
+			`[14/01/2025 10:01] ${ODILE}: The boiler\n<enclosed: Boiler 1.png>\n<enclosed: Boiler 2.png>`,
+			`[14/01/2025 10:02] ${PIET}: See http://house.example/a.php?b=1\nrota.pdf (file attached)`,
+			`[14/01/2025 10:03] ${ODILE}: It is all in\nnotes.txt`,
+			`[14/01/2025 10:04] ${PIET}: <enclosed: Boiler 3.png>`
+		];
+		const messages = await look({ 'talk.txt': talk.join('\n') });
+		assert.deepEqual(texts(messages), ['The boiler', 'See http://house.example/a.php?b=1', 'It is all in\nnotes.txt', null]);
+		assert.deepEqual(files(messages), [['Boiler 1.png', 'Boiler 2.png'], ['rota.pdf'], [], ['Boiler 3.png']]);
+	});
+});
+
+describe('names and stamps', () => {
+	it('a name below its stamp, also where the file breaks off behind one', async () => {
+		const said = ['The boiler', 'is off', 'again\nsince noon', 'I come'];
+		const talk = said.map((t, i) => `14.01.2025 10:0${i}\n${i === 3 ? PIET : ODILE}\n${t}\n\n`).join('');
+		for (const end of ['', '14.01.2025 10:07\n']) {
+			const messages = await look({ 'talk.txt': talk + end });
+			assert.deepEqual(texts(messages).slice(0, 4), said);
+			assert.deepEqual(sides(messages).slice(0, 4), [ODILE, ODILE, ODILE, 'out']);
+		}
+	});
+	it('short names, and ones that end like a month, before dates in one element', async () => {
+		const who = ['Ana', 'Ana May', PIET, 'Ana', PIET, 'Ana May'];
+		const rows = who.map((w, i) => `<dt>${w} <small>2025-01-14T10:0${i}:00</small></dt><dd>The boiler, ${i}</dd>`);
+		const messages = await look({ 'page.html': `<html><body><dl>${rows.join('\n')}</dl></body></html>` });
+		assert.deepEqual(
+			sides(messages),
+			who.map((w) => (w === PIET ? 'out' : w))
+		);
+	});
+	it('labels are no mail, and months may be shortened as people do', async () => {
+		const lines = [ODILE, PIET, ODILE].map((who, i) => `From: ${who}\nDate: Do, 1${i} Okto 2024 7:0${i}\nText: Der Kessel, ${i}\n`);
+		const messages = await look({ 'talk.txt': lines.join('\n') });
+		assert.deepEqual(texts(messages), ['Der Kessel, 0', 'Der Kessel, 1', 'Der Kessel, 2']);
+		assert.deepEqual(times(messages), ['2024-10-10T07:00', '2024-10-11T07:01', '2024-10-12T07:02']);
+	});
+	it('six lines of six words each, of names with two small words between, are a conversation', async () => {
+		const who = ['Dr. Brandvold', 'Ada S.', 'Mirela van der Velde', 'Ada S.', 'Ada S.', 'Катя В.'];
+		const messages = await look(
+			{ 'talk.txt': who.map((w, i) => `2025/1/14 10:0${i} - ${w}: the boiler is off, ${i}`).join('\n') },
+			'Ada S.'
+		);
+		assert.equal(messages.length, 6);
+	});
+});
+
+describe('a page', () => {
+	const line = (who: string, i: number, said: string): string =>
+		`<p><span class="time">2025-01-14 10:0${i}</span> <strong>${who}</strong>: ${said}</p>`;
+	it('keeps a text of one sign, and has no text where there is a file alone', async () => {
+		const said = ['The boiler is off', '👍', '<a href="files/rota.pdf">rota.pdf</a>', '?', 'I come', 'at noon', 'or at one', 'Thank you'];
+		const page = said.map((s, i) => line(i % 3 ? PIET : ODILE, i, s)).join('\n');
+		const messages = await look({ 'page.html': `<html><body>${page}</body></html>`, 'files/rota.pdf': '%PDF-1.4\n%%EOF' });
+		assert.deepEqual(
+			texts(messages),
+			said.map((s) => (s.startsWith('<a') ? null : s))
+		);
+		assert.deepEqual(
+			sides(messages),
+			said.map((_, i) => (i % 3 ? 'out' : ODILE))
+		);
+		assert.deepEqual(files(messages)[2], ['rota.pdf']);
+	});
+	it('of few lines, each begun by one of two full names', async () => {
+		const page = [ODILE, PIET, ODILE, PIET].map((who, i) => line(who, i, `the boiler, ${i}`)).join('\n');
+		assert.deepEqual(sides(await look({ 'page.html': `<html><body>${page}</body></html>` })), [ODILE, 'out', ODILE, 'out']);
+	});
+});
+
+describe('values in columns', () => {
+	const said = (i: number): string => `the boiler is off, ${i}`;
+	it('times with points are times and no numbers of somebody', async () => {
+		const rows = Array.from({ length: 12 }, (_, i) => `${i + 1};28-12-2024;1${i % 10}.2${i % 6}.06;${i % 3 ? PIET : ODILE};${said(i)}`);
+		const messages = await look({ [`${ODILE}.csv`]: ['no;day;clock;name;text', ...rows].join('\n') });
+		assert.equal(messages.length, 12);
+		assert.deepEqual(new Set(sides(messages)), new Set([ODILE, 'out']));
+		assert.equal(new Set(messages.map((m) => m.thread)).size, 1);
+		assert.equal(times(messages).at(-1), '2024-12-28T19:23');
+	});
+	it('a name and a number that take turns are no address book', async () => {
+		const number = '+44 7829 961003';
+		const at = ['04 11:53', '04 11:53', '04 13:00', '09 4:07', '09 4:08', '09 4:08'];
+		const rows = [PIET, PIET, PIET, number, number, PIET].map((w, i) => `${i + 1}\t2022-08-${at[i]}\t${w}\t${said(i)}\t`);
+		const messages = await look({ [`${number}.csv`]: ['no\tts\tauthor\tmsg\tmedia', ...rows].join('\n') });
+		assert.deepEqual(
+			messages.map((m) => m.first.direction),
+			['out', 'out', 'out', 'in', 'in', 'out']
+		);
+	});
+	it('keys of persons in a field called as in another language, of whom one has a sign in his name and most wrote once', async () => {
+		const people = [PIET, 'Ágnes ⚽', ODILE, 'Ivo Nagy'].map((name, i) => ({ id: String(11 + i), name }));
+		const talk = ['11', '12', '13', '14', '11'].map((von, i) => ({ nr: i + 1, datum: `2025-01-14T10:0${i}:00`, von, inhalt: said(i) }));
+		const messages = await look({ 'chat.json': JSON.stringify({ title: 'House 9', messages: talk, people }) });
+		assert.deepEqual(sides(messages), ['out', 'Ágnes ⚽', ODILE, 'Ivo Nagy', 'out']);
+	});
+	it('a list of two persons under one heading is none of a person with two entries', async () => {
+		const people = [PIET, '+33 7704 949943'].map((name, i) => `<person id="p-${i}" name="${name}"/>`).join('');
+		const talk = Array.from({ length: 8 }, (_, i) => `<message time="${1736850000 + i * 60}" user="p-${i % 2}" text="${said(i)}"/>`).join(
+			''
+		);
+		const messages = await look({ 'c.xml': `<export><people>${people}</people><conversation title="x">${talk}</conversation></export>` });
+		assert.deepEqual(
+			messages.map((m) => m.first.direction),
+			Array.from({ length: 8 }, (_, i) => (i % 2 ? 'in' : 'out'))
+		);
+	});
+});
+
+describe('Windows-1252', () => {
+	/** The letters' bytes: those of Latin-1, and 0x85, 0x93, 0x94 for an ellipsis and quotes. */
+	const bytes = (text: string): Uint8Array =>
+		Uint8Array.from([...text].map((c) => ({ '…': 0x85, '“': 0x93, '”': 0x94, '€': 0x80 })[c] ?? c.charCodeAt(0)));
+	const said = ['Grüße …', '“Nein”', '5 € für Öl', '…'];
+	it('in a text has quotes and the euro', async () => {
+		const talk = said.map((s, i) => `[14.01.2025 10:0${i}] ${i % 2 ? PIET : ODILE}: ${s}`).join('\r\n');
+		assert.deepEqual(texts(await look({ 'talk.txt': bytes(talk) })), said);
+	});
+	it('in a mail, where the name stands for it or Latin-1 does', async () => {
+		for (const charset of ['windows-1252', 'iso-8859-1']) {
+			const mail = `From: Odile <odile@house.example>\r\nTo: piet@house.example\r\nDate: Tue, 14 Jan 2025 10:00:00 +0000\r\nSubject: x\r\nContent-Type: text/plain; charset=${charset}\r\nContent-Transfer-Encoding: 8bit\r\n\r\n${said[1]} – ${said[2]}\r\n`;
+			assert.deepEqual(texts(await look({ 'a.eml': bytes(mail.replace(' – ', ' ')) }, 'piet@house.example')), [`${said[1]} ${said[2]}`]);
+		}
+	});
+});
+
+describe('which number is the day', () => {
+	const talk = (days: readonly string[]): string =>
+		days.map((day, i) => `${i % 2 ? PIET : ODILE} (${day} 10:0${i}): the boiler, ${i}`).join('\n');
+	const open = ['07-09-2024', '07-09-2024', '07-09-2024', '07-09-2024'];
+	const decided = ['07-13-2024', '07-14-2024', '07-15-2024', '07-16-2024'];
+	it('is told by another file of the same export, where a file leaves it open', async () => {
+		const first = async (given: Record<string, string>): Promise<unknown> => times(await look(given))[0];
+		assert.equal(await first({ 'out/1/a.txt': talk(open), 'out/2/b.txt': talk(decided) }), '2024-07-09T10:00');
+		assert.equal(await first({ 'out/1/a.txt': talk(open) }), '2024-09-07T10:00');
+	});
+	it('but not by a file that writes otherwise, or is of another export', async () => {
+		const times2 = times(await look({ 'out/1/a.txt': talk(open), 'out/2/b.txt': talk(decided.map((d) => d.replaceAll('-', '/'))) }));
+		assert.ok(times2.includes('2024-09-07T10:00'));
+		const elsewhere = times(await look({ 'one.zip/a.txt': talk(open), 'two.zip/b.txt': talk(decided) }));
+		assert.ok(elsewhere.includes('2024-09-07T10:00'));
+	});
+});
