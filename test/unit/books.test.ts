@@ -72,6 +72,15 @@ describe('address books', () => {
 		})
 	);
 
+	it('a number written in groups as a date could be is one, where there is no such day; a day is none', () => {
+		const rows = ['Wen Li;3333-25-9910', 'Noor Haddad;0644.39.8433', 'Bram Vesterholt;662-22-5846', 'Odile Marchetti;14.01.2025'];
+		const text = ['Name;Phone', ...rows].join('\n');
+		const cards = readBook({ text, sizeOf: utf8Size, start: 0 }, 'names.csv');
+		assert.deepEqual(
+			cards.map((c) => c.numbers),
+			[['3333-25-9910'], ['0644.39.8433'], ['662-22-5846'], []]
+		);
+	});
 	it('a person of a list is sighted at the bytes of its row', () => {
 		const text = 'Name;Phone\r\nŁukasz Brønsted;+447700900188\r\nWen Li;+447700900177\r\n';
 		const bytes = new TextEncoder().encode(`\ufeff${text}`);

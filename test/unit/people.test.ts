@@ -128,6 +128,15 @@ describe('the names a book gives', () => {
 		assert.equal(new AddressBook(cards, seen).nameOf('07700900134'), 'Noor');
 		assert.equal(new AddressBook(cards, seen.toReversed()).nameOf('07700900134'), 'Noor');
 	});
+	it('counts a number once however often it is written, and those that are in the books in both forms', () => {
+		const cards = readVcards(
+			card('VERSION:3.0', 'FN:Noor', 'TEL:+49.1722.555.049', 'TEL:+49 1512 8865 838') +
+				card('VERSION:3.0', 'FN:Bram', 'TEL:00447702555049', 'TEL:00447700900725')
+		);
+		const one = new AddressBook(cards, ['+447700900725', '+447702555049', '01722555049', '015128865838']);
+		assert.equal(one.nameOf('01722555049'), 'Noor');
+		assert.equal(one.nameOf('015128865838'), 'Noor');
+	});
 	it('never takes two people for one because their numbers end alike', () => {
 		assert.equal(book.nameOf('+1 700 900271'), null);
 		assert.equal(book.nameOf('+337700900271'), null);

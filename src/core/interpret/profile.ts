@@ -1,4 +1,5 @@
 /** What the values of a column are like: sorts, forms, range, how many differ. */
+import { isWhenInDigits } from '../in-digits';
 import type { Row, Value } from '../model';
 import { readTimes, type TimeReading } from './time';
 
@@ -41,11 +42,6 @@ export const isSign = (text: string): boolean =>
 	/^(?:\p{Extended_Pictographic}|\p{Emoji_Component}){1,8}$/u.test(text) && !/^\d+$/.test(text);
 
 export const PHONE = /^(?:tel:)?(?:\+|\(\+?)?\d[\d\s().\-/]{4,22}\d$/i;
-/** A day in digits, a time of day with seconds, or both can pass for a number. */
-const DAY_IN_DIGITS =
-	'(?:(?:19|20)?\\d\\d[-./](?:0?[1-9]|1[0-2])[-./](?:0?[1-9]|[12]\\d|3[01])|(?:0?[1-9]|[12]\\d|3[01])[-./](?:0?[1-9]|[12]\\d|3[01])[-./](?:19|20)?\\d\\d)';
-const CLOCK_IN_DIGITS = '(?:[01]?\\d|2[0-3])[.:][0-5]\\d(?:[.:][0-5]\\d)?';
-const WRITTEN_WHEN = new RegExp(`^(?:${DAY_IN_DIGITS}(?:[\\sT,]+${CLOCK_IN_DIGITS})?|${CLOCK_IN_DIGITS})$`);
 export const EMAIL = /^[^\s@<>]+@[^\s@<>]+\.[^\s@<>]{2,}$/;
 export const UUID = /^\{?[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}\}?$|^[0-9a-f]{16,64}$/i;
 /** Digits alone are dates, whatever stands between them. */
@@ -148,7 +144,7 @@ function judgeForms(p: Profile, values: readonly (Value | undefined)[]): void {
 	}
 	const share = (test: (t: string) => boolean): number => texts.filter(test).length / texts.length;
 	p.averageLength = texts.reduce((sum, t) => sum + t.length, 0) / texts.length;
-	p.phone = share((t) => PHONE.test(t) && !WRITTEN_WHEN.test(t));
+	p.phone = share((t) => PHONE.test(t) && !isWhenInDigits(t));
 	p.email = share((t) => EMAIL.test(t));
 	p.addresses = p.phone + p.email + share((t) => addressesIn(t).length > 1);
 	p.uuid = share((t) => UUID.test(t));

@@ -544,7 +544,7 @@ function goesWith(address: SheetColumn, key: SheetColumn, sheet: Sheet, context:
 	// Two persons of a household can have one number.
 	return others <= Math.max(keys.size * SHARED, keys.size < SHARED_LEAST ? 0 : 1);
 }
-const SHARED = 0.05;
+const SHARED = 0.12;
 /** Addresses from which one of them can be shared. */
 const SHARED_LEAST = 6;
 

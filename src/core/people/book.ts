@@ -64,8 +64,9 @@ export class AddressBook {
 }
 
 /**
- * The calling code of most of the international numbers; a number that also stands there in its national form counts once
- * more, since that form is what the code is wanted for.
+ * The calling code of most of the international numbers, each counted once however it is written; one that also stands there
+ * in its national form counts twice more, since that form is what the code is wanted for. Where that is even, the code in
+ * whose country more of the national numbers can be.
  */
 function commonCallingCode(addresses: Iterable<string>): string | undefined {
 	const all = [...new Set(addresses)].map((a) => a.trim());
@@ -74,6 +75,7 @@ function commonCallingCode(addresses: Iterable<string>): string | undefined {
 	const take = (written: string): void => {
 		const number = parsePhoneNumberFromString(written);
 		if (!number?.isPossible()) return;
+		if (international.has(number.number)) return;
 		counts.set(number.countryCallingCode, (counts.get(number.countryCallingCode) ?? 0) + 1);
 		international.add(number.number);
 	};
@@ -83,8 +85,14 @@ function commonCallingCode(addresses: Iterable<string>): string | undefined {
 	if (counts.size < 2) return [...counts.keys()][0];
 	const national = all.filter((a) => /^\(?0[1-9][\d\s().\-/]{4,}$/.test(a));
 	for (const code of counts.keys()) {
-		const known = national.filter((a) => international.has(parsePhoneNumberFromString(a, { defaultCallingCode: code })?.number ?? ''));
-		counts.set(code, counts.get(code)! + known.length);
+		const inside = national.map((a) => parsePhoneNumberFromString(a, { defaultCallingCode: code }));
+		const known = inside.filter((n) => international.has(n?.number ?? '')).length;
+		const valid = inside.filter((n) => n?.isValid()).length / Math.max(1, national.length);
+		counts.set(code, counts.get(code)! + known * MET_IN_BOTH + valid * DECIDES);
 	}
 	return [...counts].sort((a, b) => b[1] - a[1])[0]?.[0];
 }
+/** How much more a number met in both forms says. */
+const MET_IN_BOTH = 2;
+/** Less than any number counts. */
+const DECIDES = 0.9;

@@ -1,3 +1,5 @@
+import { isDateInDigits } from '../in-digits';
+
 /** A person as an address book gives it, whatever its form, and what counts as a number or an address there. */
 export interface Card {
 	name: string | null;
@@ -18,7 +20,6 @@ export const MOST_CARDS = 200_000;
 
 const EMAIL = /^[^\s@<>,;]+@[^\s@<>,;]+\.[^\s@<>,;]{2,}$/;
 const NUMBER = /^(?:\+|\(\+?)?\d[\d\s().\-/]{4,24}\d$/;
-const DATE = /^\d{1,4}([./-])\d{1,2}\1\d{1,4}$/;
 /** A date with the beginning of its time, as it stands in front of a colon. */
 const MOMENT = /^(?:\d{1,2}[./-]\d{1,2}[./-](?:19|20)\d\d|(?:19|20)\d\d[./-]\d{1,2}[./-]\d{1,2})\s\d{1,2}$/;
 /** Less than one, as what is measured is written. */
@@ -30,7 +31,8 @@ export const isEmail = (text: string): boolean => text.length < 320 && EMAIL.tes
 export const isNumber = (text: string): boolean =>
 	text.length < 40 &&
 	NUMBER.test(text) &&
-	![DATE, MOMENT, FRACTION].some((other) => other.test(text)) &&
+	!isDateInDigits(text) &&
+	![MOMENT, FRACTION].some((other) => other.test(text)) &&
 	text.replace(/\D/g, '').length >= DIGITS;
 
 /** Without the scheme of a link: `tel:`, `mailto:`. */
