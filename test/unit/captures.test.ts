@@ -171,6 +171,33 @@ describe('captures', () => {
 		);
 	});
 
+	it('reads the files of an older copy by its own messages, though neither has numbers and both number their files alike', () => {
+		const write = (path: string, from: number, to: number, files: readonly number[]): void => {
+			const db = createDatabase(path, ['page_size=4096']);
+			db.exec('create table letters(id text primary key, number text, body text, sent integer, mine integer) without rowid');
+			db.exec('create table files(id integer primary key, letter text, path text, type text)');
+			const key = (i: number): string => `${String(i * 7919).padStart(8, '0')}-letter`;
+			for (let i = from; i <= to; i++)
+				db.run('insert into letters values(?,?,?,?,?)', [
+					key(i),
+					i % 2 ? '+447700900111' : '+447700900122',
+					`The ${WORDS[i % 7]} is spoken of, ${i}`,
+					START + i * HOUR,
+					i % 3 === 0 ? 1 : 0
+				]);
+			files.forEach((i, k) => db.run("insert into files values(?,?,?,'image/png')", [k + 1, key(i), `in/picture ${i}.png`]));
+			db.close();
+		};
+		write(at('files-old.db'), 1, 28, [11, 25]);
+		write(at('files-new.db'), 9, 60, [11, 50, 57]);
+		const { find } = lookAt([at('files-old.db'), at('files-new.db')]);
+		// Only the older copy has the file of 25.
+		assert.deepEqual(
+			[11, 25, 50, 57].map((i) => find(i).first.files.map((f) => f.name)),
+			[11, 25, 50, 57].map((i) => [`picture ${i}.png`])
+		);
+		assert.equal(find(5).standing, 'dropped');
+	});
 	it('does not take two of one moment for wordings of each other where one has the number by now that the other had', () => {
 		const db = createDatabase(at('moved.db'), ['page_size=4096', 'secure_delete=on']);
 		db.exec('create table letters(number text, body text, sent integer, mine integer)');

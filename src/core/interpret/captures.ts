@@ -215,16 +215,17 @@ const equal = (a: Value | undefined, b: Value | undefined): boolean =>
  */
 export function rowsElsewhere(harvest: Harvested, table: number, captures: readonly Harvested[]): Row[] {
 	if (captures.length === 0) return [];
-	const { rowidColumn, primaryKey } = harvest.tables[table]!;
+	const { rowidColumn, primaryKey, withoutRowid } = harvest.tables[table]!;
+	const isKnown = (row: Row): boolean => (withoutRowid ? primaryKey.every((c) => row.values[c] !== undefined) : row.rowid !== null);
 	const contentOf = (row: Row): string =>
 		(primaryKey.length > 0 ? primaryKey.map((c) => row.values[c]) : row.values).map(partOf).join('\u0000');
 	const keyOf = (row: Row): RecordKey => (rowidColumn >= 0 ? row.rowid : contentOf(row));
 	const known = new Set<RecordKey>();
-	for (const row of harvest.book.rowsOf(table)) if (row.rowid !== null) known.add(keyOf(row));
+	for (const row of harvest.book.rowsOf(table)) if (isKnown(row)) known.add(keyOf(row));
 	const found: Row[] = [];
 	for (const capture of captures) {
 		for (const row of capture.book.rowsOf(table)) {
-			if (row.rowid === null || row.grade !== 'whole') continue;
+			if (!isKnown(row) || row.grade !== 'whole') continue;
 			const key = keyOf(row);
 			if (known.has(key)) continue;
 			known.add(key);

@@ -141,7 +141,7 @@ function namedPoints({ sheet, text, thread, threadJoin }: MessageReading): numbe
 }
 
 /** In a file of messages who wrote is called so. */
-const OF_WRITERS = /(?:^|[^a-z])(?:name|title|address|place)$/i;
+const OF_WRITERS = /(?:^|[^a-z])(?:name|title|address|place)\)?$/i;
 
 /** Whether the names of a sheet's table and columns are no words: single letters, numbered ones, digests, or of a language not known here. */
 function isNameless({ sheet }: MessageReading, { tables }: Context): boolean {
