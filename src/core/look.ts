@@ -692,6 +692,8 @@ function usualOrders(found: readonly { file: number; harvest: ExportHarvest }[],
 function exportIn(f: GivenFile, file: number, beside: ReadonlySet<string>, usual?: DateOrder): ExportHarvest | null {
 	if (isVcard(new TextDecoder().decode(f.source.read(0, 200)))) return null;
 	const harvest = openExport(usual ? { ...f, usual } : f, file, beside);
+	if (harvest?.codePage)
+		harvest.notes.push({ code: 'code-page', severity: 'note', file, detail: { name: f.name, page: harvest.codePage } });
 	if (harvest?.form !== 'records') return harvest;
 	// Records are a conversation only if they read as one.
 	for (const step of harvest.run('used')) void step;

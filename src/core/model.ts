@@ -125,6 +125,7 @@ export type NoteCode =
 	| 'no-messages-in-several'
 	| 'no-residue'
 	| 'store-broke-off'
+	| 'code-page'
 	| 'file-gone'
 	| 'not-a-database'
 	| 'empty-file'

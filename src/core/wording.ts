@@ -63,6 +63,7 @@ const NOTE_WORDS: Record<NoteCode, string> = {
 	'no-residue': '{store}: nothing deleted is left in it. Free space, logs and journals were looked through.',
 	'store-broke-off':
 		'{store}: the look at it broke off at {doing} ({problem}). What was found in it until then is shown; what else it holds is not accounted for. The other stores are not affected.',
+	'code-page': '{name} does not say in which code page it is written. By its letters it is {page}, and is read so.',
 	'file-gone': '{name} could not be read: it was moved, changed or unplugged since it was given. The rest was read.',
 	'not-a-database': '{name} is not a database that can be read here. If it is a backup, an archive or locked, unpack or unlock it first.',
 	'empty-file': '{name} is empty.',

@@ -176,7 +176,7 @@ describe('captures', () => {
 			const db = createDatabase(path, ['page_size=4096']);
 			db.exec('create table letters(id text primary key, number text, body text, sent integer, mine integer) without rowid');
 			db.exec('create table files(id integer primary key, letter text, path text, type text)');
-			const key = (i: number): string => `${String(i * 7919).padStart(8, '0')}-letter`;
+			const key = (n: number): string => `${10_000_000 + n * 7919}-letter`;
 			for (let i = from; i <= to; i++)
 				db.run('insert into letters values(?,?,?,?,?)', [
 					key(i),

@@ -1,7 +1,7 @@
 export { BlockPool, CachedSource, MemorySource, SliceSource, type ByteSource } from './source';
 export { has, readF64Be, readI64Be, readU16Be, readU16Le, readU32Be, readU32Le } from './read';
 export { decodeText, encodeText, indexOfBytes, isCutText, isText, type Encoding } from './text';
-export { decodeWestern, westernLetters } from './western';
+export { codePageOf, decodeCodePage, sizeInCodePage, westernLetters, type CodePage } from './code-pages';
 export { Pieces } from './pieces';
 export { type Scratch, type ScratchMaker } from './scratch';
 export { mediaTypeOf } from './media-type';

@@ -2,7 +2,7 @@
  * Harvest of exported files: conversations as text, records as JSON, XML, CSV or HTML, and mail. They have one reach,
  * what is in them; each entry is a row with its place in the file.
  */
-import type { ByteSource, Encoding } from '../../bytes';
+import type { ByteSource, CodePage, Encoding } from '../../bytes';
 import type { Column, Note, Reach, Row, Table, Value } from '../../model';
 import type { AccountLine, Harvested, Progress, Rows } from '../harvested';
 import { readConversation } from './conversation';
@@ -10,7 +10,7 @@ import { inColumns, readCsv } from './csv';
 import { embeddedFiles, stateEmbedded, type EmbeddedFile } from './embedded';
 import type { Item } from './items';
 import { readJson } from './json';
-import { decode, linesOf, textEncodingOf, wholeText, type TextEncoding } from './lines';
+import { decode, isUnicode, linesOf, sizeIn, textEncodingOf, wholeText, type TextEncoding } from './lines';
 import { headingOfPage, readHtml } from './html';
 import { textOfHtml } from './markup';
 import { readXml } from './xml';
@@ -86,6 +86,8 @@ export class ExportHarvest implements Harvested {
 	readonly account: AccountLine[] = [];
 	readonly notes: Note[] = [];
 	readonly encoding: Encoding;
+	/** How its letters are written, where that was told from them alone. */
+	readonly codePage: CodePage | null;
 	readonly changeCounter = 0;
 	readonly engineVersion = 0;
 	readonly book = new EntryRows();
@@ -104,7 +106,8 @@ export class ExportHarvest implements Harvested {
 		private readonly size: number,
 		encoding: TextEncoding
 	) {
-		this.encoding = encoding === 'windows-1252' ? 'utf8' : encoding;
+		this.encoding = isUnicode(encoding) ? encoding : 'utf8';
+		this.codePage = isUnicode(encoding) ? null : encoding;
 	}
 
 	add(table: Table, entries: Entry[]): void {
@@ -333,13 +336,11 @@ const withoutMonths = ({ order, why, runnerUp, form, open }: DateReading): Omit<
 function byteOffsets(text: string, places: number[], bytes: Uint8Array, encoding: TextEncoding): Map<number, number> {
 	const sorted = [...new Set(places)].sort((a, b) => a - b);
 	const out = new Map<number, number>();
-	const encoder = new TextEncoder();
 	const wide = encoding === 'utf16le' || encoding === 'utf16be';
 	let counted = 0;
 	let offset = bytes[0] === 0xef && bytes[1] === 0xbb ? 3 : wide && (bytes[0] === 0xff || bytes[0] === 0xfe) ? 2 : 0;
 	for (const place of sorted) {
-		const length = place - counted;
-		offset += wide ? length * 2 : encoding === 'utf8' ? encoder.encode(text.slice(counted, place)).length : length;
+		offset += sizeIn(encoding, text.slice(counted, place));
 		counted = place;
 		out.set(place, Math.min(offset, bytes.length));
 	}

@@ -1,7 +1,10 @@
 /** A text file as lines that know where their bytes lie. */
-import { decodeText, decodeWestern, isText, isCutText, type Encoding } from '../../bytes';
+import { codePageOf, decodeCodePage, decodeText, isText, isCutText, sizeInCodePage, type CodePage, type Encoding } from '../../bytes';
 
-export type TextEncoding = Encoding | 'windows-1252';
+export type TextEncoding = Encoding | CodePage;
+
+export const isUnicode = (encoding: TextEncoding): encoding is Encoding =>
+	encoding === 'utf8' || encoding === 'utf16le' || encoding === 'utf16be';
 
 export interface TextLine {
 	/** Without its line break. */
@@ -48,11 +51,11 @@ export function textEncodingOf(bytes: Uint8Array): TextEncoding | null {
 	const loose = new TextDecoder().decode(sample);
 	const broken = loose.split('\ufffd').length - 1;
 	const wide = loose.replace(/[\x00-\x7f\ufffd]/g, '').length;
-	return wide > broken * 4 ? 'utf8' : 'windows-1252';
+	return wide > broken * 4 ? 'utf8' : codePageOf(sample);
 }
 
 export function decode(bytes: Uint8Array, from: number, to: number, encoding: TextEncoding): string {
-	return encoding === 'windows-1252' ? decodeWestern(bytes.subarray(from, to)) : decodeText(bytes, from, to, encoding);
+	return isUnicode(encoding) ? decodeText(bytes, from, to, encoding) : decodeCodePage(bytes.subarray(from, to), encoding);
 }
 
 /** The whole of a text, without its byte order mark. */
@@ -63,7 +66,7 @@ const encoder = new TextEncoder();
 /** Bytes that a stretch of a text takes in its file. */
 export function sizeIn(encoding: TextEncoding, text: string): number {
 	if (encoding === 'utf8') return encoder.encode(text).length;
-	return encoding === 'windows-1252' ? text.length : text.length * 2;
+	return isUnicode(encoding) ? text.length * 2 : sizeInCodePage(text, encoding);
 }
 
 /** The lines of a text; at most `most` of them. */

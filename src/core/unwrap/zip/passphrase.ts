@@ -2,7 +2,7 @@
  * A passphrase as bytes. The format does not say in what form it is taken (APPNOTE 6.1.5: "the password"): programs take
  * it in the code page of their system, or in UTF-8 with accents composed or apart.
  */
-import { decodeWestern } from '../../bytes';
+import { decodeCodePage } from '../../bytes';
 
 const CODE_PAGES = ['windows-1252', 'windows-1250', 'windows-1251', 'windows-1253', 'windows-1254', 'ibm866'];
 
@@ -14,7 +14,7 @@ function tableOf(codePage: string): ReadonlyMap<string, number> {
 	let table = tables.get(codePage);
 	if (!table) {
 		const bytes = Uint8Array.from({ length: 256 }, (_, byte) => byte);
-		const letters = codePage === 'windows-1252' ? decodeWestern(bytes) : new TextDecoder(codePage).decode(bytes);
+		const letters = codePage === 'windows-1252' ? decodeCodePage(bytes, codePage) : new TextDecoder(codePage).decode(bytes);
 		tables.set(codePage, (table = new Map([...letters].map((letter, byte) => [letter, byte]))));
 	}
 	return table;

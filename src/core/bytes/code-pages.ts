@@ -1,0 +1,123 @@
+/**
+ * Texts in the code pages of before Unicode (WHATWG Encoding, sections 9 to 14). Which one a file is written in stands
+ * nowhere in it: a library tells it from how often letters follow each other in each language.
+ */
+import { analyse } from 'chardet';
+
+/** What the library calls one, and the code page that has all of its letters and more. */
+const CODE_PAGES = {
+	'ISO-8859-1': 'windows-1252',
+	'windows-1252': 'windows-1252',
+	'windows-1250': 'windows-1250',
+	'ISO-8859-2': 'iso-8859-2',
+	'windows-1251': 'windows-1251',
+	'KOI8-R': 'koi8-r',
+	'ISO-8859-5': 'iso-8859-5',
+	'ISO-8859-7': 'iso-8859-7',
+	'windows-1253': 'windows-1253',
+	'ISO-8859-9': 'windows-1254',
+	'windows-1254': 'windows-1254',
+	'ISO-8859-8': 'windows-1255',
+	'windows-1255': 'windows-1255',
+	'ISO-8859-6': 'iso-8859-6',
+	'windows-1256': 'windows-1256',
+	Shift_JIS: 'shift_jis',
+	'EUC-JP': 'euc-jp',
+	GB18030: 'gb18030',
+	Big5: 'big5',
+	'EUC-KR': 'euc-kr'
+} as const;
+
+export type CodePage = (typeof CODE_PAGES)[keyof typeof CODE_PAGES];
+
+/** Those whose letters take two bytes and more, with the bytes of the letters that are in none of the usual pairs. */
+const WIDE: Partial<Record<CodePage, number>> = { shift_jis: 2, 'euc-jp': 3, gb18030: 4, big5: 2, 'euc-kr': 2 };
+/** From 0 to 100: how sure the library must be of one of these, and how much surer of any than of Windows-1252. */
+const WIDE_SURE = 50;
+const SURER = 5;
+
+/** The code page of bytes that are no Unicode; Windows-1252 where nothing else is likelier. */
+export function codePageOf(bytes: Uint8Array): CodePage {
+	const found = analyse(tellingWords(bytes)).flatMap(({ name, confidence }) => {
+		const page = CODE_PAGES[name as keyof typeof CODE_PAGES] as CodePage | undefined;
+		return page && confidence >= (page in WIDE ? WIDE_SURE : 0) ? [{ page, confidence }] : [];
+	});
+	const western = found.find((f) => f.page === 'windows-1252')?.confidence ?? 0;
+	const [best] = found;
+	if (!best || best.confidence < western + SURER) return 'windows-1252';
+	return withItsSigns(best.page, bytes);
+}
+
+/** The words that are not in ASCII alone: marks and labels of a format are English, whatever was written. */
+function tellingWords(bytes: Uint8Array): Uint8Array {
+	const words: number[] = [];
+	for (let from = 0, at = 0; at <= bytes.length; at++) {
+		if (at < bytes.length && !isBetweenWords(bytes[at]!)) continue;
+		const word = bytes.subarray(from, at);
+		if (word.some((byte) => byte >= 0x80)) words.push(...word.subarray(0, WORD_LONGEST), 0x20);
+		from = at + 1;
+	}
+	return Uint8Array.from(words);
+}
+const isBetweenWords = (byte: number): boolean => byte <= 0x20 || (byte < 0x40 && !(byte >= 0x30 && byte <= 0x39));
+const WORD_LONGEST = 4096;
+
+/** Where Windows puts signs that the standard of that language has not, its own page. */
+function withItsSigns(page: CodePage, bytes: Uint8Array): CodePage {
+	const has = (from: number, to: number): number => bytes.filter((byte) => byte >= from && byte <= to).length;
+	if (page === 'iso-8859-2' && has(0x80, 0x9f) > 0) return 'windows-1250';
+	// A capital alpha with its accent stands at 0xa2 in one, at 0xb6 in the other.
+	if (page === 'iso-8859-7' && (has(0x80, 0x9f) > 0 || has(0xa2, 0xa2) > has(0xb6, 0xb6))) return 'windows-1253';
+	return page;
+}
+
+/** What Windows-1252 has in place of the controls of Latin-1, as which some hosts decode it. */
+const LETTERS = '€\x81‚ƒ„…†‡ˆ‰Š‹Œ\x8dŽ\x8f\x90‘’“”•–—˜™š›œ\x9džŸ';
+const FIRST = 0x80;
+
+/** The letters of Windows-1252: no text that people wrote has the controls of Latin-1. */
+export const westernLetters = (text: string): string => text.replace(/[\x80-\x9f]/g, (c) => LETTERS[c.charCodeAt(0) - FIRST]!);
+
+const decoders = new Map<CodePage, TextDecoder>();
+
+/** The text of bytes in a code page; bytes that are no letter become U+FFFD. */
+export function decodeCodePage(bytes: Uint8Array, page: CodePage): string {
+	let decoder = decoders.get(page);
+	if (!decoder) decoders.set(page, (decoder = new TextDecoder(page)));
+	const text = decoder.decode(bytes);
+	return page === 'windows-1252' ? westernLetters(text) : text;
+}
+
+const LEADS = [0x81, 0xfe] as const;
+const TRAILS = [0x40, 0xfe] as const;
+const LINE = 0x0a;
+const pairs = new Map<CodePage, ReadonlySet<string>>();
+
+/** The letters of a code page that are written in two bytes. */
+function pairsOf(page: CodePage): ReadonlySet<string> {
+	let known = pairs.get(page);
+	if (!known) {
+		const bytes: number[] = [];
+		for (let lead = LEADS[0]; lead <= LEADS[1]; lead++)
+			for (let trail = TRAILS[0]; trail <= TRAILS[1]; trail++) bytes.push(lead, trail, LINE);
+		const letters = decodeCodePage(Uint8Array.from(bytes), page).split('\n');
+		pairs.set(page, (known = new Set(letters.filter((l) => [...l].length === 1 && l !== '\ufffd'))));
+	}
+	return known;
+}
+
+/** Letters of Japanese in half width, which Shift_JIS writes in one byte. */
+const HALF_WIDTH = /[\uff61-\uff9f]/;
+
+/** Bytes that a text takes in a code page. */
+export function sizeInCodePage(text: string, page: CodePage): number {
+	const others = WIDE[page];
+	if (others === undefined) return text.length;
+	const two = pairsOf(page);
+	let size = 0;
+	for (const letter of text) {
+		if (letter < '\x80' || (page === 'shift_jis' && HALF_WIDTH.test(letter))) size++;
+		else size += two.has(letter) ? 2 : others;
+	}
+	return size;
+}
