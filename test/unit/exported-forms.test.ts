@@ -122,6 +122,33 @@ describe('values in columns', () => {
 			['out', 'out', 'out', 'in', 'in', 'out']
 		);
 	});
+	const WHO = [ODILE, 'Noor Haddad', 'Bram Vesterholt'];
+	/** Rows with each of three, of whom the first half of every four was received. */
+	const rows = (cells: (i: number, out: boolean) => (string | number)[]): string =>
+		Array.from({ length: 60 }, (_, i) => [`2025-01-14 ${10 + (i % 12)}:${10 + (i % 50)}:00`, ...cells(i, i % 4 > 1)].join(';')).join('\n');
+	const outs = (messages: readonly Woven[]): number => messages.filter((m) => m.first.direction === 'out').length;
+
+	it('names beside a number for the way are other sides, where the columns are called so', async () => {
+		const text = rows((i, out) => [out ? 2 : 1, WHO[i % 3]!, said(i)]);
+		const messages = await look({ 'sms.csv': `date;type;contact_name;text\n${text}` }, null);
+		assert.equal(new Set(messages.map((m) => m.thread)).size, 3);
+		assert.equal(outs(messages), 30);
+		assert.ok(messages.every((m) => WHO.includes(m.first.correspondent!.name ?? m.first.correspondent!.address!)));
+	});
+	it('what is marked as read now so, now so was received, be all that was sent marked or not', async () => {
+		for (const sent of [0, 1]) {
+			const text = rows((i, out) => [out ? 2 : 1, `+4477009001${10 + (i % 3)}`, out ? sent : Number(i % 8 > 0), said(i)]);
+			const messages = await look({ 'sms.csv': `date;type;address;read;text\n${text}` }, null);
+			for (const { first } of messages) assert.equal(first.direction === 'out', Number(first.text!.split(', ')[1]) % 4 > 1, first.text!);
+		}
+	});
+	it('a name and a number in one value are taken apart, also where most have no name', async () => {
+		const who = [`${ODILE} <+447700900110>`, '+447700900111', '+447700900112', '+447700900113'];
+		const text = rows((i, out) => [out ? 'out' : 'in', who[(i >> 2) % 4]!, said(i)]);
+		const messages = await look({ 'sms.csv': `date;way;party;text\n${text}` }, null);
+		assert.deepEqual(new Set(messages.map((m) => m.first.correspondent!.address)), new Set([0, 1, 2, 3].map((k) => `+44770090011${k}`)));
+		assert.equal(messages.filter((m) => m.first.correspondent!.name === ODILE).length, 16);
+	});
 	it('keys of persons in a field called as in another language, of whom one has a sign in his name and most wrote once', async () => {
 		const people = [PIET, 'Ágnes ⚽', ODILE, 'Ivo Nagy'].map((name, i) => ({ id: String(11 + i), name }));
 		const talk = ['11', '12', '13', '14', '11'].map((von, i) => ({ nr: i + 1, datum: `2025-01-14T10:0${i}:00`, von, inhalt: said(i) }));

@@ -52,6 +52,33 @@ describe('a way instead of a writer', () => {
 		);
 		assert.equal(new Set(messages.map((m) => m.thread)).size, 1);
 	});
+	it('by labels of which each message has one: the other side with name and number, also where nobody answered', () => {
+		const [odile, bram, wen] = [`${ODILE} (+44 7700 900101)`, '+44 7700 900102', `${WEN} (+44 7700 900103)`];
+		const talk = [
+			['From', odile],
+			['To', odile],
+			['From', bram],
+			['To', bram],
+			['To', wen],
+			['From', odile]
+		].map(([way, who], i) => `${way}: ${who}\nDate: ${stamp(i)}\nThe boiler, ${i}\nand more\n`);
+		const messages = inOrder(look({ 'messages.txt': talk.join('\n') }));
+		assert.deepEqual(
+			messages.map(({ first: { direction, correspondent, text } }) => [
+				direction,
+				correspondent?.address,
+				correspondent?.name ?? null,
+				text
+			]),
+			[odile, odile, bram, bram, wen, odile].map((who, i) => [
+				[1, 3, 4].includes(i) ? 'out' : 'in',
+				/\+[\d ]*\d/.exec(who)![0],
+				who === odile ? ODILE : who === wen ? WEN : null,
+				`The boiler, ${i}\nand more`
+			])
+		);
+		assert.equal(new Set(messages.map((m) => m.thread)).size, 3);
+	});
 	it('but no initial of a name is a way, nor a weekday', () => {
 		const [a, b] = ['Ada S', 'Ben R'];
 		const lines = [a, b, a, a, b].map((who, i) => `${who}, ${stamp(i)}\nThe boiler, ${i}\n\n`);

@@ -399,7 +399,7 @@ function weighFlag(column: SheetColumn, flagOf: FlagOf, reading: MessageReading,
 	say(-oneSided(sampled, a[0], b[0]) * 1.5, 'threads in which only one side writes are those of senders nobody answers');
 	say(
 		receiptDifference(reading, context, rows, column, flagOf, a[0], b[0]),
-		'unread marks and later receiving times stand only with one value: received'
+		'marks of what was read and later receiving times stand only with one value: received'
 	);
 	if (typeof a[0] === 'number' && typeof b[0] === 'number') {
 		const higher = a[0] > b[0] ? 1 : -1;
@@ -649,12 +649,16 @@ function receiptDifference(
 			}
 		}
 		if (!rate.na || !rate.nb) continue;
-		const difference = rate.a / rate.na - rate.b / rate.nb;
+		let difference = rate.a / rate.na - rate.b / rate.nb;
+		// Programs mark all that was sent alike, be it as read or as not: what is marked now so, now so was received.
+		const [isMixedA, isMixedB] = [isMixed(rate.a, rate.na), isMixed(rate.b, rate.nb)];
+		if (isRead && isMixedA !== isMixedB) difference = Math.abs(difference) * (isMixedA ? 1 : -1);
 		// Unread or received rows are incoming; delivery marks are the sender's.
 		score += (isDelivered ? difference : -difference) * (isEarlier ? EARLIER_SAYS : 0.8);
 	}
 	return Math.max(-EARLIER_SAYS, Math.min(EARLIER_SAYS, score));
 }
+const isMixed = (some: number, all: number): boolean => some > 0 && some < all;
 const EARLIER_SAYS = 1.6;
 const EARLIER_LEAST = 5;
 const EARLIER_SHARE = 0.98;

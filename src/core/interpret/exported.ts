@@ -2,7 +2,7 @@
 import type { ExportHarvest } from '../harvest';
 import type { Row } from '../model';
 import { normalAddress } from './people';
-import { blankReading, type DirectionRule, type MessageReading, type StoreReading } from './reading';
+import { blankReading, type DirectionRule, type MessageReading, type PersonReading, type StoreReading } from './reading';
 import { sheetsOf, type Sheet, type SheetColumn } from './sheet';
 import type { TimeReading } from './time';
 
@@ -139,6 +139,9 @@ export function readExported(harvest: ExportHarvest, owner: { owner: string; why
 		thread: sure(mail ? 'between' : 'conversation', mail ? 'who wrote to whom' : 'the file is one conversation'),
 		threadTitled: !mail
 	};
+	// Where each says whom it was from or to, that is known of what nobody answered as well.
+	if (!mail && owner && isWithWriters(sheet, column('writer'), column('conversation'), owner.owner))
+		m.peer = sure('conversation', 'each message says with whom it is');
 	if (mail) {
 		m.recipient = sure('to', 'to whom it was sent');
 		m.guid = column('id');
@@ -155,8 +158,36 @@ export function readExported(harvest: ExportHarvest, owner: { owner: string; why
 					{ sheet, names: [column('from name')], addresses: [column('from')], via: null },
 					{ sheet: toOne(sheet, column('to name')), names: [column('to name')], addresses: [column('to')], via: null }
 				]
-			: []
+			: namedBeside(sheet, column('called'), column('writer'), column('conversation'))
 	};
+}
+
+/** Whether the conversations are called as those who write in them, the owner aside. */
+function isWithWriters(sheet: Sheet, writer: SheetColumn, other: SheetColumn, owner: string): boolean {
+	const received = sheet.rows.filter((row) => row.values[writer.column] !== owner);
+	return received.length > 0 && received.every((row) => row.values[writer.column] === row.values[other.column]);
+}
+
+/** The names of those whose addresses stand beside them: of who wrote, and of whom the conversation is with. */
+function namedBeside(sheet: Sheet, called: SheetColumn, writer: SheetColumn, other: SheetColumn): PersonReading[] {
+	const rows = sheet.rows.filter((row) => typeof row.values[called.column] === 'string' && row.values[called.column] !== '');
+	if (rows.length === 0) return [];
+	const received = rows.filter((row) => row.values[writer.column] === row.values[other.column]);
+	const of = (own: Row[], address: SheetColumn): PersonReading => ({
+		sheet: { ...sheet, rows: own, sure: own },
+		names: [called],
+		addresses: [address],
+		via: null
+	});
+	// In a group what stands beside the owner's own is the group's name.
+	return received.length > 0
+		? [of(rows, other)]
+		: [
+				of(
+					rows.filter((row) => row.values[writer.column] !== null),
+					writer
+				)
+			];
 }
 
 /** The mails to one alone that say what he is called: some are written to and never write. */

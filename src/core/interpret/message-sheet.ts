@@ -4,7 +4,7 @@ import { findReply } from './companions';
 import type { Context } from './context';
 import { saysWay } from '../way-words';
 import { decideDirection, flagBeside, inWords } from './direction';
-import { isPath } from './files';
+import { isPath, isSizeNamed } from './files';
 import { flaggedOwner } from './flagged-owner';
 import { findDeletedFlag, findOtherKinds } from './kinds';
 import {
@@ -481,6 +481,7 @@ function threadIn(
 				!used.has(c) &&
 				!parties.some((p) => p.value === c) &&
 				c.column >= 0 &&
+				!isSizeNamed(c) &&
 				isThreadKey(c, sheet) &&
 				!repeatsParty(c, parties, sheet, context) &&
 				holdsTogether(c, parties, sheet, context)

@@ -291,7 +291,7 @@ class MessageSheet {
 			sentAt,
 			zoned: m.time?.reading.zoned ?? true,
 			direction,
-			correspondent: direction === 'out' && m.sender && !m.recipient ? null : (participant ?? other ?? peer),
+			correspondent: direction === 'out' && m.sender && !m.recipient ? peer : (participant ?? other ?? peer),
 			threadKey,
 			group: false,
 			threadTitle: info.title,

@@ -335,9 +335,11 @@ class Parties {
 		return [...sent].some((v) => received.has(v));
 	}
 
-	/** Whether numbers and addresses are those of other sides, whichever way a message went: each goes both ways, and none is the owner's. */
+	/** Whether numbers, addresses or names are those of other sides, whichever way a message went: each goes both ways, and none is the owner's. */
 	private isOtherSide(who: SheetColumn, rule: DirectionRule): boolean {
-		if (rule.kind !== 'flag' || addressShare(who) <= MOSTLY) return false;
+		if (rule.kind !== 'flag') return false;
+		// Names are, where the columns say so.
+		if (addressShare(who) <= MOSTLY && !(OTHER_SIDE.test(who.name) && WAY.test(rule.column.name))) return false;
 		const ways = new Map<string | number, { rows: number; flags: Set<string | number> }>();
 		for (const row of this.rows) {
 			const [value, flag] = [this.value(row, who), this.value(row, rule.column)];
@@ -480,6 +482,8 @@ const WHAT = /type|kind|state|status|mime|dir|box|folder|priority|mode|level|lan
 const isOfWriters = (c: SheetColumn): boolean =>
 	addressShare(c) > MOSTLY ||
 	((FROM.test(c.name) || [...c.profile.distinct.keys()].every((v) => isCalled(String(v)))) && looksLikeNames(c));
+const OTHER_SIDE = /contact|kontakt|contatt|peer|partner|other|\bwith\b|correspond/i;
+const WAY = /dir(?!ectory|ty)|richtung|sens|\bway\b|type|box|sent|out|in|mine|from_?me/i;
 /** Rows of one number from which it is seen both ways, and share of all that the owner writes at least. */
 const GOES_BOTH_WAYS = 4;
 const HALF = 0.4;

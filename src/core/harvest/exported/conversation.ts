@@ -115,7 +115,8 @@ function readMessages(
 			writer: split.writer,
 			text: parts.join('\n'),
 			file: null,
-			with: section?.name ?? null
+			with: section?.name ?? null,
+			called: null
 		});
 	});
 	return { messages, systemLines };
@@ -203,9 +204,11 @@ function fromBlocks(
 			writer: trimName(writer),
 			text: parts.join('\n'),
 			file: null,
-			with: null
+			with: null,
+			called: null
 		});
 	}
+	tellWays(messages);
 	takeFiles(messages, siblings);
 	return { messages, systemLines: 0, dates, zoned: blocks.every((b) => b.stamp.zone !== null) };
 }

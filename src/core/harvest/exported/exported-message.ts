@@ -14,4 +14,6 @@ export interface ExportedMessage {
 	file: string | null;
 	/** The other side, where the message says so itself; null where the file is one conversation. */
 	with: string | null;
+	/** What the other side is called, where the message gives its address besides. */
+	called: string | null;
 }

@@ -60,7 +60,7 @@ interface Entry {
 }
 
 /** Columns of a conversation read from text, in order. */
-export const CONVERSATION = ['conversation', 'sent', 'as written', 'writer', 'text', 'file'] as const;
+export const CONVERSATION = ['conversation', 'sent', 'as written', 'writer', 'text', 'file', 'called'] as const;
 /** Column of records that says which file they are from: a conversation where nothing else tells them apart. */
 export const FILE_COLUMN = '(file)';
 /** Columns of mail, in order. */
@@ -277,7 +277,7 @@ function openConversation(
 	harvest.add(
 		blankTable(0, 'conversation', CONVERSATION),
 		found.messages.map((m) => ({
-			values: [m.with ?? title, m.at, m.written, m.writer, m.text, m.file],
+			values: [m.with ?? title, m.at, m.written, m.writer, m.text, m.file, m.called],
 			offset: m.offset,
 			length: m.length
 		}))

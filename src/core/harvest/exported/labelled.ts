@@ -1,7 +1,9 @@
 /**
  * Messages as blocks of labelled lines: "From: …", "Date: …", perhaps "To: …", and the text under a label of its own or
  * below them. No label is known; the one of the time is told by its values, that of the writer by values that come back.
+ * Where each block has one of two, of which one says sent and the other received, they stand for the writer.
  */
+import { isInWord, isOutWord } from '../../way-words';
 import { findStamp, type Stamp } from './stamps';
 
 export interface Block {
@@ -9,6 +11,7 @@ export interface Block {
 	start: number;
 	end: number;
 	stamp: Stamp;
+	/** Who wrote; or a word for the way, and the other side. */
 	writer: string;
 	/** Line with which the text begins, and how much of it is its label. */
 	text: number;
@@ -38,6 +41,19 @@ const lineOf = (text: string): Line | null => {
 	return m ? { label: m[1]!.toLowerCase(), value: (m[2] ?? '').trim(), skip: text.length - (m[2] ?? '').length } : null;
 };
 
+/** Two labels of which each block has one, where one says sent and the other received. */
+function wayLabels(labels: readonly string[], blocks: readonly ReadonlySet<string>[]): Set<string> | null {
+	const [outs, ins] = [isOutWord, isInWord].map((says) => labels.filter((label) => says(label.split(' ')[0]!)));
+	for (const out of outs!)
+		for (const into of ins!) {
+			const one = blocks.filter((b) => b.has(out) !== b.has(into)).length;
+			const both = blocks.filter((b) => b.has(out)).length;
+			if (out !== into && both > 0 && both < blocks.length && one >= blocks.length * NEARLY_ALL) return new Set([out, into]);
+		}
+	return null;
+}
+const NEARLY_ALL = 0.97;
+
 /** The blocks of a text, or none where it is written otherwise. */
 export function labelledBlocks(plain: readonly string[]): Block[] {
 	const lines = plain.map(lineOf);
@@ -52,13 +68,18 @@ export function labelledBlocks(plain: readonly string[]): Block[] {
 		(label) => label !== timed && runs.filter((run) => run.some((i) => lines[i]!.label === label)).length >= times.length * MOSTLY
 	);
 	const values = (label: string): string[] => runs.map((run) => lines[run.find((i) => lines[i]!.label === label) ?? -1]?.value ?? '');
+	const ways = wayLabels(
+		[...labels],
+		runs.map((run) => new Set(run.map((i) => lines[i]!.label)))
+	);
+	if (ways) return blocksOf(lines, stamps, runs, new Set([timed, ...ways]), { timed, writers: ways, usual: new Set(usual) });
 	const back = usual.filter(
 		(label) => new Set(values(label)).size <= Math.max(2, times.length * COMES_BACK) && values(label).some((v) => v !== '')
 	);
 	const writer = back.find((l) => WRITER.test(l)) ?? back.find((l) => !RECIPIENT.test(l));
 	if (writer === undefined) return [];
 	const heading = new Set([timed, ...back, ...usual.filter((l) => RECIPIENT.test(l))]);
-	return blocksOf(lines, stamps, runs, heading, { timed, writer, usual: new Set(usual) });
+	return blocksOf(lines, stamps, runs, heading, { timed, writers: new Set([writer]), usual: new Set(usual) });
 }
 
 function blocksOf(
@@ -66,13 +87,13 @@ function blocksOf(
 	stamps: readonly (Stamp | null)[],
 	runs: readonly number[][],
 	heading: ReadonlySet<string>,
-	{ timed, writer, usual }: { timed: string; writer: string; usual: ReadonlySet<string> }
+	{ timed, writers, usual }: { timed: string; writers: ReadonlySet<string>; usual: ReadonlySet<string> }
 ): Block[] {
 	const blocks: Block[] = [];
 	for (const run of runs) {
 		const at = run.find((i) => lines[i]!.label === timed && stamps[i]);
 		const own = at === undefined ? [] : headingAround(lines, at, heading);
-		const who = own.find((i) => lines[i]!.label === writer);
+		const who = own.find((i) => writers.has(lines[i]!.label));
 		if (at === undefined || who === undefined) continue;
 		const text = own.at(-1)! + 1;
 		const next = lines[text];
@@ -83,7 +104,7 @@ function blocksOf(
 			start: own[0]!,
 			end: lines.length,
 			stamp: stamps[at]!,
-			writer: lines[who]!.value,
+			writer: writers.size > 1 ? `${lines[who]!.label} ${lines[who]!.value}` : lines[who]!.value,
 			text,
 			label: labelled ? next.skip : 0
 		});

@@ -2,6 +2,7 @@
 import type { Table, Value } from '../../model';
 import type { Item } from './items';
 import { withoutNameEnd } from './heads';
+import { nameAndAddress } from './name-and-address';
 import { namePersons } from './named-persons';
 import {
 	dateHeading,
@@ -181,9 +182,7 @@ function withoutNames(stamps: readonly (Stamp | null)[]): (Stamp | null)[] {
 	});
 }
 
-/** A name and an address of the same person in one value (RFC 5322, section 3.4 "name-addr", and as numbers are written). */
-const NAME_AND_ADDRESS =
-	/^\s*["']?(\p{L}[^"'<>()[\]]*?)["']?\s*[<([]\s*(\+?\d[\d\s.()/-]{4,18}\d|[^\s@<>()]+@[^\s@<>()]+\.\w+)\s*[>)\]]\s*$/u;
+const ADDRESS_ALONE = /^\s*(?:\+?\d[\d\s.()/-]{4,18}\d|[^\s@<>()]+@[^\s@<>()]+\.\w+)\s*$/;
 /** Share of the values that must be written so. */
 const WRITTEN_SO = 0.4;
 
@@ -192,14 +191,17 @@ function splitAddresses(columns: string[], values: (Value | undefined)[][]): voi
 	const count = columns.length;
 	for (let i = 0; i < count; i++) {
 		const filled = values.filter((v) => typeof v[i] === 'string' && v[i] !== '');
-		const split = filled.map((v) => NAME_AND_ADDRESS.exec(v[i] as string));
-		if (split.filter((m) => m !== null).length < Math.max(2, filled.length * WRITTEN_SO)) continue;
+		const split = filled.map((v) => nameAndAddress(v[i] as string));
+		const both = split.filter((m) => m !== null).length;
+		// Of whom no name is known the address stands alone.
+		const isMeant = both >= filled.length * WRITTEN_SO || filled.every((v, k) => split[k] !== null || ADDRESS_ALONE.test(v[i] as string));
+		if (both < 2 || !isMeant) continue;
 		columns.push(`${columns[i]} (name)`);
 		const parts = new Map(filled.map((v, k) => [v, split[k]]));
 		for (const v of values) {
-			const [, name, address] = parts.get(v) ?? [];
-			v.push(name?.trim());
-			if (address !== undefined) v[i] = address.trim();
+			const both = parts.get(v);
+			v.push(both?.name);
+			if (both) v[i] = both.address;
 		}
 	}
 }

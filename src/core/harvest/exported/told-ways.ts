@@ -1,6 +1,7 @@
 /** Conversations whose heads say which way a message went instead of who wrote it: "Sent to Ada", "← Ada". */
 import { isInWord, isOutWord } from '../../way-words';
 import type { ExportedMessage } from './exported-message';
+import { nameAndAddress } from './name-and-address';
 
 /** How the owner is called where a message only says that it was sent. */
 const OWNER = 'me';
@@ -50,7 +51,10 @@ export function tellWays(messages: ExportedMessage[]): void {
 	for (const m of messages) {
 		if (m.writer === null) continue;
 		const { out, name } = told.get(m.writer)!;
-		m.writer = out ? OWNER : name;
-		if (areSame) m.with = name;
+		const both = nameAndAddress(name);
+		const other = both?.address ?? name;
+		m.writer = out ? OWNER : other;
+		m.called = both?.name ?? null;
+		if (areSame) m.with = other;
 	}
 }
