@@ -81,6 +81,10 @@ describe('bodies', () => {
 	});
 	it('of markup keep line breaks and entities, and drop scripts', () => {
 		assert.equal(stripMarkup('<p>one &amp; two<br>three</p><script>four()</script>'), 'one & two\nthree');
+		// What is left of a value may begin within a tag, and end within one.
+		assert.equal(stripMarkup('br/>two<br/>three</p><di'), 'two\nthree');
+		assert.equal(stripMarkup('span class="t">two</span>'), 'two');
+		assert.equal(stripMarkup('a > b, b/>c'), 'a > b, b/>c');
 		assert.equal(stripMarkup('&#x1F44D; &#65; &nosuch; 1 < 2'), '👍 A &nosuch; 1 < 2');
 	});
 });

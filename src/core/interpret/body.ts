@@ -74,10 +74,18 @@ export function inflate(kind: Packed, bytes: Uint8Array): Uint8Array | null {
 
 const ENTITIES: Record<string, string> = { amp: '&', lt: '<', gt: '>', quot: '"', apos: "'", nbsp: '\u00a0' };
 
+/** The end of a tag, where the value begins within one: with its sign, its attributes, or a name that is no word of somebody's. */
+const ATTRIBUTE = '\\s+[\\w-]+="[^"<>]*"';
+const TAG_END = new RegExp(
+	`^(?:/|/[a-z]\\w*|[a-z]\\w*(?:${ATTRIBUTE})+\\s*/?|(?:html|body|div|span|br|li|tr|td|ul|ol|em|strong|font)\\s*/?)>`,
+	'i'
+);
+
 /** Text of markup: tags dropped, line breaks kept, entities resolved. Nothing in it is run. */
 export function stripMarkup(text: string): string {
 	return (
 		text
+			.replace(TAG_END, '')
 			.replace(/<!--[\s\S]*?-->|<(script|style)\b[\s\S]*?<\/\1>/gi, '')
 			.replace(/<(?:br|\/p|\/div|\/li|\/tr)\b[^>]*>/gi, '\n')
 			.replace(/<!\[CDATA\[([\s\S]*?)\]\]>/g, (_, inner: string) => inner.replaceAll('&', '&amp;').replaceAll('<', '&lt;'))
