@@ -1,5 +1,6 @@
 /** Runs a look off the page's thread and writes what it finds to the browser's storage as it goes. */
 import { expose } from 'comlink';
+import { ExportHarvest } from '../core/harvest';
 import { Look } from '../core/look';
 import type { Reach } from '../core/model';
 import { isWith } from '../core/prospects';
@@ -295,7 +296,9 @@ async function write(
 	const notes = [...look.allNotes(), ...look.notesOfOthers()].map((n) => ({ text: describeNote(n), severity: n.severity }));
 	const lostAnywhere = weave.threads.some((t) => t.messages.some((m) => m.standing !== 'kept'));
 	for (const store of stores) {
-		if (store.reading.messages.length > 0 && !lostAnywhere && (reached === 'freed' || reached === 'raw'))
+		// An exported file has no space in which something deleted could be left.
+		const isDatabase = !(store.harvest instanceof ExportHarvest);
+		if (isDatabase && store.reading.messages.length > 0 && !lostAnywhere && (reached === 'freed' || reached === 'raw'))
 			notes.push({ text: describeNote({ code: 'no-residue', severity: 'note', detail: { store: store.name } }), severity: 'note' });
 	}
 	await changeCase(caseId, (c) => {

@@ -72,6 +72,25 @@ test('a file that is no database gives one line that says what to do', async ({ 
 	await expect(page.getByRole('heading', { name: 'No messages were found' })).toBeVisible();
 });
 
+test('a talk in an old code page is read by its letters, which is said; of free space nothing is, as it has none', async ({ page }) => {
+	// Windows-1251: the letters from А on lie together, in the order they have in Unicode.
+	const inCodePage = (text: string): Uint8Array =>
+		Uint8Array.from([...text].map((letter) => (letter >= 'А' ? letter.charCodeAt(0) - 0x350 : letter.charCodeAt(0))));
+	const said = ['ключ под горшком, принеси суп', 'завтра утром приду', 'отопление сломано, позвони'];
+	const talk = Array.from(
+		{ length: 9 },
+		(_, i) => `[1${i}.09.2024 10:00] ${i % 2 ? 'Piet Hallorann' : 'Катя Волкова'}: ${said[i % 3]}, ${i}`
+	);
+	const path = join(folder, 'Катя Волкова.txt');
+	writeFileSync(path, inCodePage(talk.join('\n')));
+	await give(page, path);
+	await expect(page.getByText('The look is done.')).toBeVisible({ timeout: 30_000 });
+	await expect(page.getByText('By its letters it is windows-1251, and is read so.')).toBeVisible();
+	await expect(page.getByText('nothing deleted is left in it')).toHaveCount(0);
+	await page.getByRole('link', { name: 'Read the threads' }).click();
+	await expect(page.locator('article').first()).toContainText('ключ под горшком, принеси суп, 0');
+});
+
 test('another file joins the case, and leaves it with what was found in it', async ({ page }) => {
 	const first = store('first.db', 40, (i) => `The first case has line ${i} in it`);
 	await give(page, first);
