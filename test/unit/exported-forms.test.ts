@@ -102,6 +102,21 @@ describe('a page', () => {
 	});
 });
 
+describe('few lines', () => {
+	it('of a page, one of them with a file alone', async () => {
+		const said = ['the boiler is off again', '<a href="a.png">a.png</a>', 'it was off at noon', 'who has the key', 'I come with the key'];
+		const page = said.map((s, i) => `<p><i class="t">2025-01-14 10:0${i}</i> <b>${i % 2 ? PIET : ODILE}</b>: ${s}</p>`).join('\n');
+		const messages = await look({ 'page.html': `<html><body>${page}</body></html>` });
+		assert.deepEqual(sides(messages), [ODILE, 'out', ODILE, 'out', ODILE]);
+		assert.deepEqual(texts(messages), [said[0], null, ...said.slice(2)]);
+	});
+	it('of a table, where a writer is called by a word without a capital', async () => {
+		const rows = [PIET, PIET, PIET, 'Ulla', 'мама', 'Noor Haddad'].map((w, i) => `${i};14/01/2025 10:0${i};${w};the boiler is off, ${i};`);
+		const messages = await look({ 'House 9.csv': ['no;time;name;txt;file', ...rows].join('\n') });
+		assert.deepEqual(sides(messages), ['out', 'out', 'out', 'Ulla', 'мама', 'Noor Haddad']);
+	});
+});
+
 describe('values in columns', () => {
 	const said = (i: number): string => `the boiler is off, ${i}`;
 	it('times with points are times and no numbers of somebody', async () => {
@@ -141,6 +156,12 @@ describe('values in columns', () => {
 			const messages = await look({ 'sms.csv': `date;type;address;read;text\n${text}` }, null);
 			for (const { first } of messages) assert.equal(first.direction === 'out', Number(first.text!.split(', ')[1]) % 4 > 1, first.text!);
 		}
+	});
+	it('yes and no in a column called from me are nobody', async () => {
+		const text = rows((i, out) => [String(out), WHO[i % 3]!, said(i)]);
+		const messages = await look({ 'sms.csv': `date;from_me;contact;text\n${text}` }, null);
+		assert.equal(outs(messages), 30);
+		assert.ok(messages.every((m) => WHO.includes(m.first.correspondent!.name ?? m.first.correspondent!.address!)));
 	});
 	it('a name and a number in one value are taken apart, also where most have no name', async () => {
 		const who = [`${ODILE} <+447700900110>`, '+447700900111', '+447700900112', '+447700900113'];

@@ -171,7 +171,7 @@ class Parties {
 				return false;
 			if (p.texts < p.filled * 0.9 || p.filled < rows * 0.2 || p.many || p.mime > 0.2 || p.averageLength > 60) return false;
 			if (p.distinct.size > Math.max(2, rows * 0.6) && !(p.distinct.size < rows && isOfWriters(c))) return false;
-			if (this.isPersonKey(c) || [...p.distinct.keys()].every((v) => saysWay(String(v)))) return false;
+			if (this.isPersonKey(c) || [...p.distinct.keys()].every((v) => saysWay(String(v)) || YES_OR_NO.test(String(v)))) return false;
 			if (addressShare(c) > 0.4) return true;
 			// Some are known by name, others by number only.
 			if (c.name === '@class' || p.uuid > 0.3 || p.path > 0.5 || p.name + addressShare(c) < 0.6 || flagWords(c)) return false;
@@ -481,7 +481,10 @@ const WHAT = /type|kind|state|status|mime|dir|box|folder|priority|mode|level|lan
 /** Whether a short list's values are those of a column of writers though hardly one comes back: by what it is called, or all written like full names. */
 const isOfWriters = (c: SheetColumn): boolean =>
 	addressShare(c) > MOSTLY ||
-	((FROM.test(c.name) || [...c.profile.distinct.keys()].every((v) => isCalled(String(v)))) && looksLikeNames(c));
+	((FROM.test(c.name) || OF_PERSONS.test(c.name) || [...c.profile.distinct.keys()].every((v) => isCalled(String(v)))) && looksLikeNames(c));
+/** What a column of persons is called, and nothing else. */
+const OF_PERSONS = /^(?:name|user|person|who|member|contact)$/i;
+const YES_OR_NO = /^(?:true|false|yes|no|ja|nein|nee|oui|non|s[ií]|sim|não)$/i;
 const OTHER_SIDE = /contact|kontakt|contatt|peer|partner|other|\bwith\b|correspond/i;
 const WAY = /dir(?!ectory|ty)|richtung|sens|\bway\b|type|box|sent|out|in|mine|from_?me/i;
 /** Rows of one number from which it is seen both ways, and share of all that the owner writes at least. */

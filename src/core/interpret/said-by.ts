@@ -37,17 +37,17 @@ export function saidBy(rows: readonly Row[], column: number): SaidBy | null {
 	const lines = rows.slice(0, ROWS).flatMap((row) => (typeof row.values[column] === 'string' ? [row.values[column] as string] : []));
 	const found = lines.map(spoken).filter((s) => s !== null);
 	const writers = new Set(found.map((s) => s.writer));
-	const isFew = lines.length < LEAST;
-	if (isFew && !areFewSaid(lines, found, writers)) return null;
 	const silent = lines.filter((line) => unspoken(line, writers)).length;
+	const isFew = lines.length < LEAST;
+	if (isFew && (found.length + silent < lines.length || !areFewSaid(found, writers))) return null;
 	if (found.length + silent < lines.length * NEARLY_ALL) return keyedLines(lines, column);
 	if (writers.size < 2 || (!isFew && writers.size > found.length * RECURRING)) return null;
 	return reader(column, (value) => spoken(value) ?? unspoken(value, writers));
 }
 
-/** Whether few lines all begin with somebody called as persons are, some of them again. */
-const areFewSaid = (lines: readonly string[], found: readonly Spoken[], writers: ReadonlySet<string>): boolean =>
-	lines.length >= FEW && found.length === lines.length && found.length - writers.size >= AGAIN && [...writers].every(isCalled);
+/** Whether few lines begin with somebody, most of whom are called as persons are, some of them again. */
+const areFewSaid = (found: readonly Spoken[], writers: ReadonlySet<string>): boolean =>
+	found.length >= FEW && found.length - writers.size >= AGAIN && [...writers].filter(isCalled).length * 2 > writers.size;
 const FEW = 4;
 const AGAIN = 2;
 
