@@ -95,6 +95,44 @@ describe('files that messages state', () => {
 		);
 	});
 
+	it('and which columns say so is told by the reading of the store', () => {
+		const roles = (table: string, write: (db: Engine) => void): [string, string][] => {
+			const path = join(folder, `roles of ${table}.db`);
+			const db = createDatabase(path);
+			write(db);
+			db.close();
+			const look = new Look(openPaths([path]), { reach: 'used', owner: null });
+			for (const event of look.run()) void event;
+			const columns = look.readings()[0]!.tables.find((t) => t.name === table)!.columns;
+			return columns.filter((c) => c.role !== 'none').map((c) => [c.name, c.role]);
+		};
+		const own = roles('m', (db) => {
+			db.exec('create table m(id integer primary key, number text, body text, sent integer, mine integer, file text, mime text)');
+			each((i, f) =>
+				db.run('insert into m values(?,?,?,?,?,?,?)', [...sent(i, textOf(i)), f ? `/data/app/Media/${f.name}` : null, f?.type ?? null])
+			);
+		});
+		assert.deepEqual(own.slice(-2), [
+			['file', 'file'],
+			['mime', 'file type']
+		]);
+		const beside = roles('f', (db) => {
+			db.exec('create table m(id integer primary key, number text, body text, sent integer, mine integer)');
+			db.exec('create table f(id integer primary key, message_id integer, path text, mime text, bytes integer, sha256 text)');
+			each((i, f) => {
+				db.run('insert into m values(?,?,?,?,?)', sent(i, textOf(i)));
+				if (f) db.run('insert into f values(null,?,?,?,?,?)', [i, `Media/${f.name}`, f.type, f.bytes.length, f.digest]);
+			});
+		});
+		assert.deepEqual(beside, [
+			['message_id', 'of message'],
+			['path', 'file'],
+			['mime', 'file type'],
+			['bytes', 'file size'],
+			['sha256', 'file digest']
+		]);
+	});
+
 	it('by digest alone, and by size and type alone, under columns whose names say nothing', () => {
 		for (const digest of [true, false])
 			allLinked(

@@ -2,7 +2,7 @@
 import type { Row, Standing, Table, Value } from '../model';
 import { isTextPart } from './aside';
 import { messageKeyOf } from './companions';
-import { fileColumns, listedFiles, type ListedFiles } from './files';
+import { filesOfMessages, listedFiles, type ListedFiles } from './files';
 import { reactionsIn, wordingsIn, type Wording } from './listed-within';
 import { isReaction } from './kinds';
 import type { Understood } from './messages';
@@ -133,8 +133,7 @@ export class Belongings {
 		private readonly tables: readonly Table[]
 	) {
 		for (const m of reading.messages) {
-			const taken = [m.text.value, m.time?.value, m.peer?.value, m.sender?.value, m.recipient?.value, m.thread?.value, m.guid ?? undefined];
-			this.own.set(m, m.files === undefined ? fileColumns(m.sheet, tables, taken) : m.files);
+			this.own.set(m, filesOfMessages(m, tables));
 			this.lists.set(m, m.files ? [] : listedFiles(m.sheet, tables));
 		}
 		for (const a of reading.attachments) this.addFiles(a);

@@ -2,6 +2,7 @@
 import { z } from 'zod';
 import type { Table, Value } from '../model';
 import type { ColumnRole } from './correction';
+import { filesOfMessages, type FileColumns } from './files';
 import type { Guess, MessageReading, StoreReading } from './reading';
 import { cell, type Sheet, type SheetColumn } from './sheet';
 
@@ -57,18 +58,31 @@ export function describeReading(store: string, reading: StoreReading, tables: re
 			confidence: role.confidence,
 			rows: sheet.rows.filter((r) => r.standing === 'kept').length,
 			lost: sheet.rows.filter((r) => r.standing !== 'kept').length,
-			columns: shownColumns(sheet).map((c) => describeColumn(c, sheet, reading, tables))
+			columns: describeColumns(sheet, reading, tables)
 		}))
 	};
+}
+
+function describeColumns(sheet: Sheet, reading: StoreReading, tables: readonly Table[]): PlainColumn[] {
+	const m = reading.messages.find((x) => x.sheet === sheet);
+	const files = m ? filesOfMessages(m, tables) : null;
+	return shownColumns(sheet).map((c) => describeColumn(c, sheet, reading, tables, files));
 }
 
 /** Each declared column once, as it is read; what is found inside JSON beside it. */
 const shownColumns = (sheet: Sheet): SheetColumn[] =>
 	sheet.columns.filter((c) => !sheet.columns.some((other) => other !== c && other.name === c.name && other.body)).slice(0, 200);
 
-function describeColumn(column: SheetColumn, sheet: Sheet, reading: StoreReading, tables: readonly Table[]): PlainColumn {
+/** `files`: what its messages' own columns say of files. */
+function describeColumn(
+	column: SheetColumn,
+	sheet: Sheet,
+	reading: StoreReading,
+	tables: readonly Table[],
+	files: FileColumns | null
+): PlainColumn {
 	const p = column.profile;
-	const given = roleOf(column, sheet, reading);
+	const given = roleOf(column, sheet, reading, files);
 	const isNumber = column.column >= 0 && column.column === tables[sheet.tables[0]!]!.rowidColumn;
 	const declared = column.column >= 0 ? tables[sheet.tables[0]!]!.columns[column.column]! : null;
 	return {
@@ -113,13 +127,20 @@ interface Given {
 
 const NOTHING: Given = { role: 'none', why: [], confidence: 0, runnerUp: null, time: null, values: [] };
 
-function roleOf(column: SheetColumn, sheet: Sheet, reading: StoreReading): Given {
+function roleOf(column: SheetColumn, sheet: Sheet, reading: StoreReading, own: FileColumns | null): Given {
 	const m = reading.messages.find((x) => x.sheet === sheet);
-	if (m) return roleInMessages(column, m);
+	const given = m ? roleInMessages(column, m, own) : NOTHING;
+	if (given !== NOTHING) return given;
 	const other = (role: string): Given => ({ ...NOTHING, role, confidence: 0.6 });
+	// Messages can give the names of those whose addresses they have.
+	if (reading.persons.some((p) => p.sheet.index === sheet.index && p.names.includes(column))) return other('name');
 	const person = reading.persons.find((p) => p.sheet === sheet);
-	if (person?.names.includes(column)) return other('name');
 	if (person?.addresses.includes(column) || person?.lists?.includes(column) || person?.cards === column) return other('address');
+	const files = reading.attachments.find((a) => a.sheet === sheet);
+	const ofFile = files && roleOfFile(column, files.columns);
+	if (ofFile) return ofFile;
+	if (files?.link.kind === 'direct' && files.link.key === column) return { ...other('of message'), why: ['its values name messages'] };
+	if (person?.via?.column === column) return { ...other('of person'), why: [`its values name rows of ${person.via.key.sheet.name}`] };
 	const entries = reading.personEntries.find((e) => e.sheet === sheet);
 	if (entries?.value === column) return other('address');
 	const thread = reading.threads.find((t) => t.sheet === sheet);
@@ -129,7 +150,7 @@ function roleOf(column: SheetColumn, sheet: Sheet, reading: StoreReading): Given
 	return NOTHING;
 }
 
-function roleInMessages(column: SheetColumn, m: MessageReading): Given {
+function roleInMessages(column: SheetColumn, m: MessageReading, files: FileColumns | null): Given {
 	const from = (role: ColumnRole | string, guess: Guess<unknown>, more: Partial<Given> = {}): Given => ({
 		...NOTHING,
 		role,
@@ -154,5 +175,18 @@ function roleInMessages(column: SheetColumn, m: MessageReading): Given {
 	if (m.listedReactions.some((list) => list.column === column)) return inferred('reactions', 'its lists hold signs, and who made them');
 	if (m.reactions?.to === column) return inferred('reacts', 'rows that are a sign alone name a message in it');
 	if (m.replyTo?.column === column) return inferred('answers', 'its values name other messages');
-	return NOTHING;
+	return (files && roleOfFile(column, files)) ?? NOTHING;
+}
+
+/** What a column says of the files that rows state, or null where it says nothing. */
+function roleOfFile(column: SheetColumn, files: FileColumns): Given | null {
+	if (column.profile.filled === 0) return null;
+	const says = (role: string, why: string): Given => ({ ...NOTHING, role, confidence: 0.6, why: [why] });
+	if (files.path === column || files.name === column || files.key === column) return says('file', 'its values name files');
+	if (files.content === column) return says('file', 'its bytes are files');
+	if (files.mime === column) return says('file type', 'its values are types of media');
+	if (files.size === column) return says('file size', 'its values go with the files');
+	if (files.hash === column) return says('file digest', 'its values are as long as digests');
+	if (files.width === column || files.height === column) return says('file measures', 'its values go with the pictures');
+	return null;
 }

@@ -2,7 +2,7 @@
 import { mediaTypeOf } from '../bytes';
 import type { Row, Table } from '../model';
 import { listColumns, type ListColumn } from './lists';
-import type { AttachmentReading } from './reading';
+import type { AttachmentReading, MessageReading } from './reading';
 import { cell, sampleOf, type Sheet, type SheetColumn } from './sheet';
 
 export type FileColumns = AttachmentReading['columns'];
@@ -46,6 +46,13 @@ const FEW_FILES = 10;
 
 /** A name of a file stands where a file is stated: no more names than so many times the files. */
 const NAMES_BESIDE = 1.5;
+
+/** What the columns of the messages themselves say of files. */
+export function filesOfMessages(m: MessageReading, tables: readonly Table[]): FileColumns | null {
+	if (m.files !== undefined) return m.files;
+	const taken = [m.text.value, m.time?.value, m.peer?.value, m.sender?.value, m.recipient?.value, m.thread?.value, m.guid ?? undefined];
+	return fileColumns(m.sheet, tables, taken);
+}
 
 /** What a sheet's rows say of files: `null` where they say nothing. */
 export function fileColumns(sheet: Sheet, tables: readonly Table[], except: readonly (SheetColumn | undefined)[] = []): FileColumns | null {

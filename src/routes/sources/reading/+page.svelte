@@ -51,7 +51,14 @@
 		answers: 'the message answered',
 		wordings: 'earlier wordings',
 		reactions: 'reactions',
-		reacts: 'the message reacted to'
+		reacts: 'the message reacted to',
+		'of message': 'the message it belongs to',
+		'of person': 'the person it belongs to',
+		file: 'a file',
+		'file type': 'the type of a file',
+		'file size': 'the size of a file',
+		'file digest': 'the digest of a file',
+		'file measures': 'the width or height of a picture'
 	};
 
 	let readings = $state.raw<PlainReading[]>([]);
