@@ -95,7 +95,7 @@ describe('files that messages state', () => {
 		);
 	});
 
-	it('and which columns say so is told by the reading of the store', () => {
+	it('and which columns say so, or keep earlier wordings, is told by the reading of the store', () => {
 		const roles = (table: string, write: (db: Engine) => void): [string, string][] => {
 			const path = join(folder, `roles of ${table}.db`);
 			const db = createDatabase(path);
@@ -130,6 +130,19 @@ describe('files that messages state', () => {
 			['mime', 'file type'],
 			['bytes', 'file size'],
 			['sha256', 'file digest']
+		]);
+		const wordings = roles('h', (db) => {
+			db.exec('create table m(id integer primary key, number text, body text, sent integer, mine integer)');
+			db.exec('create table h(id integer primary key, message_id integer, old text, changed integer)');
+			each((i) => {
+				db.run('insert into m values(?,?,?,?,?)', sent(i, said(i)));
+				if (i % 2 === 0) db.run('insert into h values(null,?,?,?)', [i, `${said(i)}, or later`, at(i) + 60_000]);
+			});
+		});
+		assert.deepEqual(wordings, [
+			['message_id', 'of message'],
+			['old', 'wording'],
+			['changed', 'when']
 		]);
 	});
 

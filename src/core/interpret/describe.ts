@@ -3,7 +3,7 @@ import { z } from 'zod';
 import type { Table, Value } from '../model';
 import type { ColumnRole } from './correction';
 import { filesOfMessages, type FileColumns } from './files';
-import type { Guess, MessageReading, StoreReading } from './reading';
+import type { Guess, MessageReading, StoreReading, TimeColumn } from './reading';
 import { cell, type Sheet, type SheetColumn } from './sheet';
 
 export const readingColumnSchema = z.object({
@@ -139,7 +139,8 @@ function roleOf(column: SheetColumn, sheet: Sheet, reading: StoreReading, own: F
 	const files = reading.attachments.find((a) => a.sheet === sheet);
 	const ofFile = files && roleOfFile(column, files.columns);
 	if (ofFile) return ofFile;
-	if (files?.link.kind === 'direct' && files.link.key === column) return { ...other('of message'), why: ['its values name messages'] };
+	const beside = besides(sheet, reading).find(([c]) => c === column);
+	if (beside) return { ...other(beside[1]), why: [beside[2]] };
 	if (person?.via?.column === column) return { ...other('of person'), why: [`its values name rows of ${person.via.key.sheet.name}`] };
 	const entries = reading.personEntries.find((e) => e.sheet === sheet);
 	if (entries?.value === column) return other('address');
@@ -148,6 +149,27 @@ function roleOf(column: SheetColumn, sheet: Sheet, reading: StoreReading, own: F
 	if (thread?.list?.column === column) return { ...other('members'), why: ['its values list who takes part'] };
 	if (thread?.peer?.column === column) return { ...other('other side'), why: ['its values name the one whom each conversation is with'] };
 	return NOTHING;
+}
+
+/** A column, what it says, and why. */
+type Told = [column: SheetColumn | null | undefined, role: string, why: string];
+
+/** Columns of a table beside the messages that say something of them. */
+function besides(sheet: Sheet, reading: StoreReading): Told[] {
+	const of = <T extends { sheet: Sheet }>(all: readonly T[]): T[] => all.filter((one) => one.sheet === sheet);
+	const message = (c: SheetColumn | null): Told => [c, 'of message', 'its values name messages'];
+	const when = (time: TimeColumn | null): Told => [time?.value, 'when', 'its values are times'];
+	const text = (c: SheetColumn): Told => [c, 'wording', 'its values are texts of messages'];
+	const sign = (c: SheetColumn | null): Told => [c, 'reactions', 'its values say what was done'];
+	const person = (c: SheetColumn | undefined, does: string): Told => [c, 'of person', `its values name who ${does}`];
+	const thread = (c: SheetColumn, list: string): Told => [c, 'of thread', `its values name rows of ${list}`];
+	return [
+		...of(reading.attachments).flatMap((a) => (a.link.kind === 'direct' ? [message(a.link.key)] : [])),
+		...of(reading.copies).flatMap((c) => [text(c.text), message(c.key), when(c.time)]),
+		...of(reading.bins).flatMap((b) => [message(b.key), when(b.time)]),
+		...of(reading.attached).flatMap((a) => [message(a.key), sign(a.what), person(a.who?.value, 'did it'), when(a.time)]),
+		...of(reading.members).flatMap((m) => [thread(m.thread, m.threadKey.sheet.name), person(m.person, 'takes part')])
+	];
 }
 
 function roleInMessages(column: SheetColumn, m: MessageReading, files: FileColumns | null): Given {
