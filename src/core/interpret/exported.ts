@@ -158,7 +158,7 @@ export function readExported(harvest: ExportHarvest, owner: { owner: string; why
 					{ sheet, names: [column('from name')], addresses: [column('from')], via: null },
 					{ sheet: toOne(sheet, column('to name')), names: [column('to name')], addresses: [column('to')], via: null }
 				]
-			: namedBeside(sheet, column('called'), column('writer'), column('conversation'))
+			: namedBeside(sheet, column('called'), column('writer'), column('conversation'), owner?.owner ?? null)
 	};
 }
 
@@ -168,26 +168,16 @@ function isWithWriters(sheet: Sheet, writer: SheetColumn, other: SheetColumn, ow
 	return received.length > 0 && received.every((row) => row.values[writer.column] === row.values[other.column]);
 }
 
-/** The names of those whose addresses stand beside them: of who wrote, and of whom the conversation is with. */
-function namedBeside(sheet: Sheet, called: SheetColumn, writer: SheetColumn, other: SheetColumn): PersonReading[] {
+/** The names of those whose addresses stand beside them: of whom the conversation is with, and in a group of who wrote. */
+function namedBeside(sheet: Sheet, called: SheetColumn, writer: SheetColumn, other: SheetColumn, owner: string | null): PersonReading[] {
 	const rows = sheet.rows.filter((row) => typeof row.values[called.column] === 'string' && row.values[called.column] !== '');
-	if (rows.length === 0) return [];
-	const received = rows.filter((row) => row.values[writer.column] === row.values[other.column]);
-	const of = (own: Row[], address: SheetColumn): PersonReading => ({
-		sheet: { ...sheet, rows: own, sure: own },
-		names: [called],
-		addresses: [address],
-		via: null
-	});
-	// In a group what stands beside the owner's own is the group's name.
-	return received.length > 0
-		? [of(rows, other)]
-		: [
-				of(
-					rows.filter((row) => row.values[writer.column] !== null),
-					writer
-				)
-			];
+	const received = rows.filter((row) => row.values[writer.column] !== owner);
+	const isWith = received.some((row) => row.values[writer.column] === row.values[other.column]);
+	// What stands beside the owner's own in a group is the group's name.
+	const own = isWith ? rows : received;
+	return own.length > 0
+		? [{ sheet: { ...sheet, rows: own, sure: own }, names: [called], addresses: [isWith ? other : writer], via: null }]
+		: [];
 }
 
 /** The mails to one alone that say what he is called: some are written to and never write. */

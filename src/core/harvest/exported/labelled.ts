@@ -47,8 +47,8 @@ function wayLabels(labels: readonly string[], blocks: readonly ReadonlySet<strin
 	for (const out of outs!)
 		for (const into of ins!) {
 			const one = blocks.filter((b) => b.has(out) !== b.has(into)).length;
-			const both = blocks.filter((b) => b.has(out)).length;
-			if (out !== into && both > 0 && both < blocks.length && one >= blocks.length * NEARLY_ALL) return new Set([out, into]);
+			const sent = blocks.filter((b) => b.has(out)).length;
+			if (out !== into && sent > 0 && sent < blocks.length && one >= blocks.length * NEARLY_ALL) return new Set([out, into]);
 		}
 	return null;
 }
