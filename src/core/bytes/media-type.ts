@@ -18,3 +18,16 @@ const SIGNATURES: readonly [string, readonly (number | null)[]][] = [
 /** The media type that the first 16 bytes of a file show, or null. */
 export const mediaTypeOf = (head: Uint8Array): string | null =>
 	SIGNATURES.find(([, bytes]) => bytes.every((b, i) => b === null || head[i] === b))?.[0] ?? null;
+
+/** Thousands of bits a second, and samples a second, of MPEG 1 audio, layer III (ISO 11172-3, section 2.4.2.3). */
+const BIT_RATES = [0, 32, 40, 48, 56, 64, 80, 96, 112, 128, 160, 192, 224, 256, 320, 0];
+const SAMPLE_RATES = [44_100, 48_000, 32_000, 0];
+
+const isFrame = (bytes: Uint8Array, at: number): boolean => bytes[at] === 0xff && (bytes[at + 1]! & 0xfe) === 0xfa;
+
+/** Whether frames of such audio follow each other from the beginning on: the two bytes that open one are met by chance. */
+export function areAudioFrames(head: Uint8Array): boolean {
+	const [bits, samples] = [BIT_RATES[head[2]! >> 4], SAMPLE_RATES[(head[2]! >> 2) & 3]];
+	if (!isFrame(head, 0) || !bits || !samples) return false;
+	return isFrame(head, Math.floor((144_000 * bits) / samples) + ((head[2]! >> 1) & 1));
+}

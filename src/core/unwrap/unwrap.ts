@@ -4,7 +4,7 @@
  * and nothing is held whole that can be read in place.
  */
 import { armor, Decrypter } from 'age-encryption';
-import { isCutText, MemorySource, indexOfBytes, SliceSource, type ByteSource, type ScratchMaker } from '../bytes';
+import { areAudioFrames, isCutText, MemorySource, indexOfBytes, SliceSource, type ByteSource, type ScratchMaker } from '../bytes';
 import { filesWithin, hasMagic } from '../harvest';
 import type { Note } from '../model';
 import { clean, findBackups, pathAmong, type Backup } from './backup/backup';
@@ -352,7 +352,8 @@ function known(head: Uint8Array): boolean {
 		isZip(head) ||
 		packingOf(head) !== null ||
 		solidKind(head) !== null ||
-		isKnownOther(head) ||
+		// Many keys are tried: two bytes alone are met by chance.
+		(isKnownOther(head) && (head[0] !== 0xff || head[1] !== 0xfb || areAudioFrames(head))) ||
 		isPlain(head) ||
 		isTar(new MemorySource(head)) ||
 		indexOfBytes(head, MAGIC, 0) >= 0 ||
