@@ -78,14 +78,14 @@ const FIRST = 0x80;
 /** The letters of Windows-1252: no text that people wrote has the controls of Latin-1. */
 export const westernLetters = (text: string): string => text.replace(/[\x80-\x9f]/g, (c) => LETTERS[c.charCodeAt(0) - FIRST]!);
 
-const decoders = new Map<CodePage, TextDecoder>();
+const decoders = new Map<string, TextDecoder>();
 
-/** The text of bytes in a code page; bytes that are no letter become U+FFFD. */
-export function decodeCodePage(bytes: Uint8Array, page: CodePage): string {
-	let decoder = decoders.get(page);
-	if (!decoder) decoders.set(page, (decoder = new TextDecoder(page)));
+/** The text of bytes in an encoding, by any of its names (WHATWG Encoding, section 4.2); bytes that are no letter become U+FFFD. Throws RangeError where there is none of that name. */
+export function decodeCodePage(bytes: Uint8Array, name: string): string {
+	let decoder = decoders.get(name);
+	if (!decoder) decoders.set(name, (decoder = new TextDecoder(name)));
 	const text = decoder.decode(bytes);
-	return page === 'windows-1252' ? westernLetters(text) : text;
+	return decoder.encoding === 'windows-1252' ? westernLetters(text) : text;
 }
 
 const LEADS = [0x81, 0xfe] as const;

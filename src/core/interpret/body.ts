@@ -74,8 +74,8 @@ export function inflate(kind: Packed, bytes: Uint8Array): Uint8Array | null {
 
 const ENTITIES: Record<string, string> = { amp: '&', lt: '<', gt: '>', quot: '"', apos: "'", nbsp: '\u00a0' };
 
-/** The end of a tag, where the value begins within one: with its sign, its attributes, or a name that is no word of somebody's. */
 const ATTRIBUTE = '\\s+[\\w-]+="[^"<>]*"';
+/** The end of a tag, where the value begins within one: with its sign, its attributes, or a name that is no word of somebody's. */
 const TAG_END = new RegExp(
 	`^(?:/|/[a-z]\\w*|[a-z]\\w*(?:${ATTRIBUTE})+\\s*/?|(?:html|body|div|span|br|li|tr|td|ul|ol|em|strong|font)\\s*/?)>`,
 	'i'

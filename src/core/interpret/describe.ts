@@ -161,14 +161,15 @@ function besides(sheet: Sheet, reading: StoreReading): Told[] {
 	const when = (time: TimeColumn | null): Told => [time?.value, 'when', 'its values are times'];
 	const text = (c: SheetColumn): Told => [c, 'wording', 'its values are texts of messages'];
 	const sign = (c: SheetColumn | null): Told => [c, 'reactions', 'its values say what was done'];
-	const person = (c: SheetColumn | undefined, does: string): Told => [c, 'of person', `its values name who ${does}`];
+	const doer = (c: SheetColumn | undefined): Told => [c, 'of person', 'its values name who did it'];
+	const member = (c: SheetColumn): Told => [c, 'members', 'its values name who takes part'];
 	const thread = (c: SheetColumn, list: string): Told => [c, 'of thread', `its values name rows of ${list}`];
 	return [
 		...of(reading.attachments).flatMap((a) => (a.link.kind === 'direct' ? [message(a.link.key)] : [])),
 		...of(reading.copies).flatMap((c) => [text(c.text), message(c.key), when(c.time)]),
 		...of(reading.bins).flatMap((b) => [message(b.key), when(b.time)]),
-		...of(reading.attached).flatMap((a) => [message(a.key), sign(a.what), person(a.who?.value, 'did it'), when(a.time)]),
-		...of(reading.members).flatMap((m) => [thread(m.thread, m.threadKey.sheet.name), person(m.person, 'takes part')])
+		...of(reading.attached).flatMap((a) => [message(a.key), sign(a.what), doer(a.who?.value), when(a.time)]),
+		...of(reading.members).flatMap((m) => [thread(m.thread, m.threadKey.sheet.name), member(m.person)])
 	];
 }
 

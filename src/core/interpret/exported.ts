@@ -139,9 +139,9 @@ export function readExported(harvest: ExportHarvest, owner: { owner: string; why
 		thread: sure(mail ? 'between' : 'conversation', mail ? 'who wrote to whom' : 'the file is one conversation'),
 		threadTitled: !mail
 	};
-	// Where each says whom it was from or to, that is known of what nobody answered as well.
+	// So it is known of what nobody answered as well whom it was sent to.
 	if (!mail && owner && isWithWriters(sheet, column('writer'), column('conversation'), owner.owner))
-		m.peer = sure('conversation', 'each message says with whom it is');
+		m.peer = sure('conversation', 'it is called as those are who wrote to the owner');
 	if (mail) {
 		m.recipient = sure('to', 'to whom it was sent');
 		m.guid = column('id');

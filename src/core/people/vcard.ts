@@ -1,5 +1,5 @@
 /** Cards: vCard 2.1, 3.0 (RFC 2426) and 4.0 (RFC 6350). Only names, numbers and addresses are taken. */
-import { westernLetters } from '../bytes';
+import { decodeCodePage } from '../bytes';
 import { add, MOST_CARDS, utf8Size, type Card, type SizeOf } from './card';
 
 export const isVcard = (text: string): boolean => /^\s*(\ufeff)?BEGIN:VCARD/i.test(text);
@@ -79,9 +79,6 @@ function lineAround(text: string, at: number): string {
 const split = (value: string): string[] => value.split(/(?<!\\);/).map((v) => unescape(v).trim());
 const unescape = (value: string): string => value.replace(/\\([nN,;\\:])/g, (_, c: string) => (c.toLowerCase() === 'n' ? '\n' : c));
 
-/** Names of Windows-1252, by which Latin-1 is meant as well. */
-const WESTERN = /^(?:windows-1252|cp1252|iso-8859-1|latin-?1)$/i;
-
 function unquote(value: string, parameters: string): string {
 	const bytes: number[] = [];
 	for (let i = 0; i < value.length; i++) {
@@ -93,8 +90,7 @@ function unquote(value: string, parameters: string): string {
 	}
 	const charset = /CHARSET=([\w-]+)/i.exec(parameters)?.[1] ?? 'utf-8';
 	try {
-		const text = new TextDecoder(charset).decode(Uint8Array.from(bytes));
-		return WESTERN.test(charset) ? westernLetters(text) : text;
+		return decodeCodePage(Uint8Array.from(bytes), charset);
 	} catch {
 		return new TextDecoder().decode(Uint8Array.from(bytes));
 	}

@@ -2,7 +2,7 @@
 import type { Table, Value } from '../../model';
 import type { Item } from './items';
 import { withoutNameEnd } from './heads';
-import { nameAndAddress } from './name-and-address';
+import { isAddressAlone, nameAndAddress } from './name-and-address';
 import { namePersons } from './named-persons';
 import {
 	dateHeading,
@@ -182,7 +182,6 @@ function withoutNames(stamps: readonly (Stamp | null)[]): (Stamp | null)[] {
 	});
 }
 
-const ADDRESS_ALONE = /^\s*(?:\+?\d[\d\s.()/-]{4,18}\d|[^\s@<>()]+@[^\s@<>()]+\.\w+)\s*$/;
 /** Share of the values that must be written so. */
 const WRITTEN_SO = 0.4;
 
@@ -194,7 +193,7 @@ function splitAddresses(columns: string[], values: (Value | undefined)[][]): voi
 		const split = filled.map((v) => nameAndAddress(v[i] as string));
 		const both = split.filter((m) => m !== null).length;
 		// Of whom no name is known the address stands alone.
-		const isMeant = both >= filled.length * WRITTEN_SO || filled.every((v, k) => split[k] !== null || ADDRESS_ALONE.test(v[i] as string));
+		const isMeant = both >= filled.length * WRITTEN_SO || filled.every((v, k) => split[k] !== null || isAddressAlone(v[i] as string));
 		if (both < 2 || !isMeant) continue;
 		columns.push(`${columns[i]} (name)`);
 		const parts = new Map(filled.map((v, k) => [v, split[k]]));

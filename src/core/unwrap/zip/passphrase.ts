@@ -13,8 +13,10 @@ const tables = new Map<string, ReadonlyMap<string, number>>();
 function tableOf(codePage: string): ReadonlyMap<string, number> {
 	let table = tables.get(codePage);
 	if (!table) {
-		const bytes = Uint8Array.from({ length: 256 }, (_, byte) => byte);
-		const letters = codePage === 'windows-1252' ? decodeCodePage(bytes, codePage) : new TextDecoder(codePage).decode(bytes);
+		const letters = decodeCodePage(
+			Uint8Array.from({ length: 256 }, (_, byte) => byte),
+			codePage
+		);
 		tables.set(codePage, (table = new Map([...letters].map((letter, byte) => [letter, byte]))));
 	}
 	return table;
