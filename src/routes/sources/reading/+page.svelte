@@ -400,7 +400,7 @@
 		border-radius: 2px;
 		padding: 4px 6px;
 		margin-block-end: 2px;
-		max-width: 190px;
+		max-width: 240px;
 	}
 	table {
 		--cell: 7px 14px 7px 0;
