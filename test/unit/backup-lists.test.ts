@@ -133,6 +133,37 @@ describe('folders of hash-named files', () => {
 		}
 	});
 
+	for (const [what, packed, called] of [
+		['fields of bytes', (text: string, i: number) => Buffer.concat([Buffer.from([0x08, i, 0x12, text.length]), Buffer.from(text)]), ''],
+		['JSON without a word of several', (text: string) => JSON.stringify({ t: text.replaceAll(' ', '_') }), 'Media/']
+	] as const)
+		it(`leave out no message where the table of a program's files is taken for a list, or could be: ${what}`, async () => {
+			const root = join(folder, what);
+			const db = createDatabase((mkdirSync(root, { recursive: true }), join(root, 'store')));
+			db.exec(`create table room(id integer primary key, peer text); create table file(id integer primary key, message integer, name, type, sha256);
+				create table message(id integer primary key, room integer, mine integer, sent integer, payload blob)`);
+			for (const i of [1, 2]) db.run('insert into room values(?,?)', [i, `+44770090010${i}`]);
+			for (let i = 1; i <= COUNT; i++)
+				db.run('insert into message values(?,?,?,?,?)', [
+					i,
+					1 + (i % 2),
+					i % 2,
+					1_735_700_000_000 + i * 600_000,
+					packed(`The boiler of flat ${i} is cold`, i)
+				]);
+			PATHS.forEach((path, i) => {
+				const bytes = Buffer.from(`bytes of ${path}`);
+				const hash = createHash('sha256').update(bytes).digest('hex');
+				put(join(root, 'blobs', hash.slice(0, 2), hash), bytes);
+				db.run("insert into file values(?,?,?,'image/png',?)", [i + 1, i * 3 + 1, `${called}scan_${i}.png`, hash]);
+			});
+			db.close();
+			const look = new Look((await unwrap(openPaths([root]), [])).files, { reach: 'raw', owner: null });
+			for (const event of look.run()) void event;
+			const messages = look.findings().weave.threads.flatMap((t) => t.messages);
+			assert.equal(messages.length, COUNT);
+		});
+
 	const FIELDS = { id: 'digest', root: 'area', path: 'path' };
 	const entries = PATHS.map((p) => ({ [FIELDS.id]: hashOf(p), [FIELDS.root]: areaOf(p), [FIELDS.path]: p }));
 

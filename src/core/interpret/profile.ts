@@ -1,5 +1,6 @@
 /** What the values of a column are like: sorts, forms, range, how many differ. */
 import { isWhenInDigits } from '../in-digits';
+import { MEDIA_TYPE } from '../media-type';
 import type { Row, Value } from '../model';
 import { readTimes, type TimeReading } from './time';
 
@@ -56,8 +57,6 @@ export const FILE_NAME =
 /** MD5, SHA-1 or SHA-256 in hex, or in base64 (RFC 4648) with its padding. */
 const DIGEST = /^(?:[\da-f]{32}|[\da-f]{40}|[\da-f]{64}|[\w+/-]{22}==|[\w+/-]{27}=|[\w+/-]{43}=)$/i;
 const DIGEST_BYTES = [16, 20, 32];
-/** RFC 6838 with the top-level types that are registered. */
-export const MIME = /^(application|audio|font|haptics|image|message|model|multipart|text|video)\/[a-z0-9][a-z0-9!#$&^_.+-]*$/i;
 
 /**
  * What a column's values are like. Forms are judged on a sample; values are counted over all rows, except those of
@@ -149,7 +148,7 @@ function judgeForms(p: Profile, values: readonly (Value | undefined)[]): void {
 	p.addresses = p.phone + p.email + share((t) => addressesIn(t).length > 1);
 	p.uuid = share((t) => UUID.test(t));
 	p.path = share(isPathLike);
-	p.mime = share((t) => MIME.test(t));
+	p.mime = share((t) => MEDIA_TYPE.test(t));
 	p.json = share((t) => /^\s*[[{].*[\]}]\s*$/s.test(t));
 	p.digest = share((t) => DIGEST.test(t));
 	p.token = share((t) => /^[!#$~]?[\w.:@+\-=/]+$/.test(t) && t.length < 80);
@@ -177,7 +176,7 @@ export function addressesIn(text: string): string[] {
 /** A written date with something behind it: "2025/01/14 19h35" is no path. */
 const DATED = /^\d{1,4}([./-])\d{1,2}\1\d{1,4}[\sT,]/;
 const isPathLike = (t: string): boolean =>
-	(PATH.test(t) && !DATED.test(t) && !MIME.test(t) && !/\s\S+\s/.test(t)) ||
+	(PATH.test(t) && !DATED.test(t) && !MEDIA_TYPE.test(t) && !/\s\S+\s/.test(t)) ||
 	ABSOLUTE_PATH.test(t) ||
 	((RELATIVE_PATH.test(t) || FILE_NAME.test(t)) && !DATED.test(t));
 

@@ -2,9 +2,10 @@
  * Strings kept once: a table of nothing but numbered texts, which columns of several other tables name (the text of a
  * message, a person's number and name, a room's title, a file's name). Those columns are read as what they name.
  */
+import { MEDIA_TYPE } from '../media-type';
 import type { Row, Table, Value } from '../model';
 import { columnAside } from './aside';
-import { FILE_NAME, MIME, profileOf, type Profile } from './profile';
+import { FILE_NAME, profileOf, type Profile } from './profile';
 import { keyOf } from './refs';
 import { cell, isOwnNumber, sampleOf, type Sheet, type SheetColumn } from './sheet';
 
@@ -131,7 +132,7 @@ function openOne(
 		const isOfAnother = row.standing !== 'kept' && number !== null && byNumber.get(number) !== value;
 		if (isOfAnother && row.grade === 'fragment') return false;
 		if (number !== null && ofMessages!.has(number)) return true;
-		return !FILE_NAME.test(value) && !MIME.test(value) && (number === null || isOfAnother || !ofOthers!.has(number));
+		return !FILE_NAME.test(value) && !MEDIA_TYPE.test(value) && (number === null || isOfAnother || !ofOthers!.has(number));
 	};
 	const sure = new Set(strings.sure);
 	strings.rows = strings.rows.filter(isLeft).filter(isWholeAmong(strings.rows, text, tables));

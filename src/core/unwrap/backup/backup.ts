@@ -4,6 +4,7 @@
  * hashes, with a path in the same row. What lies beside it states the device, the date, and whether it is locked.
  */
 import { CachedSource } from '../../bytes';
+import { MEDIA_TYPE } from '../../media-type';
 import { hasMagic, StoreHarvest } from '../../harvest';
 import type { Row, Value } from '../../model';
 import type { GivenFile } from '../gather';
@@ -28,6 +29,7 @@ const HASH_NAME = /^([0-9a-f]{32,64})(?:\.\w{1,8})?$/i;
 /** Folders that parts of a hash name, at most one within the other. */
 const FOLDERS_AT_MOST = 4;
 const LIST_AT_MOST = 512 << 20;
+const utf8 = new TextDecoder();
 
 interface Named {
 	hash: string;
@@ -107,8 +109,8 @@ function readBackupIn(folder: string, hashed: readonly GivenFile[], all: readonl
 		const named = namesIn(list, byHash);
 		if (!named) continue;
 		const taken = new Set<string>([list.path]);
-		// The list is a file like others; what it lists comes as files of their own.
-		const files: GivenFile[] = [{ ...list, opened: true }];
+		// The list is a file like others; what it lists comes as files of their own. With dated rows besides, it is looked at too.
+		const files: GivenFile[] = [named.hasMore ? list : { ...list, opened: true }];
 		const used = new Set<string>();
 		const renamed = new Map<string, string>();
 		const absent: Named[] = [];
@@ -156,20 +158,26 @@ export const clean = (path: string): string =>
 		.join('/')
 		.replace(/[\u0000-\u001f]/g, '_');
 
-/** The names that a list gives, and its tables, where it is a database. */
-function namesIn(list: GivenFile, byHash: ReadonlyMap<string, GivenFile>): { names: Named[]; harvest: StoreHarvest | null } | null {
+/** The names that a list gives; where it is a database, its tables, and whether it has more than a list. */
+interface NamesGiven {
+	names: Named[];
+	harvest: StoreHarvest | null;
+	hasMore: boolean;
+}
+
+function namesIn(list: GivenFile, byHash: ReadonlyMap<string, GivenFile>): NamesGiven | null {
 	if (list.source.size > LIST_AT_MOST) return null;
 	const head = list.source.read(0, 100);
 	if (hasMagic(head)) return namesInDatabase(list, byHash);
 	const fields = readFields(list.source);
 	const names = fields && namesInFields(fields, byHash);
 	if (!names || (isJson(head) && sentencesIn(fields) > Math.max(SAID_AT_MOST, names.length * SAID_OF_EACH))) return null;
-	return { names, harvest: null };
+	return { names, harvest: null, hasMore: false };
 }
 
 const textOf = (v: Value | undefined): string | null => (typeof v === 'string' ? v : null);
 
-function namesInDatabase(list: GivenFile, byHash: ReadonlyMap<string, GivenFile>): { names: Named[]; harvest: StoreHarvest } | null {
+function namesInDatabase(list: GivenFile, byHash: ReadonlyMap<string, GivenFile>): NamesGiven | null {
 	const harvest = new StoreHarvest({ sources: [new CachedSource(list.source)], db: 0, wal: -1, journal: -1 });
 	for (const step of harvest.run('used')) void step;
 	for (const table of harvest.tables) {
@@ -185,7 +193,7 @@ function namesInDatabase(list: GivenFile, byHash: ReadonlyMap<string, GivenFile>
 		const different = (c: number): number => new Set(sample.map((r) => r.values[c])).size;
 		// Areas can have strokes too: of those the path is what differs most.
 		const withStrokes = texts
-			.filter((c) => share(c, (v) => /[/]/.test(textOf(v) ?? '')) > 0.3)
+			.filter((c) => share(c, (v) => /[/]/.test(textOf(v) ?? '') && !MEDIA_TYPE.test(textOf(v)!)) > 0.3)
 			.toSorted((a, c) => different(c) - different(a));
 		// What is stated to lie under its hash is told where it lies, not what it is called.
 		const liesUnderHash = (r: Row, c: number): boolean => hashOf(baseOf(textOf(r.values[c]) ?? '')) === hashIn(r.values[hash]);
@@ -193,8 +201,8 @@ function namesInDatabase(list: GivenFile, byHash: ReadonlyMap<string, GivenFile>
 		const path = withStrokes[0] ?? texts.find((c) => share(c, (v) => /\.\w{1,8}$/.test(textOf(v) ?? '')) > 0.3);
 		if (path === undefined) continue;
 		// A program's own database can list its attachments so: their folder is no backup.
-		if (holdsMessages(harvest.tables.filter((other) => other.index !== table.index).map((other) => harvest.book.rowsOf(other.index))))
-			return null;
+		const others = harvest.tables.filter((other) => other.index !== table.index).map((other) => harvest.book.rowsOf(other.index));
+		if (holdsMessages(others)) return null;
 		// A second text, or a number that names a row of another table, is the area that the path is in; it comes first in the tree.
 		const named = areasByKey(harvest, table.index, columns);
 		const area = texts.find((c) => c !== path && different(c) <= Math.max(40, sample.length * 0.5));
@@ -204,7 +212,7 @@ function namesInDatabase(list: GivenFile, byHash: ReadonlyMap<string, GivenFile>
 			const within = area === undefined ? named?.(r) : (textOf(r.values[area]) ?? '');
 			return h && p ? [{ hash: h, path: within === undefined ? p : `${within}/${p}` }] : [];
 		});
-		return { names, harvest };
+		return { names, harvest, hasMore: datedRows(others) >= FEWEST_MESSAGES };
 	}
 	return null;
 }
@@ -216,9 +224,13 @@ const LIKE_TIME = 5e8;
 
 /** Whether one of the tables has sentences, and times beside them: in its own rows, or in those of another that has as many. */
 function holdsMessages(tables: readonly (readonly Row[])[]): boolean {
-	const dated = Math.max(0, ...tables.filter((rows) => mostHave(rows, isTime, 0.8)).map((rows) => rows.length));
+	const dated = datedRows(tables);
 	return tables.some((rows) => rows.length >= FEWEST_MESSAGES && rows.length <= dated && mostHave(rows, isSentence, 0.3));
 }
+
+/** How many rows the largest table has whose rows mostly have a time. */
+const datedRows = (tables: readonly (readonly Row[])[]): number =>
+	Math.max(0, ...tables.filter((rows) => mostHave(rows, isTime, 0.8)).map((rows) => rows.length));
 
 /** Whether one column of the rows has such a value in at least this share of them. */
 function mostHave(rows: readonly Row[], test: (v: Value | undefined) => boolean, least: number): boolean {
@@ -226,8 +238,12 @@ function mostHave(rows: readonly Row[], test: (v: Value | undefined) => boolean,
 	return sample.length > 0 && sample[0]!.values.some((_, c) => sample.filter((row) => test(row.values[c])).length >= sample.length * least);
 }
 /** Several words, or some letters of a script that puts no blanks between them. */
+const SENTENCE = /[^\s/]\s+[^\s/]+\s+[^\s/]|[\p{sc=Han}\p{sc=Hira}\p{sc=Kana}\p{sc=Thai}\p{sc=Lao}\p{sc=Khmr}\p{sc=Mymr}]{6}/u;
+/** The same among bytes, of which any may pass for blanks: by letters alone. */
+const SENTENCE_WITHIN = /\p{L}{2} \p{L}+ \p{L}|[\p{sc=Han}\p{sc=Hira}\p{sc=Kana}\p{sc=Thai}\p{sc=Lao}\p{sc=Khmr}\p{sc=Mymr}]{6}/u;
+const WITHIN_AT_MOST = 4096;
 const isSentence = (v: Value | undefined): boolean =>
-	/[^\s/]\s+[^\s/]+\s+[^\s/]|[\p{sc=Han}\p{sc=Hira}\p{sc=Kana}\p{sc=Thai}\p{sc=Lao}\p{sc=Khmr}\p{sc=Mymr}]{6}/u.test(textOf(v) ?? '');
+	v && typeof v === 'object' ? SENTENCE_WITHIN.test(utf8.decode(v.subarray(0, WITHIN_AT_MOST))) : SENTENCE.test(textOf(v) ?? '');
 const isTime = (v: Value | undefined): boolean => (typeof v === 'number' ? v > LIKE_TIME : /^\d{4}-\d\d-\d\d/.test(textOf(v) ?? ''));
 
 const MOST_AREAS = 5000;
