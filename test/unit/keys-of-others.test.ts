@@ -112,6 +112,44 @@ describe('keys that could be those of several tables', () => {
 			check(read(path), sent);
 		});
 
+	it('a conversation’s number is none of the rows of a list of members, whose first are numbered as the conversations are', () => {
+		const [persons, rounds] = [12, [3, 4, 5]];
+		const called = (person: number): string => `+4477009002${String(person).padStart(2, '0')}`;
+		const random = new Random(12);
+		const sent = Array.from({ length: 140 }, (_, i) => {
+			const room = random.chance(0.12) ? persons + random.int(1, rounds.length) : random.int(1, persons);
+			return { id: i + 1, room, own: room > persons ? random.chance(0.8) : random.chance(0.5), text: `So the ${random.pick(WORDS)} ${i}.` };
+		});
+		const path = write(
+			'members.db',
+			'create table Talk(id integer primary key, subject text, last integer);' +
+				'create table Person(id integer primary key, name text, number text);' +
+				'create table TalkPerson(talkId, person);' +
+				'create table Said(id integer primary key, body text, at integer, talkId integer, person integer)',
+			(db) => {
+				const firstLetters = 'ABCDEFGHIJKL';
+				for (let n = 1; n <= persons; n++) {
+					db.run('insert into Person values(?, ?, ?)', [n + 1, `Maud ${firstLetters[n - 1]}olland`, called(n)]);
+					db.run('insert into Talk values(?, null, ?)', [n, 1_735_000_000_000 + n]);
+					db.run('insert into TalkPerson values(?, ?)', [n, n + 1]);
+				}
+				rounds.forEach((members, i) => {
+					db.run('insert into Talk values(?, ?, ?)', [persons + 1 + i, `Stairwell ${i}`, 1_735_000_001_000 + i]);
+					for (let n = 0; n < members; n++)
+						db.run('insert into TalkPerson values(?, ?)', [persons + 1 + i, 2 + ((n * 3 + i * 4) % persons)]);
+				});
+				for (const { id, room, own, text } of sent) {
+					const writer = own ? null : room <= persons ? room + 1 : 2 + (((room - persons - 1) * 4) % persons);
+					db.run('insert into Said values(?, ?, ?, ?, ?)', [id, text, 1_735_000_000_000 + id * 777_000, room, writer]);
+				}
+			}
+		);
+		const found = read(path);
+		const threads = new Map(sent.map(({ room, text }) => [room, found.get(text)!.thread]));
+		for (const { room, text } of sent) assert.equal(found.get(text)!.thread, threads.get(room), text);
+		assert.equal(new Set(threads.values()).size, threads.size);
+	});
+
 	it('a conversation’s number is none of persons numbered from one as well', () => {
 		const sent = story(5, true);
 		const path = write(

@@ -30,7 +30,9 @@ export function participantsOf(sheet: Sheet, context: Context): Participants | n
 		const onward = (context.references.get(writer.key.sheet) ?? []).filter((o) => o.key.sheet !== writer.key.sheet);
 		// A list of nothing but keys, each person's there once, leads on to that of the persons.
 		const isJoin = writer.key.sheet.columns.length === 2 && onward.some((o) => o.from === writer.key.column);
-		if (isJoin) continue;
+		// A column called as one of the list's own holds what that one does, and names none of its rows.
+		const isCommon = writer.key.sheet.columns.some((c) => c !== writer.key.column && c.name === writer.from.name);
+		if (isJoin || isCommon) continue;
 		const rooms = new Map<SheetColumn, Map<string | number, string | number>>();
 		const agreements = new Pairs((thread, again) => {
 			const stated = rooms.get(again) ?? roomsOf(writer, again, context);
