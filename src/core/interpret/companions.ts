@@ -8,6 +8,7 @@ import type { Aside } from './aside';
 import type { AttachedReading, AttachmentReading, BinReading, CopyReading, MessageReading } from './reading';
 import { fileColumns, isPath, isSizeNamed } from './files';
 import { DELETED_NAMED } from './kinds';
+import { isCalledHistory, isHistory } from './histories';
 import { isMeant, isNamedAlike, keyOf, type Key, type Reference } from './refs';
 import { bestText, bestTime, textScore } from './columns';
 import type { Context } from './context';
@@ -19,6 +20,8 @@ const SAMPLED = 500;
 const SILENT_SAMPLED = 5000;
 /** Texts shorter than this on average are signs, not wordings. */
 const LETTERS = 5;
+/** Share of the texts that the messages named have too, from which on they are wordings of those. */
+const SAME = 0.3;
 /** Numbers alone are keys into anything: texts that differ from those of the messages named need a surer key. */
 const NAMES_MESSAGES = 0.7;
 
@@ -176,7 +179,7 @@ function copyOf(sheet: Sheet, m: MessageReading, context: Context): CopyReading 
 		const byNumber = share(column, null, null);
 		if (byNumber.known > 0.5 && byNumber.same > 0.6) return made(column, null, null, 'text-index');
 		// Of a sheet called for it a few rows say enough.
-		const named = HISTORY_NAMED.test(sheet.name);
+		const named = isCalledHistory(sheet.name);
 		const all = context.references.get(sheet) ?? [];
 		for (const r of named ? all.filter((ref) => ref.key.sheet === m.sheet) : toMessages(sheet, m, context)) {
 			if (r.from === column) continue;
@@ -184,8 +187,9 @@ function copyOf(sheet: Sheet, m: MessageReading, context: Context): CopyReading 
 			const { known, same } = share(column, r.from, r.key.column);
 			if (known < 0.5) continue;
 			const told = named || r.from === sheet.about || standNearInTime(rows, time, r, m, tables);
-			if (same < 0.3 && r.confidence <= least && !(told && !isOwnNumber(r.from, sheet, tables))) continue;
+			if (same < SAME && r.confidence <= least && !(told && !isOwnNumber(r.from, sheet, tables))) continue;
 			if (same > 0.6 && r.from.profile.unique) return made(column, r.from, r.key.column, 'text-index');
+			if (!one && same < SAME && !isHistory(sheet, column, r, m, context)) continue;
 			// Rows of the messages' own table come after them: what they say is newer.
 			return made(column, r.from, r.key.column, one ? 'revision' : 'history');
 		}
@@ -194,8 +198,6 @@ function copyOf(sheet: Sheet, m: MessageReading, context: Context): CopyReading 
 }
 
 export const areOneTable = (a: Sheet, b: Sheet): boolean => a.tables.length === 1 && b.tables.length === 1 && a.tables[0] === b.tables[0];
-
-const HISTORY_NAMED = /(?<!cr)edit|revis|histor|version|previous|earlier|wording|fassung|bearbeit|ancien|anterior/i;
 
 /** Of so much of the time that lies between rows and messages in another order: what belongs to a message is made soon after it. */
 const NEAR = 0.2;

@@ -626,7 +626,8 @@ function chooseMessageSheets(candidates: Candidate[], context: Context): Candida
 		if ((w < 3.2 && !(c === best.c && w > 2.2)) || isListOfNames(c)) continue;
 		if (c !== best.c && ((!c.time && best.c.time) || UNSENT.test(c.sheet.name))) continue;
 		if (c !== best.c && isSignsAlone(c.text.value)) continue;
-		const social = socialScore(c, context) + Number(c !== best.c && pointsWhere(c, best.c, context));
+		const aside = chosen.flatMap((m) => namesMessages(c, m, context));
+		const social = socialScore(c, context, aside) + Number(c !== best.c && pointsWhere(c, best.c, context));
 		if (c !== best.c && (social < 0.5 || beginAlike(c, context))) continue;
 		const referencedByMessages = chosen.some((m) =>
 			(context.references.get(m.sheet) ?? []).some(
@@ -738,14 +739,25 @@ function beginAlike(c: Candidate, context: Context): boolean {
 function pointsWhere(c: Candidate, best: Candidate, { references, tables }: Context): boolean {
 	const refs = (sheet: Sheet): Reference[] => (references.get(sheet) ?? []).filter((r) => r.confidence > 0.5 && isMeant(r, sheet, tables));
 	const there = refs(best.sheet);
-	return refs(c.sheet).some((r) => there.some((o) => o.key === r.key && o.from.name === r.from.name));
+	return refs(c.sheet).some(
+		(r) => there.some((o) => o.key === r.key && o.from.name === r.from.name) && !isOwnNumber(r.from, c.sheet, tables)
+	);
 }
 
-/** Whether the rows say who with: a flag, a sender, a thread. */
-function socialScore(c: Candidate, context: Context): number {
+/** The columns of a sheet that name messages of another one: what it says of them was said to nobody by that. */
+const namesMessages = (c: Candidate, m: Candidate, { references, tables }: Context): SheetColumn[] =>
+	c.sheet === m.sheet
+		? []
+		: (references.get(c.sheet) ?? [])
+				.filter((r, _, all) => r === all.find((x) => x.from === r.from) && r.key.sheet === m.sheet && isMeant(r, c.sheet, tables))
+				.map((r) => r.from);
+
+/** Whether the rows say who with: a flag, a sender, a thread; in other columns than those `aside`. */
+function socialScore(c: Candidate, context: Context, aside: readonly SheetColumn[] = []): number {
 	let score = 0;
 	const refs = context.references.get(c.sheet) ?? [];
-	if (refs.some((r) => r.confidence > 0.5 && r.from.profile.distinct.size < c.sheet.sure.length * 0.8)) score += 1;
+	if (refs.some((r) => r.confidence > 0.5 && !aside.includes(r.from) && r.from.profile.distinct.size < c.sheet.sure.length * 0.8))
+		score += 1;
 	if (
 		c.sheet.columns.some(
 			(x) => x !== c.text.value && addressShare(x) > 0.4 && x.profile.distinct.size <= Math.max(3, c.sheet.sure.length * 0.8)
@@ -755,7 +767,11 @@ function socialScore(c: Candidate, context: Context): number {
 	if (c.sheet.columns.some((x) => x.column === TABLE_NAME)) score += 0.8;
 	if (c.sheet.columns.some((x) => x !== c.text.value && x.profile.ints > 0 && x.profile.distinct.size >= 2 && x.profile.distinct.size <= 6))
 		score += 0.4;
-	if (c.sheet.columns.some((x) => x !== c.text.value && isHandleLike(x) && x.profile.distinct.size < c.sheet.sure.length * 0.5))
+	if (
+		c.sheet.columns.some(
+			(x) => x !== c.text.value && !aside.includes(x) && isHandleLike(x) && x.profile.distinct.size < c.sheet.sure.length * 0.5
+		)
+	)
 		score += 0.5;
 	// Who wrote, or with whom, can be called by name.
 	if (c.sheet.columns.some((x) => x !== c.text.value && isNameLike(x, c.sheet))) score += 0.8;

@@ -4,7 +4,7 @@
  */
 import { messageKeyOf, type Copied, type Understood } from '../interpret';
 import type { Row, Sighting, Standing } from '../model';
-import { areAlike } from './likeness';
+import { areAlike } from '../likeness';
 import type { WovenStore } from './weave';
 import { isInUse, type Woven } from './woven';
 

@@ -10,7 +10,7 @@ import { familiesOf, mergeFamily, type Family } from './captures';
 import { placeCopies, placePreviews } from './copies';
 import { placeFragments } from './fragments';
 import { findGaps } from './gaps';
-import { areAlike } from './likeness';
+import { areAlike } from '../likeness';
 import { listedGaps } from './listed';
 import { ordinalGaps } from './ordinals';
 import { joinSides, turnToOwner, type SidesOfThread } from './sides';

@@ -1,0 +1,115 @@
+/**
+ * Whether texts that stand beside messages, each naming one, are its earlier wordings. Much else stands so: what a link
+ * leads to, the question of a poll, a translation, a note.
+ */
+import { shareWithin } from '../likeness';
+import type { Table, Value } from '../model';
+import type { Context } from './context';
+import type { MessageReading } from './reading';
+import { isMeant, keyOf, type Reference } from './refs';
+import { cell, isOwnNumber, type Sheet, type SheetColumn } from './sheet';
+import { timeOf } from './time';
+
+const HISTORY_NAMED =
+	/(?<!cr)edit|revis|histor|version|previous|prior|earlier|former|replaced|(?:^|_)old|wording|fassung|bearbeit|ge(?:ä|ae)nder|fr(?:ü|ue)her|vorher|ancien|anterior|modif/i;
+const OTHERWISE_NAMED =
+	/title|subject|desc|caption|question|frage|pregunta|prompt|transl|(?:ü|ue)bersetz|traduc|transcr|summar|comment|note|remark|label|\bocr|preview|vorschau|link|poll|survey|umfrage|encuesta|quiz|about|place|address|reminder/i;
+const LINK = /^[a-z][a-z\d+.-]*:\/\/\S+$/i;
+const MOSTLY = 0.6;
+const WRITING = 0.5;
+const SAMPLED = 200;
+/** Pairs from which it can be told whether wordings are alike, and by how much more than by chance. */
+const PAIRS_LEAST = 3;
+const MORE_ALIKE = 0.12;
+/** ms within which a program is done with what it makes of a message. */
+const AT_ONCE = 30_000;
+/** How well a mark must stand at the messages named, and at no others. */
+const MARKED = 0.8;
+
+/** Whether something is called for earlier wordings. */
+export const isCalledHistory = (name: string): boolean => HISTORY_NAMED.test(name);
+
+/**
+ * What speaks for it decides: a name, wordings like those of the messages they name, a mark of what was edited. Where
+ * nothing does, what speaks for something else.
+ */
+export function isHistory(sheet: Sheet, text: SheetColumn, names: Reference, m: MessageReading, context: Context): boolean {
+	if ([sheet.name, text.name].some(isCalledHistory) || isAlike(sheet, text, names, m, context.tables)) return true;
+	if (marksEdits(sheet, names, m, context.tables)) return true;
+	const own = sheet.columns.filter((c) => c !== text && c !== names.from && c.column >= 0 && !isOwnNumber(c, sheet, context.tables));
+	const time = own.find((c) => c.profile.time && c.profile.filled > sheet.sure.length * WRITING);
+	return (
+		![sheet.name, text.name].some((name) => OTHERWISE_NAMED.test(name)) &&
+		!own.some((c) => c.profile.prose > WRITING || holdsLinks(c) || (c.profile.reals > 0 && !c.profile.time)) &&
+		time !== undefined &&
+		!isMadeAtOnce(sheet, time, names, m, context.tables) &&
+		!isNamedByOthers(sheet, context)
+	);
+}
+
+/** Whether all were made within moments of the messages they name, as a program does it by itself. */
+function isMadeAtOnce(sheet: Sheet, time: SheetColumn, names: Reference, m: MessageReading, tables: readonly Table[]): boolean {
+	if (!m.time) return false;
+	const sent = rowsBy(m, names.key.column, tables, (value) => timeOf(value(m.time!.value), m.time!.reading));
+	const later = sheet.sure.slice(0, SAMPLED).flatMap((row) => {
+		const [at, of] = [timeOf(cell(row, time, tables), time.profile.time!), sent.get(String(keyOf(cell(row, names.from, tables))))];
+		return at === null || of === null || of === undefined ? [] : [at - of];
+	});
+	return later.length > 0 && later.every((ms) => ms >= 0 && ms <= AT_ONCE);
+}
+
+const holdsLinks = ({ profile: p }: SheetColumn): boolean => {
+	const texts = [...p.distinct.keys()].filter((v) => typeof v === 'string').slice(0, SAMPLED);
+	return texts.length > 0 && texts.filter((v) => LINK.test(String(v))).length > texts.length * MOSTLY;
+};
+
+/** Whether another sheet's rows belong to these: options to a question. */
+const isNamedByOthers = (sheet: Sheet, { sheets, references, tables }: Context): boolean =>
+	sheets.some(
+		(s) => s !== sheet && (references.get(s) ?? []).some((r) => r.key.sheet === sheet && r.confidence > 0.5 && isMeant(r, s, tables))
+	);
+
+/** The rows of a sheet of messages by a key of theirs. */
+function rowsBy<T>(
+	m: MessageReading,
+	key: SheetColumn | null,
+	tables: readonly Table[],
+	read: (value: (c: SheetColumn) => Value | undefined) => T
+): Map<string, T> {
+	const found = new Map<string, T>();
+	for (const row of m.sheet.sure) {
+		const own = key ? keyOf(cell(row, key, tables)) : keyOf(row.rowid);
+		if (own !== null && !found.has(String(own)))
+			found.set(
+				String(own),
+				read((c) => cell(row, c, tables))
+			);
+	}
+	return found;
+}
+
+/** Whether the texts are more like those of the messages they name than like those that others name. */
+function isAlike(sheet: Sheet, text: SheetColumn, names: Reference, m: MessageReading, tables: readonly Table[]): boolean {
+	const texts = rowsBy(m, names.key.column, tables, (value) => value(m.text.value));
+	const pairs = sheet.sure.slice(0, SAMPLED).flatMap((row) => {
+		const [here, there] = [cell(row, text, tables), texts.get(String(keyOf(cell(row, names.from, tables))))];
+		return typeof here === 'string' && typeof there === 'string' ? [{ here, there }] : [];
+	});
+	if (pairs.length < PAIRS_LEAST) return false;
+	const alike = (shift: number): number =>
+		pairs.reduce((sum, { here }, i) => sum + shareWithin(here, pairs[(i + shift) % pairs.length]!.there), 0) / pairs.length;
+	return alike(0) > alike(Math.floor(pairs.length / 2)) + MORE_ALIKE;
+}
+
+/** Whether a column of the messages that is called for it is filled at those named, and at no others. */
+function marksEdits(sheet: Sheet, names: Reference, m: MessageReading, tables: readonly Table[]): boolean {
+	const named = new Set(sheet.sure.map((row) => String(keyOf(cell(row, names.from, tables)))));
+	return m.sheet.columns
+		.filter((c) => isCalledHistory(c.name))
+		.some((column) => {
+			const marks = rowsBy(m, names.key.column, tables, (value) => !!value(column));
+			const marked = [...marks].filter(([, isMarked]) => isMarked).map(([key]) => key);
+			const both = marked.filter((key) => named.has(key)).length;
+			return both > 0 && both >= marked.length * MARKED && both >= [...named].filter((key) => marks.has(key)).length * MARKED;
+		});
+}
