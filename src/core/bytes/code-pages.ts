@@ -101,12 +101,13 @@ const IN_ANOTHER_SCRIPT = /^[^\p{Script=Latin}]*(?:(?!\p{Script=Latin})\p{L}){2}
 const ODD = /(?!\p{Script=Latin})\p{Ll}(?!\p{Script=Latin})\p{Lu}|\ufffd/u;
 const MOST_ODD = 0.1;
 
-/** Whether words can be in this code page: not if they mix Latin letters with those of another script, or have what is no letter. */
+/** Whether words can be in this code page: not if they mix Latin letters with those of another script, stand alone in it, or have what is no letter. */
 function canBe(words: Uint8Array, page: CodePage): boolean {
 	const decoded = decodeCodePage(words.subarray(0, JUDGED), page).split(' ');
 	const foreign = decoded.filter((word) => word.length > 1 && OF_OTHER_SCRIPT.test(word));
 	const whole = foreign.filter((word) => IN_ANOTHER_SCRIPT.test(word));
-	return whole.length * 2 >= foreign.length && decoded.filter((word) => ODD.test(word)).length <= decoded.length * MOST_ODD;
+	const isWritten = isLatin(page) || (whole.length > 0 && whole.length * 2 >= foreign.length);
+	return isWritten && decoded.filter((word) => ODD.test(word)).length <= decoded.length * MOST_ODD;
 }
 const JUDGED = 64 << 10;
 

@@ -288,7 +288,13 @@ function attachmentsOf(sheet: Sheet, m: MessageReading, others: readonly Sheet[]
 	if (!columns) return null;
 	if (direct) return { sheet, of: m, columns, link: { kind: 'direct', key: direct.from, messageKey: direct.key.column } };
 	const back = (context.references.get(m.sheet) ?? []).find(
-		(r) => r.key.sheet === sheet && r.confidence > 0.4 && r.from !== m.peer?.value && r.from !== m.thread?.value && namesEach(r.from)
+		(r) =>
+			r.key.sheet === sheet &&
+			r.confidence > 0.4 &&
+			r.from !== m.peer?.value &&
+			r.from !== m.thread?.value &&
+			namesEach(r.from) &&
+			isMeant(r, m.sheet, context.tables)
 	);
 	if (back) return { sheet, of: m, columns, link: { kind: 'stated', from: back.from, key: back.key.column } };
 	const joined = joinOf(sheet, m, others, context);
@@ -343,15 +349,19 @@ function namesFew(join: Sheet, column: SheetColumn, { tables }: Context): boolea
 	return column.profile.distinct.size > rows.size * 0.5;
 }
 
+const AS_SURE = 0.1;
+
 /** The sheet whose rows join files and messages; of several the one whose keys are surest. */
 function joinOf(files: Sheet, m: MessageReading, others: readonly Sheet[], context: Context): AttachmentReading['link'] | null {
 	let best: { sure: number; link: AttachmentReading['link'] } | null = null;
 	for (const join of others) {
 		if (join === files || join.columns.length > 5) continue;
-		const toFile = (context.references.get(join) ?? []).find(
-			(r) => r.key.sheet === files && isMeant(r, join, context.tables) && namesFew(join, r.from, context)
-		);
-		const toMessage = toMessages(join, m, context).find((r) => r.from !== toFile?.from && isMeant(r, join, context.tables));
+		const all = context.references.get(join) ?? [];
+		// The surest of each column stands first: what it names less surely it names by chance.
+		const isLikely = (r: Reference): boolean =>
+			isMeant(r, join, context.tables) && r.confidence >= all.find((x) => x.from === r.from)!.confidence - AS_SURE;
+		const toFile = all.find((r) => r.key.sheet === files && isLikely(r) && namesFew(join, r.from, context));
+		const toMessage = toMessages(join, m, context).find((r) => r.from !== toFile?.from && isLikely(r));
 		if (!toMessage || !toFile) continue;
 		const sure = toFile.confidence + toMessage.confidence;
 		const [message, messageKey, file, fileKey] = [toMessage.from, toMessage.key.column, toFile.from, toFile.key.column];

@@ -18,9 +18,10 @@ const LINK = /^[a-z][a-z\d+.-]*:\/\/\S+$/i;
 const MOSTLY = 0.6;
 const WRITING = 0.5;
 const SAMPLED = 200;
-/** Pairs from which it can be told whether wordings are alike, and by how much more than by chance. */
+/** Pairs from which it can be told whether wordings are alike, with how many others each is compared, and share that must be nearest. */
 const PAIRS_LEAST = 3;
-const MORE_ALIKE = 0.12;
+const OTHERS = 6;
+const NEAREST = 0.7;
 /** ms within which a program is done with what it makes of a message. */
 const AT_ONCE = 30_000;
 /** How well a mark must stand at the messages named, and at no others. */
@@ -88,17 +89,21 @@ function rowsBy<T>(
 	return found;
 }
 
-/** Whether the texts are more like those of the messages they name than like those that others name. */
+/** Whether nearly all texts are more like those of the messages they name than like those of others. */
 function isAlike(sheet: Sheet, text: SheetColumn, names: Reference, m: MessageReading, tables: readonly Table[]): boolean {
 	const texts = rowsBy(m, names.key.column, tables, (value) => value(m.text.value));
+	const others = [...texts.values()].filter((other) => typeof other === 'string');
 	const pairs = sheet.sure.slice(0, SAMPLED).flatMap((row) => {
 		const [here, there] = [cell(row, text, tables), texts.get(String(keyOf(cell(row, names.from, tables))))];
 		return typeof here === 'string' && typeof there === 'string' ? [{ here, there }] : [];
 	});
-	if (pairs.length < PAIRS_LEAST) return false;
-	const alike = (shift: number): number =>
-		pairs.reduce((sum, { here }, i) => sum + shareWithin(here, pairs[(i + shift) % pairs.length]!.there), 0) / pairs.length;
-	return alike(0) > alike(Math.floor(pairs.length / 2)) + MORE_ALIKE;
+	const isNearest = ({ here, there }: (typeof pairs)[number], i: number): boolean => {
+		const own = shareWithin(here, there);
+		const step = Math.max(1, Math.floor(others.length / OTHERS));
+		const compared = Array.from({ length: OTHERS }, (_, k) => others[(i + k * step) % others.length]!).filter((other) => other !== there);
+		return compared.every((other) => own > shareWithin(here, other));
+	};
+	return pairs.length >= PAIRS_LEAST && pairs.filter(isNearest).length >= pairs.length * NEAREST;
 }
 
 /** Whether a column of the messages that is called for it is filled at those named, and at no others. */

@@ -145,7 +145,7 @@ function areLinesOfNames(k: Kind, names: readonly string[], rows: number): boole
 
 /** Names that speak of what was deleted and is kept. */
 export const DELETED_NAMED =
-	/delet|trash|recycl|remov|revok|unsent|(^|_)bin(ned)?(_|$)|tomb|gone|hidden|gel[oö]e?scht|papierkorb|supprim|corbeille|elimin|borrad|papelera|cestino|exclu[ií]d|lixeira|verwijder|prullen|удал/i;
+	/delet|trash|recycl|remov|revok|unsent|(^|_)bin(ned)?(_|$)|tomb|gone|hidden|gel[oö]e?scht|papierkorb|supprim|corbeille|elimin|borrad(?!or)|papelera|cestino|exclu[ií]d|lixeira|verwijder|prullen|удал/i;
 
 /** A flag by whose name, or a state by whose words, the store marks messages deleted but kept. Only words say so; numbers alone never do. */
 export function findDeletedFlag(reading: MessageReading, context: Context): MessageReading['deleted'] {
