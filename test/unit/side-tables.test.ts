@@ -87,7 +87,7 @@ const OTHERS: Record<string, (db: Engine) => void> = {
 		db.exec(
 			'create table sticker(id integer primary key, pack text, emoji text, file text); create table unseen(talk_id integer, message_id integer, at integer)'
 		);
-		for (let i = 1; i <= 30; i++) db.run('insert into sticker values(?,?,?,?)', [i, 'p1', '👍', `stickers/p1/${i}.webp`]);
+		for (let i = 1; i <= 58; i++) db.run('insert into sticker values(?,?,?,?)', [i, 'p1', '👍', `stickers/p1/${i}.webp`]);
 		each(db, 'insert into unseen values(?,?,?)', ({ id, at }) => [1 + (id % 4), id, at]);
 	},
 	'drafts, though their name begins like a word for deleted': (db) => {
