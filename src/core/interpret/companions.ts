@@ -349,7 +349,11 @@ function namesFew(join: Sheet, column: SheetColumn, { tables }: Context): boolea
 	return column.profile.distinct.size > rows.size * 0.5;
 }
 
+/** A column of a list of its own that joins two tables needs to be less sure than one among others. */
+const hasTwo = (join: Sheet, { tables }: Context): boolean =>
+	join.columns.filter((c) => c.column >= 0 && !isOwnNumber(c, join, tables)).length <= 2;
 const AS_SURE = 0.1;
+const NAMES_FILES = 0.7;
 
 /** The sheet whose rows join files and messages; of several the one whose keys are surest. */
 function joinOf(files: Sheet, m: MessageReading, others: readonly Sheet[], context: Context): AttachmentReading['link'] | null {
@@ -360,7 +364,8 @@ function joinOf(files: Sheet, m: MessageReading, others: readonly Sheet[], conte
 		// The surest of each column stands first: what it names less surely it names by chance.
 		const isLikely = (r: Reference): boolean =>
 			isMeant(r, join, context.tables) && r.confidence >= all.find((x) => x.from === r.from)!.confidence - AS_SURE;
-		const toFile = all.find((r) => r.key.sheet === files && isLikely(r) && namesFew(join, r.from, context));
+		const isFile = (r: Reference): boolean => r.confidence >= NAMES_FILES || isNamedAlike(r.from, files) || hasTwo(join, context);
+		const toFile = all.find((r) => r.key.sheet === files && isLikely(r) && isFile(r) && namesFew(join, r.from, context));
 		const toMessage = toMessages(join, m, context).find((r) => r.from !== toFile?.from && isLikely(r));
 		if (!toMessage || !toFile) continue;
 		const sure = toFile.confidence + toMessage.confidence;

@@ -279,7 +279,9 @@ function bitRule(column: SheetColumn, reading: MessageReading, context: Context,
 		p.low < 0 ||
 		p.high >= 2 ** HIGHEST_BIT ||
 		p.distinct.size < 3 ||
-		p.distinct.size > MARKS_AT_MOST
+		p.distinct.size > MARKS_AT_MOST ||
+		// Numbers of which nearly each row has its own count the rows.
+		p.distinct.size * 2 > p.filled
 	)
 		return null;
 	const rows = reading.sheet.sure.slice(0, ROWS);

@@ -64,10 +64,13 @@ const holdsLinks = ({ profile: p }: SheetColumn): boolean => {
 	return texts.length > 0 && texts.filter((v) => LINK.test(String(v))).length > texts.length * MOSTLY;
 };
 
-/** Whether another sheet's rows belong to these: options to a question. */
+/** Whether another sheet's rows surely belong to these: options to a question. */
 const isNamedByOthers = (sheet: Sheet, { sheets, references, tables }: Context): boolean =>
-	sheets.some(
-		(s) => s !== sheet && (references.get(s) ?? []).some((r) => r.key.sheet === sheet && r.confidence > 0.5 && isMeant(r, s, tables))
+	sheets.some((s) =>
+		(references.get(s) ?? []).some(
+			(r, _, all) =>
+				s !== sheet && r.key.sheet === sheet && r.confidence > 0.5 && r === all.find((x) => x.from === r.from) && isMeant(r, s, tables)
+		)
 	);
 
 /** The rows of a sheet of messages by a key of theirs. */

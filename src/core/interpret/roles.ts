@@ -38,7 +38,7 @@ import { membersBeside } from './members-beside';
 import { namesBesideHandles } from './names-beside';
 import { personEntriesIn } from './person-entries';
 import { isSign } from './profile';
-import { isMeant, keyOf, keysOf, raiseNamesakes, referencesOf, type Reference } from './refs';
+import { isDeclared, isMeant, isNamedAlike, keyOf, keysOf, raiseNamesakes, referencesOf, type Reference } from './refs';
 import { repeatsAtOnce } from './repeated';
 import { cell, isOwnNumber, type Sheet, type SheetColumn } from './sheet';
 import { isNameLike } from './parties';
@@ -142,7 +142,7 @@ export function readStore(
 		const { rowidColumn } = tables[sheet.tables[0]!]!;
 		const refs = (references.get(sheet) ?? []).filter((r) => r.from.column !== rowidColumn && !saysNothing(r.from));
 		const { toThread, toPerson } = bothEnds(
-			refs.filter((r) => threadKeys.has(r.key.sheet) && r.confidence > 0.4),
+			refs.filter((r) => threadKeys.has(r.key.sheet) && r.confidence > 0.4 && isLikeliest(r, refs, tables)),
 			refs.filter((r) => personSheets.has(r.key.sheet) && r.confidence > 0.4)
 		);
 		const whose = namesBeside.find((p) => p.sheet === sheet)?.addresses[0];
@@ -241,6 +241,10 @@ export function readStore(
 /** Names that stand in one value with their addresses. */
 const namedWithin = (sheet: Sheet): PersonReading[] =>
 	sheet.columns.flatMap((c) => (c.made?.nameOf ? [{ sheet, names: [c], addresses: [c.made.nameOf], via: null }] : []));
+
+/** Whether a column names nothing else more surely, or is called for what it names. */
+const isLikeliest = (r: Reference, all: readonly Reference[], tables: readonly Table[]): boolean =>
+	isNamedAlike(r.from, r.key.sheet) || isDeclared(r, tables) || r.confidence >= all.find((x) => x.from === r.from)!.confidence - AS_SURE;
 
 /** Of two columns with small numbers either can be a key of both lists: together they are surest one way round. */
 function bothEnds(threads: readonly Reference[], persons: readonly Reference[]): { toThread?: Reference; toPerson?: Reference } {
