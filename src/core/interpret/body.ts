@@ -1,14 +1,29 @@
 /**
- * Bodies that are not plain text: markup, compressed, base64, binary with the text inside. Which it is is decided over a
+ * Bodies that are not plain text: markup, escaped, compressed, base64, binary with the text inside. Which it is is decided over a
  * sample of the column's values; each value is then read that way, or not at all.
  */
 import { Gunzip, Inflate, Unzlib } from 'fflate';
 import { Decompress as Unzstd } from 'fzstd';
 import { decodeText, isCutText, isText } from '../bytes';
 import type { Value } from '../model';
+import { escapeOf, unescape, type Escape } from './escaped';
+import { stripMarkup } from './markup';
+import { isRichText, richText } from './rich-text';
 
 export type BodyKind =
-	'text-bytes' | 'utf16-bytes' | 'utf16be-bytes' | 'hex' | 'markup' | 'zlib' | 'gzip' | 'deflate' | 'zstd' | 'base64' | 'inside-binary';
+	| Escape
+	| 'rich-text'
+	| 'text-bytes'
+	| 'utf16-bytes'
+	| 'utf16be-bytes'
+	| 'hex'
+	| 'markup'
+	| 'zlib'
+	| 'gzip'
+	| 'deflate'
+	| 'zstd'
+	| 'base64'
+	| 'inside-binary';
 
 /** How the length of a text inside binary is written, and where the text starts in most values. */
 export interface BodyReading {
@@ -70,35 +85,6 @@ export function inflate(kind: Packed, bytes: Uint8Array): Uint8Array | null {
 		at += part.length;
 	}
 	return out;
-}
-
-const ENTITIES: Record<string, string> = { amp: '&', lt: '<', gt: '>', quot: '"', apos: "'", nbsp: '\u00a0' };
-
-const ATTRIBUTE = '\\s+[\\w-]+="[^"<>]*"';
-/** The end of a tag, where the value begins within one: with its sign, its attributes, or a name that is no word of somebody's. */
-const TAG_END = new RegExp(
-	`^(?:/|/[a-z]\\w*|[a-z]\\w*(?:${ATTRIBUTE})+\\s*/?|(?:html|body|div|span|br|li|tr|td|ul|ol|em|strong|font)\\s*/?)>`,
-	'i'
-);
-
-/** Text of markup: tags dropped, line breaks kept, entities resolved. Nothing in it is run. */
-export function stripMarkup(text: string): string {
-	return (
-		text
-			.replace(TAG_END, '')
-			.replace(/<!--[\s\S]*?-->|<(script|style)\b[\s\S]*?<\/\1>/gi, '')
-			.replace(/<(?:br|\/p|\/div|\/li|\/tr)\b[^>]*>/gi, '\n')
-			.replace(/<!\[CDATA\[([\s\S]*?)\]\]>/g, (_, inner: string) => inner.replaceAll('&', '&amp;').replaceAll('<', '&lt;'))
-			.replace(/<[a-z/!?][^>]*>/gi, '')
-			// The beginning of a tag, where the value was cut.
-			.replace(/<(?:\/?[a-z][^<>]*|\/)?$/i, '')
-			.replace(/&(#x[\da-f]{1,6}|#\d{1,7}|\w{1,8});/gi, (whole, name: string) => {
-				const code = name[0] === '#' ? (/^#x/i.test(name) ? parseInt(name.slice(2), 16) : Number(name.slice(1))) : NaN;
-				if (code > 0 && code <= 0x10ffff) return String.fromCodePoint(code);
-				return ENTITIES[name.toLowerCase()] ?? whole;
-			})
-			.replace(/^\n+|\n+$/g, '')
-	);
 }
 
 const MARKUP = /^\s*<[a-z!?][^>]*>[\s\S]*<\/[a-z][\w:]*>\s*$|<(?:b|i|p|div|span|br|a|body|em|strong)\b[^>]*>[\s\S]*<\//i;
@@ -205,6 +191,8 @@ function cutInside(b: Uint8Array, form: LengthForm, before: readonly number[] = 
 	return null;
 }
 
+const NOTHING = new Uint8Array(0);
+
 function bytesOf(value: Value | undefined): Uint8Array | null {
 	return value !== null && value !== undefined && typeof value === 'object' ? value : null;
 }
@@ -215,6 +203,12 @@ function bytesOf(value: Value | undefined): Uint8Array | null {
  */
 export function bodyText(value: Value | undefined, reading: BodyReading, isCut = false): string | null {
 	if (reading.kind === 'markup') return typeof value === 'string' ? stripMarkup(value) : null;
+	if (reading.kind === 'rich-text') return richText(typeof value === 'string' ? value : (asText(bytesOf(value) ?? NOTHING, isCut) ?? ''));
+	if (reading.kind === 'references' || reading.kind === 'percent' || reading.kind === 'quoted-printable') {
+		// Of an escape that is cut nobody knows what it was.
+		const whole = typeof value === 'string' && isCut ? value.replace(/(?:&[#\w]{0,8}|[%=].?)$/, '') : value;
+		return typeof whole === 'string' ? unescape(reading.kind, whole) : null;
+	}
 	if (reading.kind === 'base64') {
 		// Four letters are three bytes: what is left of a group says nothing.
 		const whole = typeof value === 'string' && isCut ? value.slice(0, value.length - (value.length % 4)) : value;
@@ -260,7 +254,7 @@ export const isWholeInside = (value: Value | undefined, reading: BodyReading): b
 
 /** Of bytes that are cut, a last letter that is not whole is left out. */
 function asText(b: Uint8Array, isCut = false): string | null {
-	if (isText(b, 0, b.length, 'utf8')) return utf8.decode(b);
+	if (isText(b, 0, b.length, 'utf8')) return utf8.decode(b).replace(/^\ufeff/, '');
 	return isCut && isCutText(b, 0, b.length, 'utf8') ? utf8.decode(b).replace(/\ufffd+$/, '') : null;
 }
 
@@ -271,6 +265,9 @@ function isWritten(text: string | null): boolean {
 	const common = all.filter((c) => /[\p{L}\p{M}\p{N}\p{P}\p{Z}\p{S}\n]/u.test(c)).length;
 	return common >= all.length * 0.9 && new Set(all).size >= Math.min(4, all.length / 3);
 }
+
+/** What can be told for sure of bytes that nearly any letters are the base64 of. */
+const INSIDE_BASE64: readonly BodyKind[] = ['utf16-bytes', 'utf16be-bytes', 'gzip', 'zlib', 'zstd'];
 
 /** Blobs that say how those of a column are to be read in which texts stand as well. */
 const MIXED_LEAST = 3;
@@ -283,9 +280,15 @@ export function readBody(values: readonly (Value | undefined)[]): BodyReading | 
 	const texts = filled.filter((v): v is string => typeof v === 'string');
 	if (texts.length >= filled.length * 0.9) {
 		if (most((v) => typeof v === 'string' && MARKUP.test(v))) return { kind: 'markup' };
-		if (most((v) => typeof v === 'string' && BASE64.test(v) && v.length % 4 === 0) && most((v) => bodyText(v, { kind: 'base64' }) !== null))
-			return { kind: 'base64' };
-		return most((v) => typeof v === 'string' && HEX.test(v)) ? readHex(texts) : null;
+		if (most((v) => typeof v === 'string' && isRichText(v))) return { kind: 'rich-text' };
+		if (most((v) => typeof v === 'string' && BASE64.test(v) && v.length % 4 === 0)) {
+			if (most((v) => bodyText(v, { kind: 'base64' }) !== null)) return { kind: 'base64' };
+			const inner = readBody(texts.map(fromBase64));
+			if (inner && INSIDE_BASE64.includes(inner.kind)) return { kind: 'base64', inner };
+		}
+		if (most((v) => typeof v === 'string' && HEX.test(v))) return readHex(texts);
+		const escape = escapeOf(texts);
+		return escape && { kind: escape };
 	}
 	const blobs = filled.filter((v) => typeof v === 'object');
 	if (texts.length + blobs.length < filled.length * 0.9 || blobs.length < MIXED_LEAST) return null;
@@ -293,13 +296,15 @@ export function readBody(values: readonly (Value | undefined)[]): BodyReading | 
 	if (blobs.length < filled.length * 0.9) return readBody(blobs);
 	for (const kind of PACKED) {
 		const unpacked = filled.map((v) => inflate(kind, v as Uint8Array));
-		if (unpacked.filter((u) => u !== null).length < filled.length * 0.8) continue;
+		// Nearly any bytes are nothing, packed.
+		if (unpacked.filter((u) => u !== null && u.length > 0).length < filled.length * 0.8) continue;
 		const plain = unpacked.flatMap((u) => (u ? [asText(u)] : [])).filter((t) => t !== null);
 		if (plain.length >= filled.length * 0.7)
 			return plain.filter((t) => MARKUP.test(t)).length > plain.length * 0.8 ? { kind, inner: { kind: 'markup' } } : { kind };
 		const inner = readBody(unpacked.filter((u) => u !== null));
 		return inner ? { kind, inner } : null;
 	}
+	if (most((v) => isRichText(asText((v as Uint8Array).subarray(0, 16), true) ?? ''))) return { kind: 'rich-text' };
 	if (most((v) => asText(v as Uint8Array) !== null)) return { kind: 'text-bytes' };
 	for (const kind of ['utf16-bytes', 'utf16be-bytes'] as const) if (most((v) => isWritten(bodyText(v, { kind })))) return { kind };
 	return insideBinary(filled as Uint8Array[]);

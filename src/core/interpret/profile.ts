@@ -149,10 +149,11 @@ function judgeForms(p: Profile, values: readonly (Value | undefined)[]): void {
 	p.uuid = share((t) => UUID.test(t));
 	p.path = share(isPathLike);
 	p.mime = share((t) => MEDIA_TYPE.test(t));
-	p.json = share((t) => /^\s*[[{].*[\]}]\s*$/s.test(t));
+	// Rich text begins with a brace too.
+	p.json = share((t) => /^\s*(?:\[|\{(?!\\)).*[\]}]\s*$/s.test(t));
 	p.digest = share((t) => DIGEST.test(t));
 	p.token = share((t) => /^[!#$~]?[\w.:@+\-=/]+$/.test(t) && t.length < 80);
-	p.prose = share((t) => isProse(t) && !isPathLike(t));
+	p.prose = share((t) => isWriting(t) && !isPathLike(t));
 	p.name = share(isNameLike);
 }
 
@@ -181,7 +182,7 @@ const isPathLike = (t: string): boolean =>
 	((RELATIVE_PATH.test(t) || FILE_NAME.test(t)) && !DATED.test(t));
 
 /** Writing meant to be read: words with spaces, or a script that has none. */
-function isProse(text: string): boolean {
+export function isWriting(text: string): boolean {
 	if (/[\u3040-\u30ff\u3400-\u9fff\u0e00-\u0e7f]/.test(text)) return true;
 	if (/\p{Extended_Pictographic}/u.test(text)) return true;
 	return /\p{L}{2,}[,.!?…:;'’]?\s+\S*[\p{L}\p{N}]/u.test(text) && !/^\s*[[{<]/.test(text);

@@ -19,6 +19,7 @@ import { mailboxesIn } from './mailboxes';
 import { payloadsIn } from './payloads';
 import { EMAIL, PHONE, profileOf, UUID, type Profile } from './profile';
 import { tableListsOf } from './table-list';
+import { joined, piecesIn } from './written-in-pieces';
 import { at, isEnding, jsonOf, openStored, pathsIn, plain, readStored, type Stored } from './stored';
 
 export interface Made {
@@ -449,7 +450,7 @@ function openBody(sheet: Sheet, column: SheetColumn, sample: Row[]): void {
 	opened.profile = profileOf(sheet.sure, (r) => bodyOf(r, opened) ?? null, sample);
 	sheet.columns.push(opened);
 	// What is read by the second column is no text of its own any more.
-	if (body.kind === 'markup' || body.kind === 'base64' || body.kind === 'hex') column.profile = { ...p, prose: 0, name: 0, texts: 0 };
+	if (p.texts > p.filled / 2) column.profile = { ...p, prose: 0, name: 0, texts: 0 };
 }
 
 /** Share of a column's bytes that may begin as files do, where they are texts. */
@@ -462,6 +463,26 @@ function openFields(sheet: Sheet, column: SheetColumn, stored: Stored, sample: R
 		inner.profile = profileOf(sheet.sure, (r) => insideOf(r, inner), sample);
 		sheet.columns.push(inner);
 	}
+	openPieces(sheet, column, stored, sample);
+}
+
+/** Where none of the values inside is a text, but several together are one, they become a column. */
+function openPieces(sheet: Sheet, column: SheetColumn, stored: Stored, sample: Row[]): void {
+	const inside = sheet.columns.filter((c) => c.column === column.column && c.stored);
+	if (inside.some((c) => c.profile.prose > WRITTEN && c.profile.json === 0)) return;
+	const pieces = piecesIn(sample.slice(0, OPENED).map((r) => openStored(r, column.column, stored)));
+	if (!pieces) return;
+	const made: Made = { read: (row) => joined(openStored(row, column.column, stored), pieces) };
+	const path = [...pieces.path, ...(pieces.field === null ? [] : [pieces.field])];
+	sheet.columns.push({
+		name: [column.name, ...path].join('.'),
+		column: column.column,
+		path,
+		made,
+		profile: profileOf(sheet.sure, made.read, sample)
+	});
+	for (const part of [column, ...inside.filter((c) => c.path.join('.') === pieces.path.join('.'))])
+		part.profile = { ...part.profile, prose: 0, name: 0, texts: 0 };
 }
 
 function insideOf(row: Row, column: SheetColumn): Value | undefined {

@@ -1,18 +1,25 @@
-/** Values that hold values: JSON, property lists, and fields in the wire format of protocol buffers. */
+/** Values that hold values: JSON, property lists, CBOR, MessagePack, and fields in the wire format of protocol buffers. */
 import { getNodeValue, parseTree, type Node } from 'jsonc-parser';
 import type { Row, Value } from '../model';
 import { inflate, PACKED, type Packed } from './body';
 import { isListed, listedIn } from './listed-objects';
+import { openSerial, SERIALS, type Serial } from './serial';
 import { decodeWire, readWire, type WireReading } from './wire';
 
 /** How a column's values are opened. */
 export type Stored =
-	{ kind: 'json' } | { kind: 'plist' } | { kind: 'wire'; reading: WireReading } | { kind: 'packed'; by: Packed; inner: Stored };
+	| { kind: 'json' }
+	| { kind: 'plist' }
+	| { kind: 'serial'; as: Serial }
+	| { kind: 'wire'; reading: WireReading }
+	| { kind: 'packed'; by: Packed; inner: Stored };
 
 /** How a column's values are to be opened, or null where they hold none. `json`: share of them that look like it. */
 export function readStored(values: readonly (Value | undefined)[], json: number): Stored | null {
 	if (json > 0.8) return { kind: 'json' };
 	if (areListed(values)) return { kind: 'plist' };
+	const serial = serialOf(values);
+	if (serial) return { kind: 'serial', as: serial };
 	const reading = readWire(values);
 	return reading ? { kind: 'wire', reading } : readPacked(values);
 }
@@ -32,6 +39,17 @@ function readPacked(values: readonly (Value | undefined)[]): Stored | null {
 	}
 	return null;
 }
+
+/** The form in which nearly all values are maps or lists with texts in them, to the last byte. */
+function serialOf(values: readonly (Value | undefined)[]): Serial | undefined {
+	const filled = values.filter((v) => v !== null && v !== undefined);
+	const bytes = filled.filter((v): v is Uint8Array => v instanceof Uint8Array && v.length > 1);
+	if (bytes.length < SERIAL_LEAST || bytes.length < filled.length * MOSTLY) return undefined;
+	return SERIALS.find((kind) => bytes.filter((b) => hasText(openSerial(kind, b))).length >= bytes.length * MOSTLY);
+}
+const SERIAL_LEAST = 3;
+const hasText = (value: unknown): boolean =>
+	typeof value === 'string' || (value !== null && typeof value === 'object' && Object.values(value).some(hasText));
 
 function areListed(values: readonly (Value | undefined)[]): boolean {
 	const filled = values.filter((v) => v !== null && v !== undefined);
@@ -56,6 +74,7 @@ function opensAs(how: Stored, value: Value | undefined, isCut: boolean): unknown
 	if (!value || typeof value !== 'object') return undefined;
 	if (how.kind === 'wire') return decodeWire(value, how.reading, isCut) ?? undefined;
 	if (how.kind === 'plist') return listedIn(value);
+	if (how.kind === 'serial') return isCut ? undefined : openSerial(how.as, value);
 	// Where a packed value is cut, its last bytes may be another's: nothing in it is certain.
 	const unpacked = isCut ? null : inflate(how.by, value);
 	return unpacked ? opensAs(how.inner, unpacked, false) : undefined;
@@ -163,6 +182,6 @@ export function pathsIn(values: readonly unknown[]): string[][] {
 	return [...paths.values()];
 }
 
-const DEEPEST = 4;
+const DEEPEST = 7;
 const MOST_PATHS = 60;
 const MOST_FIELDS = 40;
