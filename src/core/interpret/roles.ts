@@ -42,6 +42,7 @@ import { isDeclared, isMeant, isNamedAlike, keyOf, keysOf, raiseNamesakes, refer
 import { repeatsAtOnce } from './repeated';
 import { cell, isOwnNumber, type Sheet, type SheetColumn } from './sheet';
 import { isNameLike } from './parties';
+import { openProperties } from './properties';
 import { openParticipants, participantsOf } from './participants';
 import { openStringTables } from './string-table';
 import { isJoin, isNamed, looksLikeThreads, readThreadSheet } from './threads';
@@ -64,7 +65,8 @@ export function readStore(
 	raiseNamesakes(references, tables);
 	const context: Context = { tables, sheets, keys, references, owner, harvests };
 	dropChanceKeys(context, beside);
-	const aside = readTextsAside({ ...context, sheets: sheets.filter((s) => !beside.has(s)) }, strings);
+	const properties = openProperties(context);
+	const aside = readTextsAside({ ...context, sheets: sheets.filter((s) => !beside.has(s) && !properties.has(s)) }, strings);
 	const corrected = new Map(sheets.map((s) => [s, correctionFor(s, tables, correction)]));
 	const wanted = (s: Sheet): SheetRole | null => roleWanted(corrected.get(s)!);
 	const personEntries = sheets.flatMap((s) => (wanted(s) === null ? (personEntriesIn(s, context) ?? []) : []));
@@ -79,7 +81,10 @@ export function readStore(
 	const candidates = sheets
 		.filter((s) => !beside.has(s) && !s.about)
 		.map((sheet) => ({ sheet, text: bestText(sheet), time: bestTime(sheet, tables) }))
-		.filter((c): c is Candidate => c.text !== null && wanted(c.sheet) === null && !aside.has(c.sheet) && !booked.has(c.sheet))
+		.filter(
+			(c): c is Candidate =>
+				c.text !== null && wanted(c.sheet) === null && !aside.has(c.sheet) && !booked.has(c.sheet) && !properties.has(c.sheet)
+		)
 		.filter((c) => !namesWhoIsBeside(c, tables));
 	const forced = sheets
 		.filter((s) => wanted(s) === 'messages')
@@ -165,6 +170,9 @@ export function readStore(
 	for (const sheet of addressRows)
 		if (!roles.has(sheet) && !personSheets.has(sheet))
 			roles.set(sheet, { value: 'members', confidence: 0.7, evidence: ['each row says of a message who it was from or to'] });
+	for (const sheet of properties)
+		if (!roles.has(sheet))
+			roles.set(sheet, { value: 'other', confidence: 0.7, evidence: ['each row says one thing of a message, by its name'] });
 	const named = new Set(persons.filter((p) => !hasAddresses(p)).map((p) => p.sheet));
 	const free = others.filter(
 		(s) => !roles.has(s) && (!personSheets.has(s) || named.has(s)) && !messages.some((m) => m.threadJoin?.sheet === s || isPartyOf(s, m))

@@ -22,6 +22,7 @@ const LEAST = 3;
 const MOSTLY = 0.6;
 const WRITTEN = 0.3;
 const VARIED = 0.5;
+const PIECES_VARIED = 0.2;
 /** Share of the seams at which a blank stands: pieces that are put together as they are have them there. */
 const BLANK_SEAMS = 0.5;
 const LONGEST_TUPLE = 24;
@@ -89,20 +90,22 @@ function valueAt(value: unknown, path: Path): unknown {
 
 /** Keys of what the lists' pieces hold as text, those of lists within them too; null for lists of texts alone. */
 function fieldsOf(lists: readonly unknown[]): (string | null)[] {
-	const fields = new Set<string>();
+	const fields = new Map<string, string[]>();
 	let texts = false;
 	const visit = (list: readonly unknown[], depth: number): void => {
 		for (const item of list.slice(0, ITEMS_AT_MOST)) {
 			if (typeof item === 'string') texts = true;
 			if (!isFields(item) || depth > DEEPEST) continue;
 			for (const [key, inner] of Object.entries(item).slice(0, FIELDS_AT_MOST)) {
-				if (typeof inner === 'string' && fields.size < FIELDS_AT_MOST) fields.add(key);
+				if (typeof inner === 'string' && fields.size < FIELDS_AT_MOST) fields.set(key, [...(fields.get(key) ?? []), inner]);
 				else if (Array.isArray(inner)) visit(inner, depth + 1);
 			}
 		}
 	};
 	for (const list of lists) if (Array.isArray(list)) visit(list, 0);
-	return fields.size > 0 ? [...fields] : texts || lists.some((value) => typeof value === 'string') ? [null] : [];
+	// What all pieces have the same of says of what kind they are.
+	const varied = [...fields].filter(([, values]) => new Set(values).size > values.length * PIECES_VARIED).map(([key]) => key);
+	return varied.length > 0 ? varied : texts || lists.some((value) => typeof value === 'string') ? [null] : [];
 }
 
 /** Paths to lists, and to places in lists of one length whose places hold different things. */
@@ -112,7 +115,8 @@ function pathsOf(values: readonly unknown[]): Path[] {
 		if (path.length > DEEPEST || paths.size > PATHS_AT_MOST) return;
 		const lists = all.filter(Array.isArray) as unknown[][];
 		if (lists.length > 0) {
-			if (areTuples(lists)) for (let i = 0; i < lists[0]!.length; i++) paths.set([...path, i].join('\0'), [...path, `${i}`]);
+			if (areTuples(lists) && fieldsOf(lists).every((field) => field === null))
+				for (let i = 0; i < lists[0]!.length; i++) paths.set([...path, i].join('\0'), [...path, `${i}`]);
 			else paths.set(path.join('\0'), path);
 		}
 		const fields = all.filter(isFields);
