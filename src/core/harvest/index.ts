@@ -9,7 +9,7 @@ export type { StoreFiles } from './sqlite/database';
 export { agrees, isSameButForItsEnd, sameValue } from './compare';
 export { addSighting, betterGrade, betterStanding, type KeptTaker } from './rowbook';
 export { sizeIn, textEncodingOf, wholeText } from './exported/lines';
-export type { DateOrder } from './exported/stamps';
+export { findStamp, readDates, stampTime, type DateOrder, type DateReading } from './exported/stamps';
 export { HEADING_FIELD } from './exported/html';
 export { textOfHtml } from './exported/markup';
 export { bytesIn, wholeBytes } from './large';

@@ -214,7 +214,8 @@ export function readThreadSheet(sheet: Sheet, context: Context, persons: PersonR
 	// One file for all conversations says of none whom it is with.
 	const telling = toPersons.filter((r) => r.from.name !== FILE_COLUMN || r.from.profile.distinct.size > 1 || sheet.sure.length < 2);
 	const ref = telling.find((r) => r.confidence > 0.5) ?? onlyPerson(sheet, telling);
-	const address = sheet.columns.find((c) => addressShare(c) > 0.4 && c !== list?.column);
+	// Times in digits look like numbers of telephones.
+	const address = sheet.columns.find((c) => addressShare(c) > 0.4 && c !== list?.column && c.profile.time === null);
 	const titles = sheet.columns
 		.filter(
 			(c) =>

@@ -1,4 +1,5 @@
 /** Which epoch and unit a column's numbers or texts count in, decided over all its values. Results in ms since 1970 UTC. */
+import { findStamp, readDates, stampTime, type DateReading } from '../harvest';
 import type { Value } from '../model';
 
 export interface TimeReading {
@@ -11,6 +12,10 @@ export interface TimeReading {
 	unit: number;
 	/** Whether texts carry their own zone. */
 	zoned: boolean;
+	/** How dates are read that are written as people write them, which number is the day being decided over the column. */
+	dates?: DateReading;
+	/** How the bytes are read that hold the number, where it is stored so: the name of one of `BLOB_READERS`. */
+	bytes?: string;
 	score: number;
 }
 
@@ -61,10 +66,15 @@ const LIKELY_TO = Date.UTC(2031, 0, 1);
 
 const ISO =
 	/^\s*([+-]?\d{4})-(\d{1,2})-(\d{1,2})(?:[T ](\d{1,2}):(\d{2})(?::(\d{2})(?:[.,](\d{1,9}))?)?)?\s*(Z|UTC|GMT|[+-]\d{2}:?\d{2})?\s*$/i;
-const COMPACT = /^(\d{4})(\d{2})(\d{2})T?(\d{2})(\d{2})(\d{2})(Z)?$/;
+const COMPACT = /^((?:19|20)\d{2})(\d{2})(\d{2})T?(\d{2})(\d{2})(?:(\d{2})(?:[.,]?(\d{3}))?)?(Z)?$/;
 const MAIL = /^(?:[A-Z][a-z]{2},?\s+)?(\d{1,2})\s+([A-Z][a-z]{2})\s+(\d{4})\s+(\d{2}):(\d{2})(?::(\d{2}))?\s*([+-]\d{4}|GMT|UTC|Z)?/;
 const DAY_FIRST = /^(\d{1,2})[./](\d{1,2})[./](\d{4})[ ,T]+(\d{1,2}):(\d{2})(?::(\d{2}))?$/;
 const SLASHED = /^(\d{4})[/.](\d{1,2})[/.](\d{1,2})[ T]+(\d{1,2}):(\d{2})(?::(\d{2}))?$/;
+/** RFC 9110, section 5.6.7, "asctime-date", perhaps with its zone; and the form of logs (14/Jan/2025:10:30:05 +0100). */
+const ASCTIME = /^[A-Z][a-z]{2} ([A-Z][a-z]{2}) {1,2}(\d{1,2}) (\d{2}):(\d{2}):(\d{2})(?: (GMT|UTC|Z|[+-]\d{4}))? (\d{4})$/;
+const LOGGED = /^(\d{1,2})\/([A-Z][a-z]{2})\/(\d{4}):(\d{2}):(\d{2}):(\d{2}) ([+-]\d{4})$/;
+/** A number of ms since 1970 as some programs put it into JSON. */
+const WRAPPED = /^\/Date\((-?\d{9,14})(?:[+-]\d{4})?\)\/$/;
 const MONTHS = ['jan', 'feb', 'mar', 'apr', 'may', 'jun', 'jul', 'aug', 'sep', 'oct', 'nov', 'dec'];
 
 function zoneOffset(zone: string | undefined): number {
@@ -80,7 +90,17 @@ export function parseTimeText(text: string): { at: number; zoned: boolean } | nu
 		const fraction = m[7] ? Math.floor(Number(`0.${m[7]}`) * 1000 + 1e-6) : 0;
 		return made(Number(m[1]), Number(m[2]), Number(m[3]), Number(m[4] ?? 0), Number(m[5] ?? 0), Number(m[6] ?? 0), fraction, m[8]);
 	}
-	if ((m = COMPACT.exec(text))) return made(Number(m[1]), Number(m[2]), Number(m[3]), Number(m[4]), Number(m[5]), Number(m[6]), 0, m[7]);
+	if ((m = COMPACT.exec(text)))
+		return made(Number(m[1]), Number(m[2]), Number(m[3]), Number(m[4]), Number(m[5]), Number(m[6] ?? 0), Number(m[7] ?? 0), m[8]);
+	if ((m = WRAPPED.exec(text))) return { at: Number(m[1]), zoned: true };
+	if ((m = ASCTIME.exec(text))) {
+		const month = MONTHS.indexOf(m[1]!.toLowerCase()) + 1;
+		return month ? made(Number(m[7]), month, Number(m[2]), Number(m[3]), Number(m[4]), Number(m[5]), 0, m[6]) : null;
+	}
+	if ((m = LOGGED.exec(text))) {
+		const month = MONTHS.indexOf(m[2]!.toLowerCase()) + 1;
+		return month ? made(Number(m[3]), month, Number(m[1]), Number(m[4]), Number(m[5]), Number(m[6]), 0, m[7]) : null;
+	}
 	if ((m = MAIL.exec(text))) {
 		const month = MONTHS.indexOf(m[2]!.toLowerCase()) + 1;
 		return month ? made(Number(m[3]), month, Number(m[1]), Number(m[4]), Number(m[5]), Number(m[6] ?? 0), 0, m[7]) : null;
@@ -111,17 +131,39 @@ function made(
 	return { at: Date.UTC(y, mo - 1, d, h, mi, s, ms) - zoneOffset(zone), zoned: zone !== undefined };
 }
 
-/** Numbers within a value: an integer, a real, a numeric text, or eight bytes that hold one. */
+/** The dates of a column that are written as people write them, or null where some are none. */
+function readStamps(texts: readonly string[]): DateReading | null {
+	// Of nearly all columns the first few say that they are none.
+	const first = texts.slice(0, FIRST_ASKED);
+	if (first.filter((text) => wholeStamp(text) === null).length > first.length / 2) return null;
+	const stamps = texts.map(wholeStamp).filter((stamp) => stamp !== null);
+	return stamps.length >= texts.length * MOST_WRITTEN ? readDates(stamps) : null;
+}
+const MOST_WRITTEN = 0.9;
+
+/** The date and time that a text is from its first letter to its last. */
+function wholeStamp(text: string): ReturnType<typeof findStamp> {
+	if (text.length > LONGEST_DATE || !/\d/.test(text)) return null;
+	const stamp = findStamp(text.trim(), true);
+	return stamp && stamp.from === 0 && stamp.to >= text.trim().length ? stamp : null;
+}
+const LONGEST_DATE = 64;
+const FIRST_ASKED = 12;
+
+/** Digits of a whole number that can be a date and time written one behind the other (20250114103005). */
+const digitsOf = (value: Value | undefined): string | null =>
+	(typeof value === 'number' && Number.isInteger(value)) || typeof value === 'bigint' ? String(value) : null;
+
+/** Numbers within a value: an integer, a real, a numeric text. */
 export function numberIn(value: Value | undefined): number | null {
 	if (typeof value === 'number') return value;
 	if (typeof value === 'bigint') return Number(value);
 	if (typeof value === 'string') return /^-?\d{5,20}(\.\d+)?$/.test(value.trim()) ? Number(value) : null;
-	if (value && typeof value === 'object' && (value.length === 8 || value.length === 4)) return null;
 	return null;
 }
 
-/** Eight bytes as the numbers they can be: big- and little-endian integer and double. */
-export const BLOB_READERS: readonly { name: string; read: (b: Uint8Array) => number }[] = [
+/** Four or eight bytes as the numbers they can be: big- and little-endian integer and double. */
+const BLOB_READERS: readonly { name: string; read: (b: Uint8Array) => number }[] = [
 	{ name: 'big-endian integer', read: (b) => (b.length === 8 ? Number(view(b).getBigInt64(0)) : view(b).getInt32(0)) },
 	{ name: 'little-endian integer', read: (b) => (b.length === 8 ? Number(view(b).getBigInt64(0, true)) : view(b).getInt32(0, true)) },
 	{ name: 'big-endian double', read: (b) => (b.length === 8 ? view(b).getFloat64(0) : NaN) },
@@ -138,22 +180,52 @@ export function readTimes(values: readonly (Value | undefined)[]): TimeReading |
 	const numbers = values.map(numberIn).filter((n): n is number => n !== null && n !== 0 && n !== -1);
 	const filled = values.filter((v) => v !== null && v !== undefined && v !== '' && v !== 0).length;
 	if (filled === 0) return null;
-	if (texts.length > filled * 0.8) {
-		const parsed = texts.map(parseTimeText).filter((p) => p !== null);
-		if (parsed.length >= texts.length * 0.9) {
-			return {
-				label: parsed[0]!.zoned ? 'written date with zone' : 'written date',
-				kind: 'text',
-				epoch: 0,
-				unit: 0,
-				zoned: parsed.every((p) => p.zoned),
-				score: 3
-			};
-		}
+	const digits = values.map(digitsOf).filter((d) => d !== null);
+	const written = texts.length > filled * 0.8 ? texts : digits.length > filled * MOST_WRITTEN ? digits : [];
+	const parsed = written.map(parseTimeText).filter((p) => p !== null);
+	if (written.length > 0 && parsed.length >= written.length * MOST_WRITTEN) {
+		const dates = written.filter((text) => DAY_FIRST.test(text)).length > 0 ? readStamps(written) : null;
+		return writtenDates(
+			parsed[0]!.zoned,
+			parsed.every((p) => p.zoned),
+			dates
+		);
 	}
+	const dates = written === texts && texts.length > 0 ? readStamps(texts) : null;
+	if (dates)
+		return writtenDates(
+			false,
+			texts.every((text) => (wholeStamp(text)?.zone ?? null) !== null),
+			dates
+		);
+	const bytes = values.filter((v): v is Uint8Array => v instanceof Uint8Array);
+	if (bytes.length > filled * MOST_WRITTEN) return readBytes(bytes);
 	if (numbers.length < filled * 0.9 || goToAndFro(numbers)) return null;
 	const zeros = values.map(trailingZeros).sort((a, b) => a - b);
 	return readNumbers(numbers, zeros[Math.floor(zeros.length * ODD)]!);
+}
+
+const writtenDates = (first: boolean, zoned: boolean, dates: DateReading | null): TimeReading => ({
+	label: first || (dates && zoned) ? 'written date with zone' : 'written date',
+	kind: 'text',
+	epoch: 0,
+	unit: 0,
+	zoned,
+	...(dates ? { dates } : {}),
+	score: 3
+});
+
+/** Numbers stored as bytes, all of one length. */
+function readBytes(bytes: readonly Uint8Array[]): TimeReading | null {
+	const { length } = bytes[0]!;
+	if ((length !== 4 && length !== 8) || bytes.some((b) => b.length !== length)) return null;
+	let best: TimeReading | null = null;
+	for (const { name, read } of BLOB_READERS) {
+		const numbers = bytes.map(read).filter((n) => Number.isFinite(n) && n !== 0);
+		const reading = numbers.length > bytes.length * MOST_WRITTEN && !goToAndFro(numbers) ? readNumbers(numbers, 0) : null;
+		if (reading && (!best || reading.score > best.score)) best = { ...reading, bytes: name };
+	}
+	return best;
 }
 
 /** A few numbers again and again, now the one and now the other: keys, though they are as large as times. Days come again as well. */
@@ -224,7 +296,11 @@ function trailingZeros(value: Value | undefined): number {
 /** A value under a reading, in ms since 1970 UTC, or null where it is no time (zero, empty, absurd). */
 export function timeOf(value: Value | undefined, reading: TimeReading): number | null {
 	if (value === null || value === undefined) return null;
-	if (reading.kind === 'text') return typeof value === 'string' ? (parseTimeText(value)?.at ?? null) : null;
+	if (reading.kind === 'text') return writtenTime(typeof value === 'string' ? value : digitsOf(value), reading.dates);
+	if (value instanceof Uint8Array) {
+		const read = value.length === 4 || value.length === 8 ? BLOB_READERS.find((r) => r.name === reading.bytes)?.read : undefined;
+		return read ? timeOf(read(value), reading) : null;
+	}
 	if (typeof value === 'bigint' && reading.unit < 1) {
 		// Exact: a double would lose the last digits.
 		const perMs = BigInt(Math.round(1 / reading.unit));
@@ -233,6 +309,12 @@ export function timeOf(value: Value | undefined, reading: TimeReading): number |
 	const n = numberIn(value);
 	if (n === null || n === 0) return null;
 	return bounded(Math.round(reading.unit < 1 ? n / Math.round(1 / reading.unit) : n * reading.unit) + reading.epoch);
+}
+
+function writtenTime(text: string | null, dates: DateReading | undefined): number | null {
+	if (text === null) return null;
+	const stamp = dates ? wholeStamp(text) : null;
+	return stamp ? stampTime(stamp, dates!) : (parseTimeText(text)?.at ?? null);
 }
 
 const bounded = (ms: number): number | null => (ms > Date.UTC(1971, 0, 1) && ms < Date.UTC(2100, 0, 1) ? ms : null);

@@ -31,19 +31,19 @@ type Fields = Record<string, unknown>;
 const isFields = (value: unknown): value is Fields =>
 	value !== null && typeof value === 'object' && !Array.isArray(value) && !(value instanceof Uint8Array);
 
-/** Where the values have a text in pieces: the one with most letters; null where there is none. */
+/** Where most of the values have a text in pieces: the one with most letters; null where there is none. What few have is no body. */
 export function piecesIn(values: readonly unknown[]): Pieces | null {
 	const there = values.filter((value) => value !== null && typeof value === 'object');
-	if (there.length < LEAST) return null;
+	if (there.length < Math.max(LEAST, values.length * MOSTLY)) return null;
 	let best: { pieces: Pieces; letters: number } | null = null;
 	for (const path of pathsOf(there)) {
 		const lists = there.map((value) => valueAt(value, path)).filter((value) => value !== undefined && value !== null && value !== '');
-		if (lists.length < there.length * MOSTLY) continue;
+		if (lists.length < values.length * MOSTLY) continue;
 		for (const field of fieldsOf(lists)) {
 			const pieces = { path, field };
 			const texts = there.map((value) => joined(value, pieces)).filter((text) => text !== null && text !== '') as string[];
 			const letters = texts.reduce((sum, text) => sum + text.length, 0);
-			if (texts.length >= there.length * MOSTLY && isOneWriting(texts) && (!best || letters > best.letters)) best = { pieces, letters };
+			if (texts.length >= values.length * MOSTLY && isOneWriting(texts) && (!best || letters > best.letters)) best = { pieces, letters };
 		}
 	}
 	return best?.pieces ?? null;
