@@ -30,6 +30,7 @@ import { blankReading, type Guess, type MessageReading, type PersonReading } fro
 import { isDeclared, isNamedAlike, keyOf, type Key, type Reference } from './refs';
 import { cell, isOwnNumber, type Sheet, type SheetColumn } from './sheet';
 import { timeOf } from './time';
+import { partnersAndRooms } from './partners-and-rooms';
 import { findThreadJoin, isJoin, isThreadKey, looksLikeThreads } from './threads';
 import { listedReactions, listedWordings } from './listed-within';
 import { listOfParties, type ListOfParties } from './listed-parties';
@@ -246,6 +247,17 @@ function whoWith(
 	personSheets: ReadonlySet<Sheet>,
 	context: Context
 ): ReturnType<typeof partiesIn> & { written: WriterInThread | null } {
+	const apart = partnersAndRooms(sheet, used, context.tables);
+	if (apart) {
+		const keyOfPersons = (c: SheetColumn): Key | null => {
+			const r = best.get(c);
+			return r && personSheets.has(r.key.sheet) ? r.key : null;
+		};
+		const evidence = ['one says where, the other who wrote: the same in conversations of two'];
+		const key = keyOfPersons(apart.writer) ?? keyOfPersons(apart.talk);
+		const parties = [apart.talk, apart.writer].map((value) => ({ value, key, confidence: 0.8, evidence }));
+		return { written: null, parties, beside: null };
+	}
 	const written = writerInThread(sheet, used, context, personSheets, false);
 	if (written) return { written, parties: [writerOf(written)], beside: null };
 	const named = partiesIn(sheet, used, best, personSheets, context);

@@ -2,6 +2,7 @@
  * Tables of properties: each row says one thing of a message, by its name (`text`, `client`, `lang`), as programs keep
  * them that want no columns. The messages get a column for each name.
  */
+import { MEDIA_TYPE } from '../media-type';
 import type { Row, Table } from '../model';
 import { bestText, bestTime } from './columns';
 import type { Context } from './context';
@@ -14,6 +15,8 @@ const LONGEST_NAME = 32;
 /** Rows to a name, at least and on average; share of the rows whose name stands once with a message. */
 const ROWS_LEAST = 3;
 const ONCE = 0.95;
+/** Properties that a message has on average, at least. */
+const SEVERAL = 1.8;
 const PROSE = 0.3;
 /** Share of the rows that must name a message. */
 const NAMING = 0.5;
@@ -78,13 +81,15 @@ const areNames = ({ profile: p }: SheetColumn, list: Sheet): boolean =>
 	p.distinct.size >= 2 &&
 	p.distinct.size <= NAMES_AT_MOST &&
 	p.filled >= p.distinct.size * ROWS_LEAST &&
-	[...p.distinct.keys()].every((v) => String(v).length <= LONGEST_NAME && !/\s\S+\s/.test(String(v)));
+	[...p.distinct.keys()].every((v) => String(v).length <= LONGEST_NAME && !/\s\S+\s/.test(String(v)) && !MEDIA_TYPE.test(String(v)));
 
 /** Whether each name stands once with a message, and under one of them is writing. */
 function saysOnce({ list, of, name, value }: Properties, tables: readonly Table[]): boolean {
 	const kept = list.sure.filter((row) => row.standing === 'kept');
 	const said = new Set(kept.map((row) => `${keyOf(cell(row, of.from, tables))}|${cell(row, name, tables) as string}`));
-	if (kept.length === 0 || said.size < kept.length * ONCE) return false;
+	const owners = new Set(kept.map((row) => keyOf(cell(row, of.from, tables)))).size;
+	// Parts of messages have a kind each, and most messages one part.
+	if (kept.length < owners * SEVERAL || owners === 0 || said.size < kept.length * ONCE) return false;
 	return wordsOf(name).some((word) => {
 		const rows = list.sure.filter((row) => cell(row, name, tables) === word);
 		return profileOf(rows, (row) => cell(row, value, tables), sampleOf(rows)).prose > PROSE;

@@ -1,0 +1,56 @@
+/**
+ * Two columns of which the one says where a message belongs, by the other side or by a room, and the other who wrote it,
+ * where that was not the owner: in conversations of two both say the same.
+ */
+import type { Table } from '../model';
+import { keyOf } from './refs';
+import { cell, isOwnNumber, type Sheet, type SheetColumn } from './sheet';
+
+export interface PartnersAndRooms {
+	talk: SheetColumn;
+	writer: SheetColumn;
+}
+
+const ROWS = 4000;
+const ALL = 0.98;
+/** Share of the rows that name a writer, at least and at most, and of those in which both say the same. */
+const NAMED = [0.1, 0.95] as const;
+const SAME = 0.2;
+const LEAST = 3;
+const RECUR = 0.6;
+
+/** Only where there are rooms: else both columns say the same. */
+export function partnersAndRooms(sheet: Sheet, used: ReadonlySet<SheetColumn>, tables: readonly Table[]): PartnersAndRooms | null {
+	const rows = sheet.sure.slice(0, ROWS);
+	const can = sheet.columns.filter(
+		(c) =>
+			!used.has(c) &&
+			c.column >= 0 &&
+			c.path.length === 0 &&
+			!c.made &&
+			!c.profile.time &&
+			!c.profile.many &&
+			c.profile.reals === 0 &&
+			c.profile.prose < 0.3 &&
+			c.profile.distinct.size >= LEAST &&
+			c.profile.distinct.size <= sheet.sure.length * RECUR &&
+			!isOwnNumber(c, sheet, tables)
+	);
+	for (const writer of can.filter((c) => isBetween(c.profile.filled / sheet.sure.length)))
+		for (const talk of can.filter((c) => c !== writer && c.profile.filled >= sheet.sure.length * ALL)) {
+			let [named, same, rooms, odd] = [0, 0, 0, 0];
+			for (const row of rows) {
+				const [where, who] = [keyOf(cell(row, talk, tables)), keyOf(cell(row, writer, tables))];
+				if (where === null || who === null) continue;
+				named++;
+				if (where === who) same++;
+				// A room writes nothing itself.
+				else if (writer.profile.distinct.has(where)) odd++;
+				else rooms++;
+			}
+			if (named >= LEAST && same >= named * SAME && rooms > 0 && odd <= named * (1 - ALL)) return { talk, writer };
+		}
+	return null;
+}
+
+const isBetween = (share: number): boolean => share >= NAMED[0] && share <= NAMED[1];
