@@ -11,6 +11,8 @@ export interface Context {
 	references: Map<Sheet, Reference[]>;
 	/** Whose device it is, where the user said so: what he is called, in every form known. */
 	owner: readonly string[];
+	/** What the store's own settings call the owner. */
+	stated?: readonly (string | number)[];
 	/** The store and its other captures, as they were harvested. */
 	harvests?: readonly Harvested[];
 }

@@ -218,7 +218,44 @@ function flagRule(reading: MessageReading, context: Context): Guess<DirectionRul
 		if (rule && (!best || rule.weight > best.weight)) best = { ...rule, ...(best ? { runnerUp: columnOf(best.value) } : {}) };
 	}
 	if (!best) return null;
-	return { value: best.value, confidence: best.confidence, evidence: best.evidence, ...(best.runnerUp ? { runnerUp: best.runnerUp } : {}) };
+	const told = { value: best.value, confidence: best.confidence, evidence: best.evidence };
+	return { ...(goingWithNames(told, reading, context) ?? told), ...(best.runnerUp ? { runnerUp: best.runnerUp } : {}) };
+}
+
+const VALUES_LEAST = 3;
+const STRAY = 0.03;
+
+/**
+ * The same rule where each of a flag's several values goes with somebody's being named as the writer, or with nobody's:
+ * that says of every one of them which way it is. Null where some go with both, or it would turn what is said of most.
+ */
+function goingWithNames(told: Guess<DirectionRule>, reading: MessageReading, context: Context): Guess<DirectionRule> | null {
+	const rule = told.value;
+	const party = (reading.participant ?? reading.sender ?? reading.peer)?.value;
+	if (rule.kind !== 'flag' || !party || party.made) return null;
+	const counts = new Map<Flag, { named: number; nameless: number }>();
+	for (const row of reading.sheet.sure.slice(0, ROWS)) {
+		const value = keyOf(cell(row, rule.column, context.tables));
+		if (value === null) continue;
+		const count = counts.get(value) ?? { named: 0, nameless: 0 };
+		count[isNought(cell(row, party, context.tables)) ? 'nameless' : 'named']++;
+		counts.set(value, count);
+	}
+	const values = [...counts];
+	if (values.length < VALUES_LEAST || values.some(([, c]) => Math.min(c.named, c.nameless) > (c.named + c.nameless) * STRAY)) return null;
+	const out = values.filter(([, c]) => c.nameless > c.named).map(([value]) => value);
+	const into = values.filter(([, c]) => c.named > c.nameless).map(([value]) => value);
+	const rows = (of: readonly Flag[]): number =>
+		of.reduce<number>((sum, value) => sum + counts.get(value)!.named + counts.get(value)!.nameless, 0);
+	const same = rows(out.filter((v) => rule.out.includes(v))) + rows(into.filter((v) => rule.in.includes(v)));
+	const turned = rows(out.filter((v) => rule.in.includes(v))) + rows(into.filter((v) => rule.out.includes(v)));
+	if (out.length === 0 || into.length === 0 || turned >= same) return null;
+	const { bit, ...flags } = rule;
+	return {
+		...told,
+		value: { ...flags, out, in: into, ...(bit && turned === 0 ? { bit } : {}) },
+		evidence: [...told.evidence, 'each value goes with somebody being named, or with nobody']
+	};
 }
 
 /** Whether a column has the name of another table's key, and holds those keys: a slot, an account; no way. */

@@ -3,6 +3,7 @@ import { BY_USER, ownerAmong } from './exported';
 import type { Context } from './context';
 import type { DirectionRule, Guess } from './reading';
 import { keyOf, type Key } from './refs';
+import { ownerBySettings } from './settings';
 import { cell, type Sheet, type SheetColumn } from './sheet';
 
 const ROWS = 6000;
@@ -15,11 +16,29 @@ export interface Writer {
 
 /** The rule by which the named owner's messages are those sent, if one of these columns names just one whom the user can mean. */
 export function namedOwner(writers: readonly (Writer | null | undefined)[], sheet: Sheet, context: Context): Guess<DirectionRule> | null {
-	if (context.owner.length === 0) return null;
+	if (context.owner.length === 0) return ownerStated(writers, sheet, context);
 	for (const writer of writers) {
 		const owner = writer ? ownerIn(writer, sheet, context) : null;
 		if (writer && owner !== null)
 			return { value: { kind: 'sender', column: writer.value, owner: [owner] }, confidence: 0.97, evidence: ['the owner was named'] };
+	}
+	return null;
+}
+
+/** As above, where the user names nobody, and the store's own settings do. */
+function ownerStated(
+	writers: readonly (Writer | null | undefined)[],
+	sheet: Sheet,
+	{ stated, tables }: Context
+): Guess<DirectionRule> | null {
+	for (const writer of stated && stated.length > 0 ? writers : []) {
+		const owner = writer ? ownerBySettings(writer.value, sheet, stated!, tables) : null;
+		if (writer && owner !== null)
+			return {
+				value: { kind: 'sender', column: writer.value, owner: [owner] },
+				confidence: 0.95,
+				evidence: [`the store's settings say that ${owner} is the owner`]
+			};
 	}
 	return null;
 }

@@ -42,6 +42,7 @@ import { isDeclared, isMeant, isNamedAlike, keyOf, keysOf, raiseNamesakes, refer
 import { repeatsAtOnce } from './repeated';
 import { cell, isOwnNumber, type Sheet, type SheetColumn } from './sheet';
 import { isNameLike } from './parties';
+import { ownersInSettings } from './settings';
 import { openProperties } from './properties';
 import { openParticipants, participantsOf } from './participants';
 import { openStringTables } from './string-table';
@@ -63,7 +64,7 @@ export function readStore(
 	const keys = sheets.flatMap((s) => keysOf(s, tables));
 	const references = new Map(sheets.map((s) => [s, withoutCounter(s, referencesOf(s, keys, tables), tables)]));
 	raiseNamesakes(references, tables);
-	const context: Context = { tables, sheets, keys, references, owner, harvests };
+	const context: Context = { tables, sheets, keys, references, owner, harvests, stated: ownersInSettings(sheets, tables) };
 	dropChanceKeys(context, beside);
 	const properties = openProperties(context);
 	const aside = readTextsAside({ ...context, sheets: sheets.filter((s) => !beside.has(s) && !properties.has(s)) }, strings);

@@ -202,7 +202,7 @@ export function readTimes(values: readonly (Value | undefined)[]): TimeReading |
 	if (bytes.length > filled * MOST_WRITTEN) return readBytes(bytes);
 	if (numbers.length < filled * 0.9 || goToAndFro(numbers)) return null;
 	const zeros = values.map(trailingZeros).sort((a, b) => a - b);
-	return readNumbers(numbers, zeros[Math.floor(zeros.length * ODD)]!);
+	return readNumbers(numbers, zeros[Math.floor(zeros.length * ODD)]!, texts.length > filled / 2);
 }
 
 const writtenDates = (first: boolean, zoned: boolean, dates: DateReading | null): TimeReading => ({
@@ -241,8 +241,10 @@ const HOUR_IN_SECONDS = 3600;
 /** Share of values that may be odd ones (zero dates, a clock set wrong, a lost row misread): they must not decide. */
 const ODD = 0.03;
 
-/** `whole`: the zeros in which all of the numbers end, as stored. */
-function readNumbers(numbers: number[], whole: number): TimeReading | null {
+const SELDOM = 0.75;
+
+/** `whole`: the zeros in which all of the numbers end, as stored. `asTexts`: they are texts, as numbers of telephones are. */
+function readNumbers(numbers: number[], whole: number, asTexts = false): TimeReading | null {
 	const sorted = [...numbers].sort((a, b) => a - b);
 	const low = sorted[Math.floor(sorted.length * ODD)]!;
 	const high = sorted[Math.ceil(sorted.length * (1 - ODD)) - 1] ?? low;
@@ -257,7 +259,8 @@ function readNumbers(numbers: number[], whole: number): TimeReading | null {
 		if (unit === DAY && numbers.every((n) => Number.isInteger(n))) continue;
 		// Readings that are seldom meant need values that are clearly instants: many of them, hours apart. Numbers of
 		// telephones fall into some of these ranges.
-		if (prior < 0.75 && (distinct < numbers.length * 0.3 || (to - from < 60_000 && numbers.length > 1))) continue;
+		if (prior < SELDOM && asTexts) continue;
+		if (prior < SELDOM && (distinct < numbers.length * 0.3 || (to - from < 60_000 && numbers.length > 1))) continue;
 		let score = 1 + prior;
 		if (from >= LIKELY_FROM && to <= LIKELY_TO) score += 0.6;
 		if (from >= Date.UTC(2012, 0, 1) && to <= Date.UTC(2028, 0, 1)) score += 0.3;
