@@ -284,7 +284,10 @@ export function readBody(values: readonly (Value | undefined)[]): BodyReading | 
 		if (most((v) => typeof v === 'string' && BASE64.test(v) && v.length % 4 === 0)) {
 			if (most((v) => bodyText(v, { kind: 'base64' }) !== null)) return { kind: 'base64' };
 			const inner = readBody(texts.map(fromBase64));
-			if (inner && INSIDE_BASE64.includes(inner.kind)) return { kind: 'base64', inner };
+			const reading: BodyReading | null = inner && INSIDE_BASE64.includes(inner.kind) ? { kind: 'base64', inner } : null;
+			// Plain words are base64 too, of rare signs.
+			const isSure = (v: Value | undefined): boolean => /[\x20-\x7e]/.test(bodyText(v, reading!) ?? '');
+			if (reading && (most(isSure) || !reading.inner!.kind.startsWith('utf16'))) return reading;
 		}
 		if (most((v) => typeof v === 'string' && HEX.test(v))) return readHex(texts);
 		const escape = escapeOf(texts);

@@ -10,7 +10,7 @@ import type { Context } from './context';
 import { counterOf } from './counter';
 import { bestText, bestTime, TABLE_NAME } from './columns';
 import { namedOwner } from './named-owner';
-import { ownerOfPair } from './parties';
+import { oneOrTheOther, ownerOfPair } from './parties';
 import { timeOf } from './time';
 import { cell, type Sheet, type SheetColumn } from './sheet';
 
@@ -84,6 +84,35 @@ export function flagBeside(reading: MessageReading, context: Context): Direction
 		if (found.out.includes(mark) === value.owner.some((o) => String(o) === String(writer))) same++;
 	}
 	return known > 0 && same >= known * AGREE ? found : null;
+}
+
+/**
+ * The way by a column that names whoever wrote but the owner: a flag that says the same of nearly all rows, as it says it
+ * of lost ones too, or that nobody is named.
+ */
+export function wayByNaming(
+	found: Guess<DirectionRule>,
+	writer: SheetColumn,
+	{ sheet }: MessageReading,
+	{ tables }: Context
+): Guess<DirectionRule> {
+	const { value: rule } = found;
+	if (rule.kind === 'flag') {
+		let [known, same] = [0, 0];
+		for (const row of sheet.sure.slice(0, ROWS)) {
+			const mark = keyOf(cell(row, rule.column, tables));
+			if (mark === null || ![...rule.out, ...rule.in].includes(mark)) continue;
+			known++;
+			if (rule.out.includes(mark) === isNought(cell(row, writer, tables))) same++;
+		}
+		if (known >= sheet.sure.length * AGREE && same >= known * AGREE) return found;
+	}
+	return {
+		value: { kind: 'sender-empty', column: writer },
+		confidence: 0.9,
+		evidence: ['it names who wrote, and nobody where that was the owner'],
+		...(rule.kind === 'unknown' ? {} : { runnerUp: inWords(rule) })
+	};
 }
 
 /** Of two tables, one with what was sent and one with what was received, each says so by its name or by whom it names. */
@@ -792,9 +821,12 @@ function emptySender(reading: MessageReading, context: Context): Guess<Direction
 	}).length;
 	const share = empty / Math.min(ROWS, reading.sheet.sure.length);
 	if (share < 0.05 || share > 0.95 || (zero === 0 && p.nulls === 0 && empty === 0)) return null;
+	const { sheet, sender, recipient } = reading;
+	const isEither = party === sender && recipient !== null && oneOrTheOther(sheet, sender.value, recipient.value, context);
 	return {
 		value: { kind: 'sender-empty', column: party.value },
-		confidence: share > 0.2 && share < 0.8 ? 0.74 : 0.62,
+		// Where the other rows name whom it was to, that is sure.
+		confidence: isEither ? 0.9 : share > 0.2 && share < 0.8 ? 0.74 : 0.62,
 		evidence: [`${Math.round(share * 100)} % of the rows name no sender: the owner's own`]
 	};
 }

@@ -3,7 +3,7 @@ import { addressShare, areKeys, isConstant, isFurtherTime, isHandleLike, TABLE_N
 import { findReply } from './companions';
 import type { Context } from './context';
 import { saysWay } from '../way-words';
-import { decideDirection, flagBeside, inWords } from './direction';
+import { decideDirection, flagBeside, inWords, wayByNaming } from './direction';
 import { isPath, isSizeNamed } from './files';
 import { flaggedOwner } from './flagged-owner';
 import { findDeletedFlag, findOtherKinds } from './kinds';
@@ -30,7 +30,7 @@ import { blankReading, type Guess, type MessageReading, type PersonReading } fro
 import { isDeclared, isNamedAlike, keyOf, type Key, type Reference } from './refs';
 import { cell, isOwnNumber, type Sheet, type SheetColumn } from './sheet';
 import { timeOf } from './time';
-import { partnersAndRooms } from './partners-and-rooms';
+import { partnersAndRooms, type PartnersAndRooms } from './partners-and-rooms';
 import { findThreadJoin, isJoin, isThreadKey, looksLikeThreads } from './threads';
 import { listedReactions, listedWordings } from './listed-within';
 import { listOfParties, type ListOfParties } from './listed-parties';
@@ -67,14 +67,14 @@ export function readMessages(
 		best.set(member.thread.from, { ...member.thread, confidence: Math.max(member.thread.confidence, MEMBER) });
 	}
 	// What has members, of whom the writers are some, is no list of persons, unless it has addresses of its own.
-	const named = new Set(persons.filter((p) => p.addresses.length === 0).map((p) => p.sheet));
-	for (const told of [participants, member]) if (told && named.has(told.thread.key.sheet)) personSheets.delete(told.thread.key.sheet);
+	const nameless = new Set(persons.filter((p) => p.addresses.length === 0).map((p) => p.sheet));
+	for (const told of [participants, member]) if (told && nameless.has(told.thread.key.sheet)) personSheets.delete(told.thread.key.sheet);
 	const lists = listOfParties(sheet, used, context.tables);
 	if (lists) used.add(lists.column);
 	const inRooms = sheet.columns.find((c) => c.made?.inRooms);
 	if (inRooms) used.add(inRooms);
 	for (const c of sheet.columns) if (inRooms && c.column === inRooms.column) best.delete(c);
-	const { written, parties, beside } = whoWith(sheet, used, best, personSheets, context);
+	const { written, parties, beside, apart } = whoWith(sheet, used, best, personSheets, context);
 	const { thread, threadJoin } = written
 		? { thread: threadOf(written), threadJoin: null }
 		: lists
@@ -83,7 +83,8 @@ export function readMessages(
 	const reading: MessageReading = { ...blankReading(sheet, text, time), thread, threadJoin };
 	if (lists && !written) reading.threadLists = { owner: lists.owner };
 	if (written) reading.threadPeer = { column: written.partner, key: written.persons };
-	assignParties(reading, parties, context);
+	if (apart) [reading.peer, reading.participant] = [parties[0]!, parties[1]!];
+	else assignParties(reading, parties, context);
 	namedInRoomsOnly(reading, context);
 	if (inRooms && !reading.participant && (!reading.sender || reading.recipient))
 		reading.participant = {
@@ -96,8 +97,9 @@ export function readMessages(
 	reading.guid =
 		sheet.columns.find((c) => c.profile.uuid > 0.8 && c.profile.unique && c.profile.filled > sheet.sure.length * NAMED) ?? null;
 	const writers = [reading.sender, reading.participant, written && { value: written.writer, key: written.persons }];
-	let direction =
-		namedOwner(writers, sheet, context) ?? flaggedOwner([...writers, reading.peer], context) ?? decideDirection(reading, context);
+	const named = namedOwner(writers, sheet, context);
+	let direction = named ?? flaggedOwner([...writers, reading.peer], context) ?? decideDirection(reading, context);
+	if (apart && !named) direction = wayByNaming(direction, apart.writer, reading, context);
 	if (beside && direction.confidence < 0.95)
 		direction = {
 			value: { kind: 'sender', column: beside.writer, owner: [beside.owner] },
@@ -123,7 +125,7 @@ export function readMessages(
 	if (direction.value.kind === 'unknown' && reading.peer && reading.peer.value.profile.distinct.size > 1)
 		direction = namedOwner([reading.peer], sheet, context) ?? direction;
 	reading.direction = direction;
-	const self = !reading.sender && reading.peer ? ownWriter(reading, context) : null;
+	const self = !apart && !reading.sender && reading.peer ? ownWriter(reading, context) : null;
 	if (self !== null) {
 		const rule = { kind: 'sender' as const, column: reading.peer!.value, owner: [self] };
 		reading.direction = {
@@ -246,7 +248,7 @@ function whoWith(
 	best: ReadonlyMap<SheetColumn, Reference>,
 	personSheets: ReadonlySet<Sheet>,
 	context: Context
-): ReturnType<typeof partiesIn> & { written: WriterInThread | null } {
+): ReturnType<typeof partiesIn> & { written: WriterInThread | null; apart?: PartnersAndRooms } {
 	const apart = partnersAndRooms(sheet, used, context.tables);
 	if (apart) {
 		const keyOfPersons = (c: SheetColumn): Key | null => {
@@ -256,7 +258,7 @@ function whoWith(
 		const evidence = ['one says where, the other who wrote: the same in conversations of two'];
 		const key = keyOfPersons(apart.writer) ?? keyOfPersons(apart.talk);
 		const parties = [apart.talk, apart.writer].map((value) => ({ value, key, confidence: 0.8, evidence }));
-		return { written: null, parties, beside: null };
+		return { written: null, parties, beside: null, apart };
 	}
 	const written = writerInThread(sheet, used, context, personSheets, false);
 	if (written) return { written, parties: [writerOf(written)], beside: null };

@@ -276,7 +276,7 @@ function writerFirst<P extends { value: SheetColumn }>(sheet: Sheet, first: P, s
 }
 
 /** Whether each row names somebody in one of two columns alone: who wrote it to the owner, or whom he wrote it to. */
-function oneOrTheOther(sheet: Sheet, a: SheetColumn, b: SheetColumn, { tables }: Context): boolean {
+export function oneOrTheOther(sheet: Sheet, a: SheetColumn, b: SheetColumn, { tables }: Context): boolean {
 	const rows = sheet.sure.slice(0, 4000);
 	const isNamed = (row: (typeof rows)[number], c: SheetColumn): boolean =>
 		![null, 0].includes(keyOf(cell(row, c, tables)) as number | null);

@@ -2,7 +2,7 @@
  * Two columns of which the one says where a message belongs, by the other side or by a room, and the other who wrote it,
  * where that was not the owner: in conversations of two both say the same.
  */
-import type { Table } from '../model';
+import type { Row, Table } from '../model';
 import { keyOf } from './refs';
 import { cell, isOwnNumber, type Sheet, type SheetColumn } from './sheet';
 
@@ -17,9 +17,10 @@ const ALL = 0.98;
 const NAMED = [0.1, 0.95] as const;
 const SAME = 0.2;
 const LEAST = 3;
+const MOSTLY = 0.8;
 const RECUR = 0.6;
 
-/** Only where there are rooms: else both columns say the same. */
+/** With rooms in a few of the rows, or in none: then both columns say the same, but that one says it of all rows. */
 export function partnersAndRooms(sheet: Sheet, used: ReadonlySet<SheetColumn>, tables: readonly Table[]): PartnersAndRooms | null {
 	const rows = sheet.sure.slice(0, ROWS);
 	const can = sheet.columns.filter(
@@ -36,7 +37,12 @@ export function partnersAndRooms(sheet: Sheet, used: ReadonlySet<SheetColumn>, t
 			c.profile.distinct.size <= sheet.sure.length * RECUR &&
 			!isOwnNumber(c, sheet, tables)
 	);
-	for (const writer of can.filter((c) => isBetween(c.profile.filled / sheet.sure.length)))
+	const sparse = can.filter((c) => isBetween(c.profile.filled / sheet.sure.length));
+	const isIn = (row: Row, c: SheetColumn): boolean => keyOf(cell(row, c, tables)) !== null;
+	// Where each row has the one or the other, they are who wrote and to whom.
+	const areTwo = (a: SheetColumn, b: SheetColumn): boolean =>
+		rows.filter((row) => isIn(row, a) !== isIn(row, b)).length > rows.length * MOSTLY;
+	for (const writer of sparse.filter((c) => !sparse.some((other) => other !== c && areTwo(c, other))))
 		for (const talk of can.filter((c) => c !== writer && c.profile.filled >= sheet.sure.length * ALL)) {
 			let [named, same, rooms, odd] = [0, 0, 0, 0];
 			for (const row of rows) {
@@ -48,9 +54,16 @@ export function partnersAndRooms(sheet: Sheet, used: ReadonlySet<SheetColumn>, t
 				else if (writer.profile.distinct.has(where)) odd++;
 				else rooms++;
 			}
-			if (named >= LEAST && same >= named * SAME && rooms > 0 && odd <= named * (1 - ALL)) return { talk, writer };
+			const isOfRooms = rooms > 0 && same >= named * SAME && odd <= named * (1 - ALL);
+			if (named >= LEAST && (isOfRooms || (rooms === 0 && same >= named * ALL && areKeys(talk)))) return { talk, writer };
 		}
 	return null;
 }
+
+/** What is no small number, which may be a state that stands twice. */
+const areKeys = ({ profile: p }: SheetColumn): boolean =>
+	p.texts === p.filled ? p.averageLength > SHORT : p.ints === p.filled && p.low > SMALL;
+const SHORT = 4;
+const SMALL = 1000;
 
 const isBetween = (share: number): boolean => share >= NAMED[0] && share <= NAMED[1];

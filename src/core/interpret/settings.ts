@@ -5,7 +5,7 @@ import { cell, type Sheet, type SheetColumn } from './sheet';
 
 /** A table of settings has few rows, or few columns with a key in each row. */
 const ROWS_AT_MOST = 500;
-const COLUMNS_AT_MOST = 6;
+const COLUMNS_AT_MOST = 4;
 const FEW_ROWS = 3;
 const OWN =
 	/^(?:own(?:er)?|self|me|my|mine|local|account|user|eigene?|konto|compte|cuenta)(?:_(?:user|account|own|my|self|contact|person))?(?:_(?:id|uid|uuid|key|number|phone|msisdn|address|email|mail|handle|jid|name|login|nummer|kennung|adresse|numero))?$/;
@@ -20,6 +20,10 @@ const snake = (key: string): string =>
 
 const isOwn = (key: string): boolean => key.length < 60 && OWN.test(snake(key));
 
+/** Words without blanks, each once: what somebody wrote is none. */
+const areKeys = ({ profile: p }: SheetColumn): boolean =>
+	p.texts > 0 && p.texts === p.filled && p.unique && p.prose === 0 && [...p.distinct.keys()].every((key) => !/\s/.test(String(key)));
+
 /** Values that settings have under a key for the owner. */
 export function ownersInSettings(sheets: readonly Sheet[], tables: readonly Table[]): (string | number)[] {
 	const found: (string | number)[] = [];
@@ -32,8 +36,7 @@ export function ownersInSettings(sheets: readonly Sheet[], tables: readonly Tabl
 		if (sheet.family || rows.length > ROWS_AT_MOST) continue;
 		if (rows.length <= FEW_ROWS)
 			for (const c of columns.filter((one) => isOwn(one.name))) for (const row of rows) take(cell(row, c, tables));
-		const key =
-			columns.length <= COLUMNS_AT_MOST ? columns.find((c) => c.profile.texts === c.profile.filled && c.profile.texts > 0) : undefined;
+		const key = columns.length <= COLUMNS_AT_MOST ? columns.find(areKeys) : undefined;
 		if (!key) continue;
 		for (const row of rows.filter((one) => isOwn(String(cell(one, key, tables)))))
 			for (const c of columns.filter((one) => one !== key)) take(cell(row, c, tables));
