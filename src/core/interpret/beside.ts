@@ -84,7 +84,17 @@ function isTelling(r: Reference, own: readonly Reference[]): boolean {
 }
 
 /** Roles that say that a sheet has to do with the messages; persons have only where something names them by key. */
-const OF_MESSAGES: readonly SheetRole[] = ['attachments', 'attached', 'copies', 'histories', 'bin', 'members', 'message-thread', 'threads'];
+const OF_MESSAGES: readonly SheetRole[] = [
+	'attachments',
+	'attached',
+	'copies',
+	'histories',
+	'bin',
+	'members',
+	'message-thread',
+	'threads',
+	'properties'
+];
 
 /** The reading without the sheets beside that have nothing to do with the messages; null where none has. */
 export function withoutStrangers(reading: StoreReading, beside: ReadonlySet<Sheet>): StoreReading | null {

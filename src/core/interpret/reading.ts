@@ -6,7 +6,18 @@ import type { Key } from './refs';
 import type { TimeReading } from './time';
 
 export type SheetRole =
-	'messages' | 'persons' | 'threads' | 'members' | 'message-thread' | 'attachments' | 'copies' | 'histories' | 'attached' | 'bin' | 'other';
+	| 'messages'
+	| 'persons'
+	| 'threads'
+	| 'members'
+	| 'message-thread'
+	| 'attachments'
+	| 'copies'
+	| 'histories'
+	| 'attached'
+	| 'bin'
+	| 'properties'
+	| 'other';
 
 export interface Guess<T> {
 	value: T;

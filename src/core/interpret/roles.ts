@@ -173,7 +173,7 @@ export function readStore(
 			roles.set(sheet, { value: 'members', confidence: 0.7, evidence: ['each row says of a message who it was from or to'] });
 	for (const sheet of properties)
 		if (!roles.has(sheet))
-			roles.set(sheet, { value: 'other', confidence: 0.7, evidence: ['each row says one thing of a message, by its name'] });
+			roles.set(sheet, { value: 'properties', confidence: 0.7, evidence: ['each row says one thing of a message, by its name'] });
 	const named = new Set(persons.filter((p) => !hasAddresses(p)).map((p) => p.sheet));
 	const free = others.filter(
 		(s) => !roles.has(s) && (!personSheets.has(s) || named.has(s)) && !messages.some((m) => m.threadJoin?.sheet === s || isPartyOf(s, m))

@@ -39,6 +39,7 @@
 		histories: 'earlier wordings',
 		bin: 'the bin',
 		attached: 'receipts or reactions',
+		properties: 'properties of messages',
 		other: 'nothing that is read'
 	};
 	const INFERRED: Record<string, string> = {
