@@ -113,4 +113,25 @@ describe('columns of persons', () => {
 			['ownUserId', 'user:500']
 		]);
 	});
+
+	it('settings of others, counts and words are no owner', () => {
+		const key = KEYS['a number of many digits']!;
+		for (const setting of ['lastUserId', 'blocked_user', 'selectedAccount'])
+			check(story(false, 8), key, { p: ({ writer }) => (writer === OWNER ? null : key(writer)), q: ({ talk }) => key(talk) }, [
+				[setting, key(2)]
+			]);
+		check(
+			story(false, 9),
+			(who) => who,
+			{
+				author_id: ({ writer }) => (writer === OWNER ? null : writer),
+				someone_id: ({ talk }) => talk,
+				is_sent: ({ writer }) => Number(writer === OWNER)
+			},
+			[
+				['me', 2],
+				['my', 3]
+			]
+		);
+	});
 });

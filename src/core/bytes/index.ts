@@ -4,4 +4,4 @@ export { decodeText, encodeText, indexOfBytes, isCutText, isText, type Encoding 
 export { codePageOf, decodeCodePage, sizeInCodePage, westernLetters, type CodePage } from './code-pages';
 export { Pieces } from './pieces';
 export { type Scratch, type ScratchMaker } from './scratch';
-export { areAudioFrames, mediaTypeOf } from './media-type';
+export { areAudioFrames, MEDIA_TYPE, mediaTypeOf } from './media-type';

@@ -5,9 +5,10 @@
 import type { Row, Table } from '../model';
 import { addressShare, bestText, bestTime } from './columns';
 import type { Context } from './context';
-import { EMAIL, PHONE, profileOf } from './profile';
+import { EMAIL, PHONE } from './profile';
 import { isDeclared, isNamedAlike, keyOf, type Reference } from './refs';
-import { cell, isOwnNumber, sampleOf, type Made, type Sheet, type SheetColumn } from './sheet';
+import { addColumn, rowsByMessage, type RowsOfMessages } from './rows-of-messages';
+import { cell, isOwnNumber, type Made, type Sheet, type SheetColumn } from './sheet';
 import { looksLikeThreads } from './threads';
 
 /** Share of a list's rows whose message must be known, and of the messages that must have one writer. */
@@ -20,12 +21,7 @@ const FROM_WORD = /^(from|sender|author|originator|von|absender|de|exp[ée]diteu
 /** The number of the field "From" where a message's header is written in numbers (OMA-TS-MMS-ENC, section 7.4, table 25). */
 const FROM_FIELD = 0x89;
 
-interface AddressRows {
-	list: Sheet;
-	messages: Sheet;
-	/** The list's column that names messages, by their number or by `own`. */
-	key: SheetColumn;
-	own: SheetColumn | null;
+interface AddressRows extends RowsOfMessages {
 	address: SheetColumn;
 	role: { column: SheetColumn; from: string | number } | null;
 }
@@ -129,35 +125,6 @@ function roleIn({ list, key, address }: Omit<AddressRows, 'role'>, tables: reado
 		if (from !== undefined) return { column, from };
 	}
 	return null;
-}
-
-/** The list's rows of a message: those in use of one in use, and of a lost one what was lost with it. */
-function rowsByMessage({ list, messages, key, own }: AddressRows, tables: readonly Table[]): (row: Row) => readonly Row[] {
-	const kept = new Map<string | number, Row[]>();
-	const lost = new Map<string | number, Row[]>();
-	for (const row of list.rows) {
-		const k = keyOf(cell(row, key, tables));
-		if (k === null) continue;
-		const into = row.standing === 'kept' ? kept : lost;
-		into.set(k, [...(into.get(k) ?? []), row]);
-	}
-	const keyIn = (row: Row): string | number | null => keyOf(own ? cell(row, own, tables) : row.rowid);
-	const inUse = new Set(messages.rows.flatMap((row) => (row.standing === 'kept' ? (keyIn(row) ?? []) : [])));
-	return (row) => {
-		const k = keyIn(row);
-		if (k === null) return [];
-		const [ofKept, ofLost] = [kept.get(k) ?? [], lost.get(k) ?? []];
-		if (row.standing === 'kept') return ofKept.length > 0 ? ofKept : ofLost;
-		return ofLost.length > 0 || inUse.has(k) ? ofLost : ofKept;
-	};
-}
-
-/** The column is one of the message's key, read otherwise. */
-function addColumn({ messages, own }: AddressRows, name: string, made: Made, tables: readonly Table[]): void {
-	const column = own?.column ?? Math.max(0, tables[messages.tables[0]!]!.rowidColumn);
-	const added: SheetColumn = { name, column, path: [name], made, profile: messages.columns[0]!.profile };
-	added.profile = profileOf(messages.sure, (row) => made.read(row), sampleOf(messages.sure));
-	messages.columns.push(added);
 }
 
 const hasThreads = (messages: Sheet, context: Context): boolean =>

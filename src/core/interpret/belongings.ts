@@ -1,7 +1,7 @@
 /** What belongs to each message by the companions of its sheet: files it states, receipts and reactions, copies of its text. */
 import type { Row, Standing, Table, Value } from '../model';
 import { isTextPart } from './aside';
-import { messageKeyOf } from './companions';
+import { messageKeyOf } from './message-keys';
 import { filesOfMessages, listedFiles, type ListedFiles } from './files';
 import { reactionsIn, wordingsIn, type Wording } from './listed-within';
 import { isReaction } from './kinds';

@@ -9,6 +9,7 @@ import type { AttachedReading, AttachmentReading, BinReading, CopyReading, Messa
 import { fileColumns, isPath, isSizeNamed } from './files';
 import { DELETED_NAMED } from './kinds';
 import { isCalledHistory, isHistory } from './histories';
+import { messageKeyOf, textsOf, timesOf } from './message-keys';
 import { isMeant, isNamedAlike, keyOf, type Key, type Reference } from './refs';
 import { bestText, bestTime, textScore } from './columns';
 import type { Context } from './context';
@@ -24,12 +25,6 @@ const LETTERS = 5;
 const SAME = 0.3;
 /** Numbers alone are keys into anything: texts that differ from those of the messages named need a surer key. */
 const NAMES_MESSAGES = 0.7;
-
-/** What a message is known by: its record number, or the value of a column. */
-export const messageKeyOf = (row: Row, key: SheetColumn | null, tables: readonly Table[]): string | null => {
-	const value = key ? keyOf(cell(row, key, tables)) : keyOf(row.rowid);
-	return value === null ? null : String(value);
-};
 
 export interface Companions {
 	copies: CopyReading[];
@@ -101,23 +96,6 @@ function titlesIn(texts: Sheet, { sheets, keys, tables }: Context): Set<string> 
 	return new Set(titles.flatMap((c) => [...c.profile.distinct.keys()].map(String)));
 }
 const TITLE_NAMED = /title|name|subject|topic|label|titel|betreff|thema|titre|nom|asunto|oggetto|onderwerp/i;
-
-const textsByKey = new WeakMap<MessageReading, Map<SheetColumn | null, Map<string, string | null>>>();
-
-/** The texts of a sheet's messages in use by one of their keys. */
-function textsOf(m: MessageReading, key: SheetColumn | null, tables: readonly Table[]): Map<string, string | null> {
-	let byColumn = textsByKey.get(m);
-	if (!byColumn) textsByKey.set(m, (byColumn = new Map()));
-	let map = byColumn.get(key);
-	if (map) return map;
-	byColumn.set(key, (map = new Map()));
-	for (const row of m.sheet.rows) {
-		const k = messageKeyOf(row, key, tables);
-		const text = cell(row, m.text.value, tables);
-		if (k !== null && !map.has(k)) map.set(k, typeof text === 'string' ? text : null);
-	}
-	return map;
-}
 
 const toMessages = (sheet: Sheet, m: MessageReading, context: Context): Reference[] =>
 	(context.references.get(sheet) ?? []).filter((r) => r.key.sheet === m.sheet && r.confidence > 0.4);
@@ -222,17 +200,6 @@ function standNearInTime(
 	const apart = (shift: number): number =>
 		pairs.reduce((sum, { at }, i) => sum + Math.abs(at - pairs[(i + shift) % pairs.length]!.of), 0) / pairs.length;
 	return apart(0) < apart(Math.floor(pairs.length / 2)) * NEAR;
-}
-
-/** The times of a sheet's messages by one of their keys, ms UTC. */
-function timesOf(m: MessageReading, key: SheetColumn | null, tables: readonly Table[]): Map<string, number> {
-	const times = new Map<string, number>();
-	for (const row of m.sheet.rows) {
-		const k = messageKeyOf(row, key, tables);
-		const at = timeOf(cell(row, m.time!.value, tables), m.time!.reading);
-		if (k !== null && at !== null && !times.has(k)) times.set(k, at);
-	}
-	return times;
 }
 
 const BIN_COLUMNS = 4;

@@ -169,6 +169,11 @@ function besides(sheet: Sheet, reading: StoreReading): Told[] {
 		...of(reading.copies).flatMap((c) => [text(c.text), message(c.key), when(c.time)]),
 		...of(reading.bins).flatMap((b) => [message(b.key), when(b.time)]),
 		...of(reading.attached).flatMap((a) => [message(a.key), sign(a.what), doer(a.who?.value), when(a.time)]),
+		...of(reading.properties).flatMap((p): Told[] => [
+			message(p.key),
+			[p.name, 'property', 'its values name what the rows say'],
+			[p.value, 'property value', 'under one of the names it is what people read']
+		]),
 		...of(reading.members).flatMap((m) => [thread(m.thread, m.threadKey.sheet.name), member(m.person)])
 	];
 }

@@ -107,6 +107,7 @@ export function readExported(harvest: ExportHarvest, owner: { owner: string; why
 		attached: [],
 		attachments: [],
 		bins: [],
+		properties: [],
 		refused: new Set<Sheet>()
 	};
 	if (!sheet) return { sheets: [], messages: [], ...none };

@@ -3,10 +3,11 @@
  * leads to, the question of a poll, a translation, a note.
  */
 import { shareWithin } from '../likeness';
-import type { Table, Value } from '../model';
+import type { Row, Table } from '../model';
 import type { Context } from './context';
 import type { MessageReading } from './reading';
-import { isMeant, keyOf, type Reference } from './refs';
+import { messageKeyOf, textsOf, timesOf } from './message-keys';
+import { isMeant, type Reference } from './refs';
 import { cell, isOwnNumber, type Sheet, type SheetColumn } from './sheet';
 import { timeOf } from './time';
 
@@ -51,10 +52,10 @@ export function isHistory(sheet: Sheet, text: SheetColumn, names: Reference, m: 
 /** Whether all were made within moments of the messages they name, as a program does it by itself. */
 function isMadeAtOnce(sheet: Sheet, time: SheetColumn, names: Reference, m: MessageReading, tables: readonly Table[]): boolean {
 	if (!m.time) return false;
-	const sent = rowsBy(m, names.key.column, tables, (value) => timeOf(value(m.time!.value), m.time!.reading));
+	const sent = timesOf(m, names.key.column, tables);
 	const later = sheet.sure.slice(0, SAMPLED).flatMap((row) => {
-		const [at, of] = [timeOf(cell(row, time, tables), time.profile.time!), sent.get(String(keyOf(cell(row, names.from, tables))))];
-		return at === null || of === null || of === undefined ? [] : [at - of];
+		const [at, of] = [timeOf(cell(row, time, tables), time.profile.time!), sent.get(messageKeyOf(row, names.from, tables) ?? '')];
+		return at === null || of === undefined ? [] : [at - of];
 	});
 	return later.length > 0 && later.every((ms) => ms >= 0 && ms <= AT_ONCE);
 }
@@ -73,31 +74,12 @@ const isNamedByOthers = (sheet: Sheet, { sheets, references, tables }: Context):
 		)
 	);
 
-/** The rows of a sheet of messages by a key of theirs. */
-function rowsBy<T>(
-	m: MessageReading,
-	key: SheetColumn | null,
-	tables: readonly Table[],
-	read: (value: (c: SheetColumn) => Value | undefined) => T
-): Map<string, T> {
-	const found = new Map<string, T>();
-	for (const row of m.sheet.sure) {
-		const own = key ? keyOf(cell(row, key, tables)) : keyOf(row.rowid);
-		if (own !== null && !found.has(String(own)))
-			found.set(
-				String(own),
-				read((c) => cell(row, c, tables))
-			);
-	}
-	return found;
-}
-
 /** Whether nearly all texts are more like those of the messages they name than like those of others. */
 function isAlike(sheet: Sheet, text: SheetColumn, names: Reference, m: MessageReading, tables: readonly Table[]): boolean {
-	const texts = rowsBy(m, names.key.column, tables, (value) => value(m.text.value));
+	const texts = textsOf(m, names.key.column, tables);
 	const others = [...texts.values()].filter((other) => typeof other === 'string');
 	const pairs = sheet.sure.slice(0, SAMPLED).flatMap((row) => {
-		const [here, there] = [cell(row, text, tables), texts.get(String(keyOf(cell(row, names.from, tables))))];
+		const [here, there] = [cell(row, text, tables), texts.get(messageKeyOf(row, names.from, tables) ?? '')];
 		return typeof here === 'string' && typeof there === 'string' ? [{ here, there }] : [];
 	});
 	const isNearest = ({ here, there }: (typeof pairs)[number], i: number): boolean => {
@@ -111,13 +93,14 @@ function isAlike(sheet: Sheet, text: SheetColumn, names: Reference, m: MessageRe
 
 /** Whether a column of the messages that is called for it is filled at those named, and at no others. */
 function marksEdits(sheet: Sheet, names: Reference, m: MessageReading, tables: readonly Table[]): boolean {
-	const named = new Set(sheet.sure.map((row) => String(keyOf(cell(row, names.from, tables)))));
+	const keyIn = (row: Row): string => messageKeyOf(row, names.key.column, tables) ?? '';
+	const known = new Set(m.sheet.sure.map(keyIn));
+	const named = new Set(sheet.sure.map((row) => messageKeyOf(row, names.from, tables) ?? '').filter((key) => known.has(key)));
 	return m.sheet.columns
 		.filter((c) => isCalledHistory(c.name))
 		.some((column) => {
-			const marks = rowsBy(m, names.key.column, tables, (value) => !!value(column));
-			const marked = [...marks].filter(([, isMarked]) => isMarked).map(([key]) => key);
+			const marked = [...new Set(m.sheet.sure.filter((row) => !!cell(row, column, tables)).map(keyIn))];
 			const both = marked.filter((key) => named.has(key)).length;
-			return both > 0 && both >= marked.length * MARKED && both >= [...named].filter((key) => marks.has(key)).length * MARKED;
+			return both > 0 && both >= marked.length * MARKED && both >= named.size * MARKED;
 		});
 }

@@ -11,7 +11,7 @@ export { columnRoleSchema, correctionSchema, tableRoleSchema, type ColumnRole, t
 export { describeReading, storeReadingSchema, type PlainColumn, type PlainReading, type PlainTable } from './describe';
 export { addressesTogether, PeopleBook, normalAddress, type Party } from './people';
 export { understand, type Understood, type UnderstoodStore } from './messages';
-export { messageKeyOf } from './companions';
+export { messageKeyOf } from './message-keys';
 export type { Attached, Copied, StatedFile } from './belongings';
 export type { StoreReading, MessageReading, DirectionRule, Guess } from './reading';
 export { contactsOf, namedByTitles, withoutBareAddresses, type Contact } from './contacts';

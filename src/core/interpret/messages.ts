@@ -4,7 +4,7 @@ import { alwaysThere } from './always-there';
 import { asideOf, partsOf, textAside } from './aside';
 import { isWholeInside } from './body';
 import { Belongings, type Attached, type Copied, type StatedFile } from './belongings';
-import { messageKeyOf } from './companions';
+import { messageKeyOf } from './message-keys';
 import { filesToTheirTexts } from './files-alone';
 import { isReaction, NOT_A_MESSAGE } from './kinds';
 import type { Wording } from './listed-within';

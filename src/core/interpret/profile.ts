@@ -1,6 +1,6 @@
 /** What the values of a column are like: sorts, forms, range, how many differ. */
 import { isWhenInDigits } from '../in-digits';
-import { MEDIA_TYPE } from '../media-type';
+import { MEDIA_TYPE } from '../bytes';
 import type { Row, Value } from '../model';
 import { readTimes, type TimeReading } from './time';
 

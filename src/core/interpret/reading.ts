@@ -235,6 +235,8 @@ export interface StoreReading {
 	attached: AttachedReading[];
 	attachments: AttachmentReading[];
 	bins: BinReading[];
+	/** Tables whose rows say one thing of a message each. */
+	properties: { sheet: Sheet; key: SheetColumn; name: SheetColumn; value: SheetColumn }[];
 	/** Sheets with texts that nobody wrote to anybody. */
 	refused: ReadonlySet<Sheet>;
 }

@@ -171,7 +171,7 @@ export function readStore(
 	for (const sheet of addressRows)
 		if (!roles.has(sheet) && !personSheets.has(sheet))
 			roles.set(sheet, { value: 'members', confidence: 0.7, evidence: ['each row says of a message who it was from or to'] });
-	for (const sheet of properties)
+	for (const sheet of properties.keys())
 		if (!roles.has(sheet))
 			roles.set(sheet, { value: 'properties', confidence: 0.7, evidence: ['each row says one thing of a message, by its name'] });
 	const named = new Set(persons.filter((p) => !hasAddresses(p)).map((p) => p.sheet));
@@ -238,6 +238,7 @@ export function readStore(
 			}
 		})),
 		messages,
+		properties: [...properties.values()].map((p) => ({ ...p, sheet: p.list })),
 		persons: [...meant, ...namesBeside, ...messages.flatMap((m) => namedWithin(m.sheet))],
 		personEntries,
 		threads,

@@ -1,12 +1,11 @@
 /** What a store's own settings say of whose it is: an account's number, a key of one's own. */
-import type { Table } from '../model';
+import type { Table, Value } from '../model';
 import { keyOf } from './refs';
-import { cell, type Sheet, type SheetColumn } from './sheet';
+import { cell, isOwnNumber, type Sheet, type SheetColumn } from './sheet';
 
-/** A table of settings has few rows, or few columns with a key in each row. */
+/** A table of settings has one row, or few columns with a key in each of some rows. */
 const ROWS_AT_MOST = 500;
 const COLUMNS_AT_MOST = 4;
-const FEW_ROWS = 3;
 const OWN =
 	/^(?:own(?:er)?|self|me|my|mine|local|account|user|eigene?|konto|compte|cuenta)(?:_(?:user|account|own|my|self|contact|person))?(?:_(?:id|uid|uuid|key|number|phone|msisdn|address|email|mail|handle|jid|name|login|nummer|kennung|adresse|numero))?$/;
 
@@ -16,30 +15,42 @@ const snake = (key: string): string =>
 		.replace(/([a-z\d])([A-Z])/g, '$1_$2')
 		.replace(/[\s.\-/:]+/g, '_')
 		.toLowerCase()
-		.replace(/^.*?_?(?=(?:own|self|my|me|local|account|user)(?:_|$))/, '');
+		// The last user is another one, and so is one that was blocked.
+		.replace(/^(?:app|current|logged_in|login|pref|prefs|preferences|profile|session|settings?)_/, '');
 
-const isOwn = (key: string): boolean => key.length < 60 && OWN.test(snake(key));
+const isOwn = (key: string): boolean => key.length < LONGEST && OWN.test(snake(key));
+const LONGEST = 60;
+/** A word of its own says so of a number, an address or a key, and a small number is a count sooner. */
+const A_WORD = /^[a-z]+$/;
+const KEY_LEAST = 4;
 
 /** Words without blanks, each once: what somebody wrote is none. */
 const areKeys = ({ profile: p }: SheetColumn): boolean =>
 	p.texts > 0 && p.texts === p.filled && p.unique && p.prose === 0 && [...p.distinct.keys()].every((key) => !/\s/.test(String(key)));
 
+/** Whether a value under a key can be what the owner is called by. */
+const canBeOwner = (key: string, value: Value | undefined): value is string | number =>
+	(typeof value === 'string' || typeof value === 'number') && (String(value).length >= KEY_LEAST || !A_WORD.test(snake(key)));
+
 /** Values that settings have under a key for the owner. */
 export function ownersInSettings(sheets: readonly Sheet[], tables: readonly Table[]): (string | number)[] {
 	const found: (string | number)[] = [];
-	const take = (value: unknown): void => {
-		if ((typeof value === 'string' && value.trim() !== '') || (typeof value === 'number' && value > 1)) found.push(value);
+	const take = (key: string, value: Value | undefined): void => {
+		if (canBeOwner(key, value)) found.push(value);
 	};
 	for (const sheet of sheets) {
 		const rows = sheet.rows.filter((row) => row.standing === 'kept');
 		const columns = sheet.columns.filter((c) => c.column >= 0 && !c.made && !c.body && c.path.length === 0);
 		if (sheet.family || rows.length > ROWS_AT_MOST) continue;
-		if (rows.length <= FEW_ROWS)
-			for (const c of columns.filter((one) => isOwn(one.name))) for (const row of rows) take(cell(row, c, tables));
+		// Of several rows each has its own; a list of persons blocked can have one.
+		const told = rows.length === 1 ? columns.filter((one) => isOwn(one.name) && !/^user/.test(snake(one.name))) : [];
+		for (const c of told) take(c.name, cell(rows[0]!, c, tables));
 		const key = columns.length <= COLUMNS_AT_MOST ? columns.find(areKeys) : undefined;
 		if (!key) continue;
-		for (const row of rows.filter((one) => isOwn(String(cell(one, key, tables)))))
-			for (const c of columns.filter((one) => one !== key)) take(cell(row, c, tables));
+		for (const row of rows) {
+			const called = String(cell(row, key, tables));
+			if (isOwn(called)) for (const c of columns) if (c !== key && !isOwnNumber(c, sheet, tables)) take(called, cell(row, c, tables));
+		}
 	}
 	return found;
 }

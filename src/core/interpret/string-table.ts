@@ -2,7 +2,7 @@
  * Strings kept once: a table of nothing but numbered texts, which columns of several other tables name (the text of a
  * message, a person's number and name, a room's title, a file's name). Those columns are read as what they name.
  */
-import { MEDIA_TYPE } from '../media-type';
+import { MEDIA_TYPE } from '../bytes';
 import type { Row, Table, Value } from '../model';
 import { columnAside } from './aside';
 import { FILE_NAME, profileOf, type Profile } from './profile';

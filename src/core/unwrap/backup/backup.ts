@@ -3,8 +3,7 @@
  * by that structure alone: a database (or a property list, or JSON) beside or above the files, whose rows name them by those
  * hashes, with a path in the same row. What lies beside it states the device, the date, and whether it is locked.
  */
-import { CachedSource } from '../../bytes';
-import { MEDIA_TYPE } from '../../media-type';
+import { CachedSource, MEDIA_TYPE } from '../../bytes';
 import { hasMagic, StoreHarvest } from '../../harvest';
 import type { Row, Value } from '../../model';
 import type { GivenFile } from '../gather';

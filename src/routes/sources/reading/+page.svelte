@@ -58,6 +58,8 @@
 		'of thread': 'the thread it belongs to',
 		wording: 'a text of a message',
 		when: 'when that was',
+		property: 'what is said',
+		'property value': 'how it is',
 		file: 'a file',
 		'file type': 'the type of a file',
 		'file size': 'the size of a file',
