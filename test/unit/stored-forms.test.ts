@@ -102,35 +102,6 @@ describe('texts inside stored values', () => {
 		));
 });
 
-describe('a table of properties', () => {
-	it('says nothing of a lost message that another’s number has now', () => {
-		const folder = mkdtempSync(join(tmpdir(), 'ombudsman-properties-'));
-		const path = join(folder, 'reused.db');
-		const db = createDatabase(path);
-		db.exec(`create table message(id integer primary key, peer text, mine integer, at integer);
-			create table property(message_id integer, k text, v text)`);
-		const put = (id: number, at: number, text: string): void => {
-			db.run('insert into message values(?,?,?,?)', [id, `+44770090010${id % 4}`, id % 2, at]);
-			for (const [k, v] of [
-				['lang', 'en'],
-				['text', text]
-			])
-				db.run('insert into property values(?,?,?)', [id, k!, v!]);
-		};
-		TEXTS.forEach((text, i) => put(i + 1, START + i * 500, text));
-		// The properties' page is filled again, the message's record is left in its freed cell.
-		db.exec('delete from message where id=48; pragma secure_delete=on; delete from property where message_id=48');
-		put(48, START + 90_000, 'The letter about the meter and the charge that came behind it, long enough to need another cell');
-		db.close();
-		const look = new Look(openPaths([path]), { reach: 'raw', owner: null });
-		for (const event of look.run()) void event;
-		const found = look.findings().weave.threads.flatMap((t) => t.messages);
-		rmSync(folder, { recursive: true, force: true });
-		assert.equal(found.filter((m) => m.first.text?.startsWith('The letter about')).length, 1);
-		for (const m of found) if (m.first.text?.startsWith('The letter about')) assert.equal(m.first.sentAt, (START + 90_000) * 1000);
-	});
-});
-
 describe('values as bytes of their own', () => {
 	it('never throw nor hang, whatever the bytes', () => {
 		fc.assert(
