@@ -78,7 +78,7 @@ function logIn(rows: readonly Row[], table: Table): Events | null {
 		const areNumbers = [...words].every((word) => typeof word === 'number');
 		for (const key of columns.filter((c) => c !== kind)) {
 			// Numbers are kinds of anything, and numbers keys of anything.
-			if (areNumbers && sure.some((row) => typeof row.values[key] === 'number')) continue;
+			if (areNumbers && (sure.some((row) => typeof row.values[key] === 'number') || countWithin(sure, kind, key))) continue;
 			const posted = postsOf(sure, kind, key, words);
 			if (posted !== null) return { kind, posted, target: null };
 		}
@@ -91,6 +91,23 @@ function logIn(rows: readonly Row[], table: Table): Events | null {
 	}
 	return null;
 }
+
+/** Whether numbers count the rows of each key: those of a conversation's messages, and no kinds. */
+function countWithin(rows: readonly Row[], number: number, key: number): boolean {
+	const numbers = new Map<Value, Set<Value>>();
+	for (const { values } of rows) {
+		const known = numbers.get(values[key]!) ?? new Set();
+		numbers.set(values[key]!, known);
+		if (known.has(values[number]!)) return false;
+		known.add(values[number]!);
+	}
+	const highest = (of: ReadonlySet<Value>): number => Math.max(...[...of].map(Number));
+	const counted = [...numbers.values()].filter((of) => of.size >= COUNTED_LEAST && highest(of) <= of.size * COUNTED);
+	return counted.length > 1;
+}
+const COUNTED_LEAST = 3;
+/** Numbers of rows that are gone are passed over. */
+const COUNTED = 1.5;
 
 /** The values inside what a column holds, where that is JSON. */
 function placesInside(rows: readonly Row[], column: number): Place[] {

@@ -44,12 +44,14 @@ export function findOtherKinds(reading: MessageReading, names: readonly string[]
 			(k, kind) => (k.rows >= 4 && k.prose < k.rows * 0.05) || (typeof kind === 'string' && NOT_A_MESSAGE.test(kind))
 		);
 		const lines = keysWhere(kinds, (k) => areLinesOfNames(k, names, reading.sheet.sure.length));
+		lines.push(...rareLines(kinds, lines, names, reading.sheet.sure.length));
+		lines.push(...kindsOfLines(kinds, lines, names));
 		const signs = keysWhere(kinds, (k) => reacts(k, reading.sheet.sure.length) !== null);
 		const others = [...new Set([...silent, ...lines, ...signs])];
 		if (!some || others.length === 0 || others.length >= kinds.size) continue;
 		const evidence: string[] = [];
 		if (silent.length > 0) evidence.push(`rows with ${silent.join(', ')} hold no writing`);
-		if (lines.length > 0) evidence.push(`rows with ${lines.join(', ')} hold the same few lines, each with a name`);
+		if (lines.length > 0) evidence.push(`rows with ${lines.join(', ')} hold the same few lines, of names`);
 		if (signs.length > 0) evidence.push(`rows with ${signs.join(', ')} are signs, and name the message they are for`);
 		const named = signs.length > 0 ? reacts(kinds.get(signs[0]!)!, reading.sheet.sure.length) : null;
 		if (named) reading.reactions = { to: named, kinds: { column, values: signs } };
@@ -128,19 +130,60 @@ function reacts(k: Kind, rows: number): SheetColumn | null {
 }
 
 const LINES_LEAST = 3;
-/** Share of such lines that differ, at most. */
+/** Share of such lines that differ, at most: where each has a name, and where some have none. */
 const REPEATED = 0.7;
+const REPEATED_NAMELESS = 0.6;
+/** What stands for a name. */
+const SOMEBODY = '\u0000';
+/** A name in full, as a line begins with one that no list has. */
+const FULL_NAME = /^\p{Lu}[\p{L}'’-]+ \p{Lu}[\p{L}'’-]+(?= \p{Ll})/u;
 
-/** Whether the lines of a kind are few but for the names in them, of which each has one. */
+/** A line without its names. */
+const lineOf = (text: string, names: readonly string[]): string =>
+	names.reduce((rest, name) => rest.replaceAll(name, SOMEBODY), text).replace(FULL_NAME, SOMEBODY);
+
+/** Whether the lines of a kind are few but for the names in them: one has each of them, or some, and the others are lines as well. */
 function areLinesOfNames(k: Kind, names: readonly string[], rows: number): boolean {
 	if (k.texts.length < LINES_LEAST || k.rows > rows * MOST_OTHERS) return false;
-	const lines = new Set<string>();
-	for (const text of k.texts) {
-		const line = names.reduce((rest, name) => rest.replaceAll(name, '\u0000'), text);
-		if (!line.includes('\u0000')) return false;
-		lines.add(line);
-	}
-	return lines.size <= Math.max(1, k.texts.length * REPEATED);
+	const lines = k.texts.map((text) => lineOf(text, names));
+	const named = lines.filter((line) => line.includes(SOMEBODY)).length;
+	const differ = new Set(lines).size;
+	if (named === lines.length) return differ <= Math.max(1, lines.length * REPEATED);
+	return named > 0 && differ <= lines.length * REPEATED_NAMELESS && lines.every((line) => /\S\s+\S/.test(line));
+}
+
+/**
+ * Rare kinds of which each has too few lines to tell, where all of them together, and those of which it is known, are such
+ * lines. Each is one of somebody named, or comes again: what somebody wrote is neither.
+ */
+function rareLines(
+	kinds: ReadonlyMap<string | number, Kind>,
+	known: readonly (string | number)[],
+	names: readonly string[],
+	rows: number
+): (string | number)[] {
+	const rare = [...kinds].filter(([kind, k]) => known.includes(kind) || (k.rows <= rows * RARE && k.texts.length === k.rows));
+	const counts = new Map<string, number>();
+	for (const line of rare.flatMap(([, k]) => k.texts.map((text) => lineOf(text, names)))) counts.set(line, (counts.get(line) ?? 0) + 1);
+	const isLine = (text: string): boolean => lineOf(text, names).includes(SOMEBODY) || counts.get(lineOf(text, names))! > 1;
+	const able = rare.filter(([kind, k]) => known.includes(kind) || k.texts.every(isLine));
+	const texts = able.flatMap(([, k]) => k.texts);
+	const areLines = able.length > 1 && areLinesOfNames({ rows: texts.length, prose: 0, texts, naming: new Map() }, names, rows);
+	return areLines ? able.flatMap(([kind]) => (known.includes(kind) ? [] : [kind])) : [];
+}
+const RARE = 0.15;
+
+/** Further kinds of which all lines are those of such a kind. */
+function kindsOfLines(
+	kinds: ReadonlyMap<string | number, Kind>,
+	lines: readonly (string | number)[],
+	names: readonly string[]
+): (string | number)[] {
+	const known = new Set(lines.flatMap((kind) => kinds.get(kind)!.texts.map((text) => lineOf(text, names))));
+	return keysWhere(
+		kinds,
+		(k, kind) => !lines.includes(kind) && k.texts.length === k.rows && k.texts.every((text) => known.has(lineOf(text, names)))
+	);
 }
 
 /** Names that speak of what was deleted and is kept. */

@@ -25,8 +25,9 @@ import {
 	writesEverywhere
 } from './parties';
 import { participantsOf, writerAmongMembers } from './participants';
+import { pairedWriter } from './paired-writer';
 import { nameIn } from './people';
-import { blankReading, type Guess, type MessageReading, type PersonReading } from './reading';
+import { blankReading, type DirectionRule, type Guess, type MessageReading, type PersonReading } from './reading';
 import { isDeclared, isNamedAlike, keyOf, type Key, type Reference } from './refs';
 import { cell, isOwnNumber, type Sheet, type SheetColumn } from './sheet';
 import { timeOf } from './time';
@@ -35,7 +36,8 @@ import { findThreadJoin, isJoin, isThreadKey, looksLikeThreads } from './threads
 import { listedReactions, listedWordings } from './listed-within';
 import { listOfParties, type ListOfParties } from './listed-parties';
 import { namedOwner } from './named-owner';
-import { writerInThread, type WriterInThread } from './writer-in-thread';
+import { takingPart, writerBesideParty, type TakingPart } from './taking-part';
+import { listOf, writerInThread, type WriterInThread } from './writer-in-thread';
 
 export function readMessages(
 	sheet: Sheet,
@@ -61,7 +63,12 @@ export function readMessages(
 		best.set(participants.writer.from, participants.writer);
 		best.set(participants.thread.from, participants.thread);
 	}
-	const member = participants ? null : writerAmongMembers(sheet, context);
+	const lists = listOfParties(sheet, used, context.tables);
+	if (lists) used.add(lists.column);
+	const inRooms = sheet.columns.find((c) => c.made?.inRooms);
+	if (inRooms) used.add(inRooms);
+	const told = listed(takingPart(sheet, new Set([text.value, ...(time ? [time.value] : [])]), context), personSheets, context);
+	const member = participants || told ? null : writerAmongMembers(sheet, context);
 	if (member) {
 		best.set(member.writer.from, { ...member.writer, confidence: Math.max(member.writer.confidence, MEMBER) });
 		best.set(member.thread.from, { ...member.thread, confidence: Math.max(member.thread.confidence, MEMBER) });
@@ -69,20 +76,29 @@ export function readMessages(
 	// What has members, of whom the writers are some, is no list of persons, unless it has addresses of its own.
 	const nameless = new Set(persons.filter((p) => p.addresses.length === 0).map((p) => p.sheet));
 	for (const told of [participants, member]) if (told && nameless.has(told.thread.key.sheet)) personSheets.delete(told.thread.key.sheet);
-	const lists = listOfParties(sheet, used, context.tables);
-	if (lists) used.add(lists.column);
-	const inRooms = sheet.columns.find((c) => c.made?.inRooms);
-	if (inRooms) used.add(inRooms);
 	for (const c of sheet.columns) if (inRooms && c.column === inRooms.column) best.delete(c);
-	const { written, parties, beside, apart } = whoWith(sheet, used, best, personSheets, context);
+	const { written, parties, beside, apart } = told
+		? { written: null, parties: [writerTold(told)], beside: null, apart: undefined }
+		: whoWith(sheet, used, best, personSheets, context);
+	// A group in which all write goes with every one of them, as the owner does.
+	const ofThreads = [...best].flatMap(([c, r]) => (r.confidence >= HARDLY && !personSheets.has(r.key.sheet) ? [c] : []));
+	const paired = told || written || beside || apart ? null : pairedAmong(sheet, parties, new Set([...used, ...ofThreads]), context);
+	if (paired) {
+		used.add(paired.column);
+		best.delete(paired.column);
+		parties.splice(0, parties.length, ...parties.filter((p) => p.value !== paired.column));
+	}
 	const { thread, threadJoin } = written
 		? { thread: threadOf(written), threadJoin: null }
-		: lists
-			? { thread: threadOfLists(lists), threadJoin: null }
-			: threadIn(sheet, used, best, parties, personSheets, context);
+		: told
+			? { thread: told.thread && threadTold(told.thread, told.isUnlisted), threadJoin: told.join }
+			: lists
+				? { thread: threadOfLists(lists), threadJoin: null }
+				: threadIn(sheet, used, best, parties, personSheets, context);
 	const reading: MessageReading = { ...blankReading(sheet, text, time), thread, threadJoin };
 	if (lists && !written) reading.threadLists = { owner: lists.owner };
 	if (written) reading.threadPeer = { column: written.partner, key: written.persons };
+	if (told) takeTold(reading, told);
 	if (apart) [reading.peer, reading.participant] = [parties[0]!, parties[1]!];
 	else assignParties(reading, parties, context);
 	namedInRoomsOnly(reading, context);
@@ -100,6 +116,14 @@ export function readMessages(
 	const named = namedOwner(writers, sheet, context);
 	let direction = named ?? flaggedOwner([...writers, reading.peer], context) ?? decideDirection(reading, context);
 	if (apart && !named) direction = wayByNaming(direction, apart.writer, reading, context);
+	if (told && !told.isPartner && direction.value.kind !== 'sender') direction = wayTold(direction, told, reading, context);
+	if (paired && direction.confidence < 0.95)
+		direction = {
+			value: { kind: 'sender', column: paired.column, owner: [paired.owner] },
+			confidence: 0.9,
+			evidence: [`${paired.owner} goes with every other side, and each of its other values with one: the owner`],
+			runnerUp: inWords(direction.value)
+		};
 	if (beside && direction.confidence < 0.95)
 		direction = {
 			value: { kind: 'sender', column: beside.writer, owner: [beside.owner] },
@@ -134,7 +158,7 @@ export function readMessages(
 			evidence: [...direction.evidence, 'all of the sent rows have one writer, and no received row has that one']
 		};
 	}
-	if (reading.direction.value.kind === 'sender' && !reading.sender && reading.peer && !reading.participant) {
+	if (reading.direction.value.kind === 'sender' && !reading.sender && reading.peer && !reading.participant && !paired) {
 		reading.sender = reading.peer;
 		reading.peer = null;
 	}
@@ -142,6 +166,7 @@ export function readMessages(
 		reading.sender = reading.peer;
 		reading.peer = null;
 	}
+	if (told && namesNobody(told)) reading.peer = reading.sender = null;
 	reading.directionElse = flagBeside(reading, context);
 	reading.peerName = nameBeside(reading, context);
 	reading.group = groupBeside(reading, context);
@@ -234,12 +259,99 @@ const threadOf = ({ thread }: WriterInThread): MessageReading['thread'] => ({
 	evidence: [`its values name rows of ${thread.key.sheet.name}, and those the writers of the received messages`]
 });
 
+const writerTold = ({ writer, persons }: TakingPart): Party => ({
+	value: writer,
+	key: persons,
+	confidence: 0.85,
+	evidence: ['those it names are among the ones who take part in the conversation']
+});
+
+const threadTold = (thread: Reference, isUnlisted: boolean): MessageReading['thread'] => ({
+	value: thread.from,
+	key: isUnlisted ? null : thread.key,
+	confidence: Math.max(0.8, thread.confidence),
+	evidence: [`its values name rows of ${thread.key.sheet.name}, and those who write take part there`]
+});
+
+/** Writers known by numbers of which nothing says whose they are, where one list of persons has them all. */
+function listed(told: TakingPart | null, lists: ReadonlySet<Sheet>, context: Context): TakingPart | null {
+	if (!told || (told.persons && lists.has(told.persons.sheet)) || addressShare(told.writer) >= 0.4) return told;
+	const persons = listOf(told.writer, told.owner, context, lists) ?? told.persons;
+	return { ...told, persons, partner: told.partner && { ...told.partner, key: told.partner.key ?? persons } };
+}
+
+/** What the conversations' list or one beside it says of whom they are with. */
+function takeTold(reading: MessageReading, told: TakingPart): void {
+	const { partner, members, thread, join } = told;
+	if (partner) reading.threadPeer = partner;
+	const threadKey = thread?.key ?? join?.threadKey;
+	if (members && threadKey && !namesNobody(told))
+		reading.membersTold = {
+			sheet: members.sheet,
+			thread: members.room,
+			threadKey,
+			person: members.person,
+			personKey: members.personKey,
+			of: reading
+		};
+}
+
+/** Whether writers are known by numbers of which no list says whose they are, and the conversations' own list has addresses. */
+const namesNobody = ({ writer, persons, thread, join }: TakingPart): boolean =>
+	!persons &&
+	addressShare(writer) < 0.4 &&
+	((thread?.key ?? join?.threadKey)?.sheet.columns.some((c) => addressShare(c) > 0.4 && c.profile.time === null) ?? false);
+
+/** The way where writers are known: the owner writes where others only take part, or is the one whom nothing names. */
+function wayTold(
+	found: Guess<DirectionRule>,
+	{ writer, owner }: TakingPart,
+	reading: MessageReading,
+	context: Context
+): Guess<DirectionRule> {
+	if (owner !== null)
+		return {
+			value: { kind: 'sender', column: writer, owner: [owner] },
+			confidence: 0.9,
+			evidence: [`${owner} writes in all conversations, or where it is not among those who take part: the owner`],
+			...(found.value.kind === 'unknown' ? {} : { runnerUp: inWords(found.value) })
+		};
+	const named = writer.profile.filled - (writer.profile.distinct.get(0) ?? 0);
+	const nameless = named < reading.sheet.sure.length * (1 - SOME_NAMELESS);
+	return nameless ? wayByNaming(found, writer, reading, context) : found;
+}
+/** Share of the rows that name nobody, from which on those are the owner's. */
+const SOME_NAMELESS = 0.05;
+
 const threadOfLists = ({ column }: ListOfParties): MessageReading['thread'] => ({
 	value: column,
 	key: null,
 	confidence: 0.85,
 	evidence: ['each of its values lists who takes part, and they recur']
 });
+
+/** The writer beside the other side: a column that is no party, or one of two that are. */
+function pairedAmong(
+	sheet: Sheet,
+	parties: readonly Party[],
+	used: ReadonlySet<SheetColumn>,
+	context: Context
+): ReturnType<typeof pairedWriter> {
+	if (parties.length === 1) {
+		const peer = parties[0]!.value;
+		return pairedWriter(sheet, peer, used, context) ?? writerBesideParty(sheet, peer, used, context);
+	}
+	if (parties.length !== 2) return null;
+	const [a, b] = parties.map((p) => p.value) as [SheetColumn, SheetColumn];
+	const others = new Set([...used, ...sheet.columns.filter((c) => c !== a && c !== b)]);
+	// A number of the other side says more than a key does.
+	const [peer, writer] = addressShare(b) > addressShare(a) ? [b, a] : [a, b];
+	return (
+		pairedWriter(sheet, peer, others, context) ??
+		writerBesideParty(sheet, peer, others, context) ??
+		pairedWriter(sheet, writer, others, context)
+	);
+}
 
 /** Who wrote in whose conversation, where the store says both; else the columns that name persons. */
 function whoWith(
@@ -288,6 +400,8 @@ function partiesIn(
 				evidence: [`${Math.round(r.inclusion * 100)} % of its values name rows of ${r.key.sheet.name}`]
 			});
 	}
+	const accounts = parties.filter((p) => isOfAccounts(p, sheet, personSheets));
+	if (accounts.length > 0) parties.splice(0, parties.length, ...parties.filter((p) => !accounts.includes(p)));
 	// Small numbers are keys of few persons as well as states: those called states, or often nought, give way to others.
 	const isState = ({ value, confidence }: Party): boolean =>
 		confidence < SURELY && (STATE_NAMED.test(value.name) || (value.profile.distinct.get(0) ?? 0) > value.profile.filled * OFTEN_NOUGHT);
@@ -380,6 +494,17 @@ function partiesIn(
 		parties.push({ value: room, key: null, confidence: 0.6, evidence });
 	}
 }
+
+/** Whether a key leads to a list of two or three, the owner's lines, where a longer one has the persons and another column tells conversations apart. */
+function isOfAccounts({ value, key }: Party, sheet: Sheet, personSheets: ReadonlySet<Sheet>): boolean {
+	if (!key || key.sheet.sure.length > ACCOUNTS_AT_MOST || value.profile.filled < sheet.sure.length) return false;
+	const isLonger = [...personSheets].some((s) => s !== key.sheet && s.sure.length > ACCOUNTS_AT_MOST);
+	const isTold = sheet.columns.some(
+		(c) => c !== value && c.profile.distinct.size > key.sheet.sure.length && (isThreadKey(c, sheet) || addressShare(c) > 0.4)
+	);
+	return isLonger && isTold;
+}
+const ACCOUNTS_AT_MOST = 3;
 
 /** Names, of persons or of rooms, that come again. */
 const isCalled = (c: SheetColumn, sheet: Sheet): boolean => isNameLike(c, sheet) && !c.profile.time;

@@ -533,6 +533,9 @@ class MessageSheet {
 				.filter((p) => !this.owners.has(String(p.key)))
 				.map((p) => p.party);
 		if (members && info.members.length === 1) info.peer ??= info.members[0]!;
+		// Of two, one of whom is the one that the conversation is said to be with, the other is the owner.
+		if (members && info.peer && info.members.length === 2 && info.members.some((one) => isSameParty(one, info.peer!)))
+			info.members = [info.peer];
 		return info;
 	}
 
@@ -636,6 +639,9 @@ class MessageSheet {
 		return map;
 	}
 }
+
+const isSameParty = (a: Party, b: Party): boolean =>
+	a.address !== null && b.address !== null && normalAddress(a.address) === normalAddress(b.address);
 
 function put<T>(map: Map<string, T[]>, key: string, value: T): void {
 	const list = map.get(key);

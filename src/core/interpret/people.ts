@@ -97,6 +97,8 @@ export class PeopleBook {
 	private readonly byDigest = new Map<string, Party>();
 	/** By each address of a person who has several: the one that person is known by. */
 	private readonly firstAddress = new Map<string, string>();
+	/** By the key of persons whose numbers stand in another list: the first of each. */
+	private readonly listed = new Map<Key, Map<string, string>>();
 	private readonly resolved = new Map<string, Party | null>();
 	readonly parties: Party[] = [];
 	private names: Set<string> | null = null;
@@ -106,6 +108,7 @@ export class PeopleBook {
 		private readonly tables: readonly Table[]
 	) {
 		for (const person of reading.persons) this.bySheet.set(person.sheet, person);
+		for (const person of reading.persons) this.takeListed(person);
 		for (const person of reading.persons) {
 			for (const row of person.sheet.rows) {
 				const party = this.partyOf(person, row, 0);
@@ -156,8 +159,30 @@ export class PeopleBook {
 		}
 	}
 
+	/** Numbers and addresses that a list gives the persons of another one. */
+	private takeListed({ sheet, via, addresses }: PersonReading): void {
+		if (!via || addresses.length === 0) return;
+		const first = this.listed.get(via.key) ?? new Map<string, string>();
+		this.listed.set(via.key, first);
+		for (const row of sheet.rows) {
+			const whose = keyOf(cell(row, via.column, this.tables));
+			const address = stringOf(cell(row, addresses[0]!, this.tables));
+			if (whose !== null && address !== null && !first.has(String(whose))) first.set(String(whose), address);
+		}
+	}
+
+	/** The address that another list gives a person who has none in his own row. */
+	private listedAddress({ sheet }: PersonReading, row: Row): string | null {
+		for (const [key, first] of this.listed) {
+			if (key.sheet !== sheet) continue;
+			const address = first.get(String(key.column ? keyOf(cell(row, key.column, this.tables)) : keyOf(row.rowid)));
+			if (address !== undefined) return address;
+		}
+		return null;
+	}
+
 	private partyOf(person: PersonReading, row: Row, depth: number): Party | null {
-		const address = addressesOf(person, row, this.tables)[0] ?? null;
+		const address = addressesOf(person, row, this.tables)[0] ?? this.listedAddress(person, row);
 		let name = nameIn(person, row, this.tables);
 		if (!name && person.via && depth < 3)
 			name = this.byKey(person.via.key, keyOf(cell(row, person.via.column, this.tables)), depth + 1)?.name ?? null;

@@ -77,6 +77,8 @@ export interface MessageReading {
 	files?: AttachmentReading['columns'] | null;
 	/** Where the list of conversations names each one's other side, and who wrote was told by that: its column there. */
 	threadPeer?: ThreadReading['peer'];
+	/** Where who wrote was told by a list of who takes part: that list. */
+	membersTold?: MembersReading;
 	/** The thread's value lists who takes part; `owner`: who is in all of the lists. */
 	threadLists?: { owner: string | null };
 	/** The thread's value is the title to show. */

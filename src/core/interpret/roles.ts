@@ -45,6 +45,7 @@ import { isNameLike } from './parties';
 import { ownersInSettings } from './settings';
 import { openProperties } from './properties';
 import { openParticipants, participantsOf } from './participants';
+import { takingPart } from './taking-part';
 import { openStringTables } from './string-table';
 import { isJoin, isNamed, looksLikeThreads, readThreadSheet } from './threads';
 
@@ -97,12 +98,19 @@ export function readStore(
 	const besides = (chosen: readonly Candidate[]): PersonReading[] => {
 		const persons: PersonReading[] = [];
 		const taking = chosen.map((c) => participantsOf(c.sheet, context)).filter((p) => p !== null);
+		const told = chosen.map((c) => takingPart(c.sheet, new Set([c.text.value, ...(c.time ? [c.time.value] : [])]), context));
+		const areTold = (sheet: Sheet): boolean => told.some((t) => t?.persons?.sheet === sheet);
+		const ofTalks = told.flatMap((t) => [t?.members?.sheet, t?.thread?.key.sheet, t?.join?.threadKey?.sheet]);
 		for (const sheet of sheets) {
 			if (chosen.some((c) => c.sheet === sheet)) continue;
+			if (ofTalks.includes(sheet) && wanted(sheet) === null) continue;
 			// Conversations can have a name and a number as persons do.
 			if ((lookups.has(sheet) || taking.some((p) => p.thread.key.sheet === sheet)) && wanted(sheet) === null) continue;
 			const person = wanted(sheet) === 'other' || personEntries.some((e) => e.sheet === sheet) ? null : readPersons(sheet, context);
-			if (person && (wanted(sheet) === 'persons' || addressRows.has(sheet) || taking.some((p) => p.writer.key.sheet === sheet)))
+			if (
+				person &&
+				(wanted(sheet) === 'persons' || addressRows.has(sheet) || areTold(sheet) || taking.some((p) => p.writer.key.sheet === sheet))
+			)
 				persons.push(person);
 			else if (person && chosen.length === 0 && (person.names.length > 1 || listsItsAddresses(sheet, context))) persons.push(person);
 			else if (person && (listsAddresses(person, chosen, context) || !(isJoin(sheet, context) || looksLikeThreads(sheet, context))))
@@ -120,7 +128,7 @@ export function readStore(
 		});
 	const messageSheets = new Set(chosen.map((c) => c.sheet));
 	const threads: ThreadReading[] = [];
-	const members: MembersReading[] = [];
+	const members: MembersReading[] = messages.flatMap((m) => m.membersTold ?? []);
 	const others = sheets.filter((s) => !messageSheets.has(s));
 	const personSheets = new Set(persons.map((p) => p.sheet));
 	readFewAlike(messages);
@@ -505,11 +513,22 @@ function namedByAddresses({ sheets, references, tables }: Context): Sheet[] {
 		// A number that comes again and again is somebody who is met in several places, not somebody's own.
 		if (!value || value.profile.distinct.size < value.profile.filled * 0.9 || bestTime(list, tables)) return [];
 		const owned = (references.get(list) ?? []).filter(
-			(r) => r.confidence > 0.49 && r.from !== value && r.key.sheet !== list && !isOwnNumber(r.from, list, tables) && !saysNothing(r.from)
+			(r) =>
+				r.confidence > 0.49 &&
+				r.from !== value &&
+				r.key.sheet !== list &&
+				!isOwnNumber(r.from, list, tables) &&
+				!saysNothing(r.from) &&
+				hasNamesAlone(r.key.sheet)
 		);
-		return owned.map((r) => r.key.sheet).filter(hasNamesAlone);
+		// Small numbers are keys of anything: of the persons they name many, of other rows few.
+		const most = Math.max(0, ...owned.map((r) => r.coverage));
+		const isWhose = (r: Reference): boolean => r.coverage >= most * AS_MANY || isNamedAlike(r.from, r.key.sheet) || isDeclared(r, tables);
+		return owned.filter(isWhose).map((r) => r.key.sheet);
 	});
 }
+
+const AS_MANY = 0.6;
 
 /** Whether each row of a sheet is a person's by itself: a card, or a name with a list of addresses. */
 const listsItsAddresses = (sheet: Sheet, context: Context): boolean =>
@@ -639,6 +658,8 @@ function chooseMessageSheets(candidates: Candidate[], context: Context): Candida
 	for (const { c, w } of ranked) {
 		if ((w < 3.2 && !(c === best.c && w > 2.2)) || isListOfNames(c)) continue;
 		if (c !== best.c && ((!c.time && best.c.time) || UNSENT.test(c.sheet.name))) continue;
+		// What was begun and not sent is no message, even where nothing else is left.
+		if (DRAFTS.test(c.sheet.name) && context.tables.length > 1) continue;
 		if (c !== best.c && isSignsAlone(c.text.value)) continue;
 		const aside = chosen.flatMap((m) => namesMessages(c, m, context));
 		const social = socialScore(c, context, aside) + Number(c !== best.c && pointsWhere(c, best.c, context));
@@ -701,6 +722,8 @@ const AS_SURE = 0.15;
 
 /** Tables of what was typed and never sent, or not yet. */
 const UNSENT = /draft|queue|pending|schedul|unsent|geplant|entwurf|entw[üu]rfe|brouillon|borrador|bozz[ae]|rascunho/i;
+
+const DRAFTS = /^z?_?(?:drafts?|entw(?:u|ü|ue)rfe?|brouillons?|borradore?s?|bozz[ae]|rascunhos?)$/i;
 
 /** Names and no time, and nothing else or an address of its own each: persons; with a time where they are full names. */
 const isListOfNames = ({ sheet, text, time }: Candidate): boolean =>

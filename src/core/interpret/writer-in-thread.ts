@@ -52,6 +52,8 @@ export function writerInThread(
 		const { rowidColumn, primaryKey } = context.tables[list.tables[0]!]!;
 		const named = byAddress(list.columns.filter((c) => isAddress(c, list) && isKeyed(c) === keyed));
 		for (const partner of named.filter((c) => !keyed || (c !== thread.key.column && c.column !== rowidColumn))) {
+			// Rows that name the other side by its number are no conversation's.
+			if (thread.key.column && addressShare(thread.key.column) > 0.6 && addressShare(partner) < 0.4) continue;
 			// The list's own key, where its rows are named by something else, is the conversation and nobody in it.
 			if (partner !== thread.key.column && primaryKey.length === 1 && partner.column === primaryKey[0]) continue;
 			const partners = partnersBy(thread, partner, context);
@@ -71,7 +73,7 @@ export function writerInThread(
 const isKeyed = (c: SheetColumn): boolean => c.profile.texts === 0;
 
 /** The key of a list of persons that all writers, but for the owner, are among. */
-function listOf(writer: SheetColumn, owner: string | number, { keys }: Context, lists: ReadonlySet<Sheet>): Key | null {
+export function listOf(writer: SheetColumn, owner: string | number | null, { keys }: Context, lists: ReadonlySet<Sheet>): Key | null {
 	const others = [...writer.profile.distinct.keys()].filter((v) => v !== owner);
 	const fitting = keys.filter((k) => lists.has(k.sheet) && others.length > 1 && others.every((v) => k.values.has(v)));
 	return fitting.sort((a, b) => a.values.size - b.values.size)[0] ?? null;

@@ -1,0 +1,58 @@
+/**
+ * Who wrote, where each row names the other side and a number beside says the writer, whosever it is: with each other side
+ * go one number of its own and one that goes with all, the owner's.
+ */
+import type { Context } from './context';
+import { keyOf } from './refs';
+import { cell, isOwnNumber, type Sheet, type SheetColumn } from './sheet';
+
+const ROWS = 4000;
+const PARTNERS_LEAST = 3;
+/** Rows of an other side from which on both must have written. */
+const TELLING = 4;
+/** Share of the rows that may say otherwise. */
+const STRAY = 0.02;
+
+/** `peer`: the column of the other sides; `used`: those that say something else. */
+export function pairedWriter(
+	sheet: Sheet,
+	peer: SheetColumn,
+	used: ReadonlySet<SheetColumn>,
+	context: Context
+): { column: SheetColumn; owner: string | number } | null {
+	for (const column of sheet.columns) {
+		if (column === peer || used.has(column) || !canBeWriter(column, sheet, context)) continue;
+		const owner = ownerBeside(column, peer, sheet, context);
+		if (owner !== null) return { column, owner };
+	}
+	return null;
+}
+
+function canBeWriter(c: SheetColumn, sheet: Sheet, { tables }: Context): boolean {
+	const p = c.profile;
+	if (c.column < 0 || isOwnNumber(c, sheet, tables) || p.time || p.many || p.reals + p.blobs > 0) return false;
+	if (p.prose > 0.3 || p.averageLength > 100) return false;
+	return p.filled >= sheet.sure.length * (1 - STRAY) && p.distinct.size > PARTNERS_LEAST && p.distinct.size <= p.filled * 0.6;
+}
+
+function ownerBeside(writer: SheetColumn, peer: SheetColumn, sheet: Sheet, { tables }: Context): string | number | null {
+	const partners = new Map<string | number, Map<string | number, number>>();
+	for (const row of sheet.sure.slice(0, ROWS)) {
+		const [who, partner] = [keyOf(cell(row, writer, tables)), keyOf(cell(row, peer, tables))];
+		if (who === null || partner === null) continue;
+		const counts = partners.get(partner) ?? new Map<string | number, number>();
+		partners.set(partner, counts.set(who, (counts.get(who) ?? 0) + 1));
+	}
+	const all = [...partners.values()];
+	const telling = all.filter((counts) => [...counts.values()].reduce((a, b) => a + b, 0) >= TELLING);
+	if (telling.length < PARTNERS_LEAST) return null;
+	const owner = [...telling[0]!.keys()].find((who) => telling.filter((counts) => counts.has(who)).length >= telling.length * (1 - STRAY));
+	if (owner === undefined) return null;
+	const others = all.map((counts) => [...counts].filter(([who]) => who !== owner).sort((a, b) => b[1] - a[1]));
+	const [first, rows] = [others.flatMap((list) => list.slice(0, 1)), sheet.sure.slice(0, ROWS).length];
+	const stray = others.flatMap((list) => list.slice(1)).reduce((sum, [, n]) => sum + n, 0);
+	const isEachOnes = new Set(first.map(([who]) => who)).size === first.length;
+	return isEachOnes && first.length >= Math.max(PARTNERS_LEAST, all.length * MOST) && stray <= rows * STRAY ? owner : null;
+}
+/** Share of the other sides that must have written. */
+const MOST = 0.6;
