@@ -1,5 +1,6 @@
 /** Gives the columns of a sheet of messages their roles. */
 import { addressShare, areKeys, isConstant, isFurtherTime, isHandleLike, TABLE_NAME } from './columns';
+import { listed, namesNobody, takeTold, threadTold, wayTold, writerTold } from './as-told';
 import { findReply } from './companions';
 import type { Context } from './context';
 import { saysWay } from '../way-words';
@@ -27,7 +28,7 @@ import {
 import { participantsOf, writerAmongMembers } from './participants';
 import { pairedWriter } from './paired-writer';
 import { nameIn } from './people';
-import { blankReading, type DirectionRule, type Guess, type MessageReading, type PersonReading } from './reading';
+import { blankReading, type Guess, type MessageReading, type PersonReading } from './reading';
 import { isDeclared, isNamedAlike, keyOf, type Key, type Reference } from './refs';
 import { cell, isOwnNumber, type Sheet, type SheetColumn } from './sheet';
 import { timeOf } from './time';
@@ -36,8 +37,8 @@ import { findThreadJoin, isJoin, isThreadKey, looksLikeThreads } from './threads
 import { listedReactions, listedWordings } from './listed-within';
 import { listOfParties, type ListOfParties } from './listed-parties';
 import { namedOwner } from './named-owner';
-import { takingPart, writerBesideParty, type TakingPart } from './taking-part';
-import { listOf, writerInThread, type WriterInThread } from './writer-in-thread';
+import { takingPart, writerBesideParty } from './taking-part';
+import { writerInThread, type WriterInThread } from './writer-in-thread';
 
 export function readMessages(
 	sheet: Sheet,
@@ -258,70 +259,6 @@ const threadOf = ({ thread }: WriterInThread): MessageReading['thread'] => ({
 	confidence: Math.max(0.8, thread.confidence),
 	evidence: [`its values name rows of ${thread.key.sheet.name}, and those the writers of the received messages`]
 });
-
-const writerTold = ({ writer, persons }: TakingPart): Party => ({
-	value: writer,
-	key: persons,
-	confidence: 0.85,
-	evidence: ['those it names are among the ones who take part in the conversation']
-});
-
-const threadTold = (thread: Reference, isUnlisted: boolean): MessageReading['thread'] => ({
-	value: thread.from,
-	key: isUnlisted ? null : thread.key,
-	confidence: Math.max(0.8, thread.confidence),
-	evidence: [`its values name rows of ${thread.key.sheet.name}, and those who write take part there`]
-});
-
-/** Writers known by numbers of which nothing says whose they are, where one list of persons has them all. */
-function listed(told: TakingPart | null, lists: ReadonlySet<Sheet>, context: Context): TakingPart | null {
-	if (!told || (told.persons && lists.has(told.persons.sheet)) || addressShare(told.writer) >= 0.4) return told;
-	const persons = listOf(told.writer, told.owner, context, lists) ?? told.persons;
-	return { ...told, persons, partner: told.partner && { ...told.partner, key: told.partner.key ?? persons } };
-}
-
-/** What the conversations' list or one beside it says of whom they are with. */
-function takeTold(reading: MessageReading, told: TakingPart): void {
-	const { partner, members, thread, join } = told;
-	if (partner) reading.threadPeer = partner;
-	const threadKey = thread?.key ?? join?.threadKey;
-	if (members && threadKey && !namesNobody(told))
-		reading.membersTold = {
-			sheet: members.sheet,
-			thread: members.room,
-			threadKey,
-			person: members.person,
-			personKey: members.personKey,
-			of: reading
-		};
-}
-
-/** Whether writers are known by numbers of which no list says whose they are, and the conversations' own list has addresses. */
-const namesNobody = ({ writer, persons, thread, join }: TakingPart): boolean =>
-	!persons &&
-	addressShare(writer) < 0.4 &&
-	((thread?.key ?? join?.threadKey)?.sheet.columns.some((c) => addressShare(c) > 0.4 && c.profile.time === null) ?? false);
-
-/** The way where writers are known: the owner writes where others only take part, or is the one whom nothing names. */
-function wayTold(
-	found: Guess<DirectionRule>,
-	{ writer, owner }: TakingPart,
-	reading: MessageReading,
-	context: Context
-): Guess<DirectionRule> {
-	if (owner !== null)
-		return {
-			value: { kind: 'sender', column: writer, owner: [owner] },
-			confidence: 0.9,
-			evidence: [`${owner} writes in all conversations, or where it is not among those who take part: the owner`],
-			...(found.value.kind === 'unknown' ? {} : { runnerUp: inWords(found.value) })
-		};
-	const named = writer.profile.filled - (writer.profile.distinct.get(0) ?? 0);
-	const nameless = named < reading.sheet.sure.length * (1 - SOME_NAMELESS);
-	return nameless ? wayByNaming(found, writer, reading, context) : found;
-}
-/** Share of the rows that name nobody, from which on those are the owner's. */
-const SOME_NAMELESS = 0.05;
 
 const threadOfLists = ({ column }: ListOfParties): MessageReading['thread'] => ({
 	value: column,

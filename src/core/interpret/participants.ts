@@ -23,8 +23,18 @@ const ROWS_LEAST = 12;
 const ROOMS_LEAST = 3;
 const AGREE = 0.97;
 
-/** How a sheet of messages names participants, or null where it does not. */
+/** What was found of each sheet of a store, whose keys are its own. */
+const FOUND = new WeakMap<Context['keys'], Map<Sheet, Participants | null>>();
+
+/** How a sheet of messages names participants, or null where it does not. Asked once `openParticipants` has made its columns. */
 export function participantsOf(sheet: Sheet, context: Context): Participants | null {
+	const found = FOUND.get(context.keys) ?? new Map<Sheet, Participants | null>();
+	FOUND.set(context.keys, found);
+	if (!found.has(sheet)) found.set(sheet, find(sheet, context));
+	return found.get(sheet)!;
+}
+
+function find(sheet: Sheet, context: Context): Participants | null {
 	const refs = (context.references.get(sheet) ?? []).filter((r) => r.confidence >= LEAST_CONFIDENCE && r.key.sheet !== sheet);
 	for (const writer of refs) {
 		const onward = (context.references.get(writer.key.sheet) ?? []).filter((o) => o.key.sheet !== writer.key.sheet);
@@ -56,7 +66,7 @@ export function openParticipants(context: Context): void {
 	const { references, keys, tables } = context;
 	// Of many tables with small numbers few hold anything that somebody can have written.
 	for (const sheet of context.sheets.filter((s) => bestText(s) !== null)) {
-		const participants = participantsOf(sheet, context);
+		const participants = find(sheet, context);
 		if (!participants) continue;
 		const { writer } = participants;
 		const list = writer.key.sheet;
