@@ -193,7 +193,7 @@ function hasPairsOnce(list: Sheet, room: SheetColumn, person: SheetColumn, table
 	if (known !== undefined) return known;
 	const rows = list.rows.filter((row) => row.standing === 'kept').slice(0, ROWS);
 	const pairs = new Set(rows.map((row) => `${keyOf(cell(row, room, tables))} ${keyOf(cell(row, person, tables))}`));
-	const isOnce = rows.length > 0 && pairs.size >= rows.length * AGREE;
+	const isOnce = rows.length > 0 && pairs.size >= rows.length * AGREE - 1;
 	asked.set(person, isOnce);
 	return isOnce;
 }
