@@ -252,6 +252,28 @@ describe('those who take part', () => {
 		});
 	});
 
+	it('a conversation with somebody stated, of which some list the owner too whom no list of persons has, is of two', () => {
+		const sent = story(11, true);
+		check(sent, true, (db) => {
+			db.exec('create table msg(id integer primary key, talk integer, src integer, mine integer, body text, at integer)');
+			for (const s of sent) {
+				const own = s.writer === OWNER;
+				db.run('insert into msg values(?,?,?,?,?,?)', [s.id, s.talk, own ? null : s.writer, Number(own), s.text, s.at]);
+			}
+			writePersons(db, false, false);
+			writeTalks(db, true, (who) => who, false);
+			for (const talk of [1, 3]) db.run('insert into talk_who values(?,?)', [talk, OWNER]);
+		});
+	});
+
+	it('what was begun and not sent is no message, though no other text is left', () => {
+		check([], false, (db) => {
+			db.exec('create table msg(id integer primary key, peer text, body text, at integer)');
+			db.exec('create table draft(peer text, body text, at integer)');
+			db.run('insert into draft values(?,?,?)', [numberOf(7), 'Never sent this line to anybody.', START]);
+		});
+	});
+
 	it('a room in which all write is no owner, though it goes with each of them', () => {
 		const sent = story(7, true, 120).filter((s) => s.writer !== OWNER || s.talk === ROOM);
 		const inRoom = (s: Said): Said => ({ ...s, writer: s.talk === ROOM && s.writer !== OWNER ? PERSONS[s.id % 4]! : s.writer });

@@ -1,7 +1,7 @@
 /** What a reading of messages gets from who takes part in their conversations: the writer, the thread, whom it is with, the way. */
 import { addressShare } from './columns';
 import type { Context } from './context';
-import { inWords, wayByNaming } from './direction';
+import { bySender, wayByNaming } from './direction';
 import type { DirectionRule, Guess, MessageReading } from './reading';
 import type { Key, Reference } from './refs';
 import type { Sheet, SheetColumn } from './sheet';
@@ -59,12 +59,7 @@ export function wayTold(
 	context: Context
 ): Guess<DirectionRule> {
 	if (owner !== null)
-		return {
-			value: { kind: 'sender', column: writer, owner: [owner] },
-			confidence: 0.9,
-			evidence: [`${owner} writes in all conversations, or where it is not among those who take part: the owner`],
-			...(found.value.kind === 'unknown' ? {} : { runnerUp: inWords(found.value) })
-		};
+		return bySender(writer, owner, `${owner} writes in all conversations, or where it is not among those who take part: the owner`, found);
 	const named = writer.profile.filled - (writer.profile.distinct.get(0) ?? 0);
 	const nameless = named < reading.sheet.sure.length * (1 - SOME_NAMELESS);
 	return nameless ? wayByNaming(found, writer, reading, context) : found;

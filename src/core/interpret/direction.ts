@@ -63,6 +63,20 @@ export function decideDirection(reading: MessageReading, context: Context): Gues
 	return { value: { kind: 'unknown' }, confidence: 0, evidence: ['no column tells sent from received'] };
 }
 
+/** The rule by which one and the same writer is the owner; `found` is what else would say it. */
+export const bySender = (
+	column: SheetColumn,
+	owner: Flag,
+	why: string,
+	found: Guess<DirectionRule>,
+	confidence = 0.9
+): Guess<DirectionRule> => ({
+	value: { kind: 'sender', column, owner: [owner] },
+	confidence,
+	evidence: [why],
+	...(found.value.kind === 'unknown' ? {} : { runnerUp: inWords(found.value) })
+});
+
 /** Share of the rows of which both rules know the way that must agree. */
 const AGREE = 0.98;
 

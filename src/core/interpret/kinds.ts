@@ -45,7 +45,6 @@ export function findOtherKinds(reading: MessageReading, names: readonly string[]
 		);
 		const lines = keysWhere(kinds, (k) => areLinesOfNames(k, names, reading.sheet.sure.length));
 		lines.push(...rareLines(kinds, lines, names, reading.sheet.sure.length));
-		lines.push(...kindsOfLines(kinds, lines, names));
 		const signs = keysWhere(kinds, (k) => reacts(k, reading.sheet.sure.length) !== null);
 		const others = [...new Set([...silent, ...lines, ...signs])];
 		if (!some || others.length === 0 || others.length >= kinds.size) continue;
@@ -143,7 +142,7 @@ const lineOf = (text: string, names: readonly string[]): string =>
 	names.reduce((rest, name) => rest.replaceAll(name, SOMEBODY), text).replace(FULL_NAME, SOMEBODY);
 
 /** Whether the lines of a kind are few but for the names in them: one has each of them, or some, and the others are lines as well. */
-function areLinesOfNames(k: Kind, names: readonly string[], rows: number): boolean {
+function areLinesOfNames(k: Pick<Kind, 'rows' | 'texts'>, names: readonly string[], rows: number): boolean {
 	if (k.texts.length < LINES_LEAST || k.rows > rows * MOST_OTHERS) return false;
 	const lines = k.texts.map((text) => lineOf(text, names));
 	const named = lines.filter((line) => line.includes(SOMEBODY)).length;
@@ -168,23 +167,10 @@ function rareLines(
 	const isLine = (text: string): boolean => lineOf(text, names).includes(SOMEBODY) || counts.get(lineOf(text, names))! > 1;
 	const able = rare.filter(([kind, k]) => known.includes(kind) || k.texts.every(isLine));
 	const texts = able.flatMap(([, k]) => k.texts);
-	const areLines = able.length > 1 && areLinesOfNames({ rows: texts.length, prose: 0, texts, naming: new Map() }, names, rows);
+	const areLines = able.length > 1 && areLinesOfNames({ rows: texts.length, texts }, names, rows);
 	return areLines ? able.flatMap(([kind]) => (known.includes(kind) ? [] : [kind])) : [];
 }
 const RARE = 0.15;
-
-/** Further kinds of which all lines are those of such a kind. */
-function kindsOfLines(
-	kinds: ReadonlyMap<string | number, Kind>,
-	lines: readonly (string | number)[],
-	names: readonly string[]
-): (string | number)[] {
-	const known = new Set(lines.flatMap((kind) => kinds.get(kind)!.texts.map((text) => lineOf(text, names))));
-	return keysWhere(
-		kinds,
-		(k, kind) => !lines.includes(kind) && k.texts.length === k.rows && k.texts.every((text) => known.has(lineOf(text, names)))
-	);
-}
 
 /** Names that speak of what was deleted and is kept. */
 export const DELETED_NAMED =

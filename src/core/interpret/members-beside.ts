@@ -1,13 +1,11 @@
 /** Who takes part in conversations that no list names by a key: a sheet in which their names stand beside those of the writers, each pair once. */
 import type { Table } from '../model';
+import { joinsOnce } from './joins-once';
 import type { MembersReading, MessageReading, PersonReading } from './reading';
-import { keyOf } from './refs';
-import { cell, type Sheet, type SheetColumn } from './sheet';
+import type { SheetColumn } from './sheet';
 
-const ROWS = 4000;
-/** Share of the conversations that must stand there, and of its pairs that must be there once. */
+/** Share of the conversations that must stand there. */
 const THERE = 0.8;
-const ONCE = 0.9;
 
 /** `named`: sheets that give writers their names, read as persons. */
 export function membersBeside(m: MessageReading, named: readonly PersonReading[], tables: readonly Table[]): MembersReading | null {
@@ -28,9 +26,3 @@ const holds = ({ profile }: SheetColumn, talks: ReadonlySet<string>): boolean =>
 	const there = [...profile.distinct.keys()].filter((v) => talks.has(String(v))).length;
 	return there > 1 && there >= talks.size * THERE;
 };
-
-function joinsOnce(sheet: Sheet, thread: SheetColumn, person: SheetColumn, tables: readonly Table[]): boolean {
-	const rows = sheet.rows.filter((row) => row.standing === 'kept').slice(0, ROWS);
-	const pairs = new Set(rows.map((row) => `${keyOf(cell(row, thread, tables))}|${keyOf(cell(row, person, tables))}`));
-	return rows.length > 0 && pairs.size >= rows.length * ONCE;
-}

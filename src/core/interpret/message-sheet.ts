@@ -1,10 +1,10 @@
 /** Gives the columns of a sheet of messages their roles. */
-import { addressShare, areKeys, isConstant, isFurtherTime, isHandleLike, TABLE_NAME } from './columns';
 import { listed, namesNobody, takeTold, threadTold, wayTold, writerTold } from './as-told';
+import { addressShare, areKeys, isConstant, isFurtherTime, isHandleLike, TABLE_NAME } from './columns';
 import { findReply } from './companions';
 import type { Context } from './context';
 import { saysWay } from '../way-words';
-import { decideDirection, flagBeside, inWords, wayByNaming } from './direction';
+import { bySender, decideDirection, flagBeside, wayByNaming } from './direction';
 import { isPath, isSizeNamed } from './files';
 import { flaggedOwner } from './flagged-owner';
 import { findDeletedFlag, findOtherKinds } from './kinds';
@@ -25,7 +25,7 @@ import {
 	writerBesidePeer,
 	writesEverywhere
 } from './parties';
-import { participantsOf, writerAmongMembers } from './participants';
+import { participantsOf } from './participants';
 import { pairedWriter } from './paired-writer';
 import { nameIn } from './people';
 import { blankReading, type Guess, type MessageReading, type PersonReading } from './reading';
@@ -68,15 +68,10 @@ export function readMessages(
 	if (lists) used.add(lists.column);
 	const inRooms = sheet.columns.find((c) => c.made?.inRooms);
 	if (inRooms) used.add(inRooms);
-	const told = listed(takingPart(sheet, new Set([text.value, ...(time ? [time.value] : [])]), context), personSheets, context);
-	const member = participants || told ? null : writerAmongMembers(sheet, context);
-	if (member) {
-		best.set(member.writer.from, { ...member.writer, confidence: Math.max(member.writer.confidence, MEMBER) });
-		best.set(member.thread.from, { ...member.thread, confidence: Math.max(member.thread.confidence, MEMBER) });
-	}
+	const told = listed(takingPart({ sheet, text, time }, context), personSheets, context);
 	// What has members, of whom the writers are some, is no list of persons, unless it has addresses of its own.
 	const nameless = new Set(persons.filter((p) => p.addresses.length === 0).map((p) => p.sheet));
-	for (const told of [participants, member]) if (told && nameless.has(told.thread.key.sheet)) personSheets.delete(told.thread.key.sheet);
+	if (participants && nameless.has(participants.thread.key.sheet)) personSheets.delete(participants.thread.key.sheet);
 	for (const c of sheet.columns) if (inRooms && c.column === inRooms.column) best.delete(c);
 	const { written, parties, beside, apart } = told
 		? { written: null, parties: [writerTold(told)], beside: null, apart: undefined }
@@ -119,33 +114,29 @@ export function readMessages(
 	if (apart && !named) direction = wayByNaming(direction, apart.writer, reading, context);
 	if (told && !told.isPartner && direction.value.kind !== 'sender') direction = wayTold(direction, told, reading, context);
 	if (paired && direction.confidence < 0.95)
-		direction = {
-			value: { kind: 'sender', column: paired.column, owner: [paired.owner] },
-			confidence: 0.9,
-			evidence: [`${paired.owner} goes with every other side, and each of its other values with one: the owner`],
-			runnerUp: inWords(direction.value)
-		};
+		direction = bySender(
+			paired.column,
+			paired.owner,
+			`${paired.owner} goes with every other side, and each of its other values with one: the owner`,
+			direction
+		);
 	if (beside && direction.confidence < 0.95)
-		direction = {
-			value: { kind: 'sender', column: beside.writer, owner: [beside.owner] },
-			confidence: 0.9,
-			evidence: [`the writer is the other side, or ${beside.owner}: the owner`],
-			runnerUp: inWords(direction.value)
-		};
+		direction = bySender(beside.writer, beside.owner, `the writer is the other side, or ${beside.owner}: the owner`, direction);
 	if (written && direction.confidence < 0.95)
-		direction = {
-			value: { kind: 'sender', column: written.writer, owner: [written.owner] },
-			confidence: 0.9,
-			evidence: [`the writer is the one whom its conversation names, or ${written.owner}: the owner`],
-			runnerUp: inWords(direction.value)
-		};
+		direction = bySender(
+			written.writer,
+			written.owner,
+			`the writer is the one whom its conversation names, or ${written.owner}: the owner`,
+			direction
+		);
 	if (writes !== null && direction.confidence < 0.95)
-		direction = {
-			value: { kind: 'sender', column: reading.participant!.value, owner: [writes] },
-			confidence: 0.85,
-			evidence: [`${writes} writes in most of the threads, and is the other side of none: the owner`],
-			runnerUp: inWords(direction.value)
-		};
+		direction = bySender(
+			reading.participant!.value,
+			writes,
+			`${writes} writes in most of the threads, and is the other side of none: the owner`,
+			direction,
+			0.85
+		);
 	// Of several who stand in a column, and nothing else says who wrote, one is the owner: they are the writers.
 	if (direction.value.kind === 'unknown' && reading.peer && reading.peer.value.profile.distinct.size > 1)
 		direction = namedOwner([reading.peer], sheet, context) ?? direction;
@@ -231,9 +222,6 @@ function namesPartners(talks: SheetColumn, writer: SheetColumn, { values }: Key,
 	return within >= FEW_NAMED && without >= FEW_NAMED && rooms >= within * ALL_THREADS && partners >= without * TO_PARTNERS;
 }
 const TO_PARTNERS = 0.3;
-
-/** How surely a column names persons whose conversations say so. */
-const MEMBER = 0.8;
 
 /** Names of persons, the longest first. */
 const namesOf = (persons: readonly PersonReading[], { tables }: Context): string[] =>

@@ -4,6 +4,7 @@
  */
 import type { Context } from './context';
 import { keyOf } from './refs';
+import { isParty } from './rooms-and-members';
 import { cell, isOwnNumber, type Sheet, type SheetColumn } from './sheet';
 
 const ROWS = 4000;
@@ -30,8 +31,7 @@ export function pairedWriter(
 
 function canBeWriter(c: SheetColumn, sheet: Sheet, { tables }: Context): boolean {
 	const p = c.profile;
-	if (c.column < 0 || isOwnNumber(c, sheet, tables) || p.time || p.many || p.reals + p.blobs > 0) return false;
-	if (p.prose > 0.3 || p.averageLength > 100) return false;
+	if (!isParty(c) || isOwnNumber(c, sheet, tables) || p.many || p.blobs > 0) return false;
 	return p.filled >= sheet.sure.length * (1 - STRAY) && p.distinct.size > PARTNERS_LEAST && p.distinct.size <= p.filled * 0.6;
 }
 

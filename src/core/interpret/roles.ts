@@ -31,6 +31,7 @@ import type { Context } from './context';
 import { correctColumns, correctedText, correctionFor, roleWanted, type Correction } from './correction';
 import { isPath } from './files';
 import { readFilesAlone } from './files-alone';
+import { joinsOnce } from './joins-once';
 import { openLookups } from './lookups';
 import { readMessages } from './message-sheet';
 import type { Guess, MembersReading, MessageReading, PersonReading, SheetRole, StoreReading, ThreadReading } from './reading';
@@ -98,7 +99,7 @@ export function readStore(
 	const besides = (chosen: readonly Candidate[]): PersonReading[] => {
 		const persons: PersonReading[] = [];
 		const taking = chosen.map((c) => participantsOf(c.sheet, context)).filter((p) => p !== null);
-		const told = chosen.map((c) => takingPart(c.sheet, new Set([c.text.value, ...(c.time ? [c.time.value] : [])]), context));
+		const told = chosen.map((c) => takingPart(c, context));
 		const areTold = (sheet: Sheet): boolean => told.some((t) => t?.persons?.sheet === sheet);
 		const ofTalks = told.flatMap((t) => [t?.members?.sheet, t?.thread?.key.sheet, t?.join?.threadKey?.sheet]);
 		for (const sheet of sheets) {
@@ -272,14 +273,6 @@ function bothEnds(threads: readonly Reference[], persons: readonly Reference[]):
 	const sure = ({ toThread, toPerson }: (typeof pairs)[number]): number => toThread.confidence + toPerson.confidence;
 	return pairs.toSorted((a, b) => sure(b) - sure(a))[0] ?? { toThread: threads[0] };
 }
-
-/** Whether each pair of values is there once, or nearly so: who takes part in a conversation does so once. Calls come again. */
-function joinsOnce(sheet: Sheet, thread: SheetColumn, person: SheetColumn, tables: readonly Table[]): boolean {
-	const rows = sheet.rows.filter((row) => row.standing === 'kept');
-	const pairs = new Set(rows.map((row) => `${keyOf(cell(row, thread, tables))}|${keyOf(cell(row, person, tables))}`));
-	return pairs.size >= rows.length * PAIRS_ONCE;
-}
-const PAIRS_ONCE = 0.9;
 
 /** The numbers that a column counts name no rows of other sheets. */
 function withoutCounter(sheet: Sheet, references: Reference[], tables: readonly Table[]): Reference[] {
@@ -720,10 +713,10 @@ const isSignsAlone = ({ profile: p }: SheetColumn): boolean => !p.many && [...p.
 /** By how much less sure a key may be that is meant all the same. */
 const AS_SURE = 0.15;
 
-/** Tables of what was typed and never sent, or not yet. */
-const UNSENT = /draft|queue|pending|schedul|unsent|geplant|entwurf|entw[üu]rfe|brouillon|borrador|bozz[ae]|rascunho/i;
-
-const DRAFTS = /^z?_?(?:drafts?|entw(?:u|ü|ue)rfe?|brouillons?|borradore?s?|bozz[ae]|rascunhos?)$/i;
+/** Tables of what was typed and never sent, and of what was not sent yet. */
+const DRAFT = /drafts?|entw(?:u|ü|ue)rfe?|brouillons?|borrador(?:es)?|bozz[ae]|rascunhos?/i;
+const DRAFTS = new RegExp(`^z?_?(?:${DRAFT.source})$`, 'i');
+const UNSENT = new RegExp(`${DRAFT.source}|queue|pending|schedul|unsent|geplant`, 'i');
 
 /** Names and no time, and nothing else or an address of its own each: persons; with a time where they are full names. */
 const isListOfNames = ({ sheet, text, time }: Candidate): boolean =>

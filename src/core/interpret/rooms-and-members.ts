@@ -4,6 +4,7 @@ import type { Row } from '../model';
 import { addressShare } from './columns';
 import type { Context } from './context';
 import type { Naming } from './identities';
+import { joinsOnce } from './joins-once';
 import type { MessageReading } from './reading';
 import { isNamedAlike, keyOf, type Key, type Reference } from './refs';
 import { cell, isOwnNumber, type Sheet, type SheetColumn } from './sheet';
@@ -18,8 +19,8 @@ export interface Room {
 	weight: number;
 	/** Whether nothing but the list of who takes part names them. */
 	isUnlisted?: boolean;
-	/** The conversation of each row. */
-	of(sheet: Sheet): (string | number | null)[];
+	/** The conversation of each telling row. */
+	written(): (string | number | null)[];
 }
 
 /** Rows that are asked. */
@@ -59,7 +60,7 @@ export function roomsOf(sheet: Sheet, used: ReadonlySet<SheetColumn>, context: C
 			thread,
 			join: null,
 			weight: weightOf(thread),
-			of: () => rows.map((row) => keyOf(cell(row, thread.from, tables)))
+			written: () => rows.map((row) => keyOf(cell(row, thread.from, tables)))
 		}));
 	const joined = context.sheets.flatMap((list) => (list === sheet || list.columns.length > 5 ? [] : joinsOf(list, sheet, rows, context)));
 	const unlisted = sheet.columns
@@ -81,8 +82,8 @@ function unlistedRooms(column: SheetColumn, sheet: Sheet, rows: readonly Row[], 
 		if (!named) return [];
 		const key = { sheet: list, column: named, values: new Set(named.profile.distinct.keys()) };
 		const thread = { from: column, key, confidence: SURELY, inclusion: 1, coverage: 1 };
-		const of = (): (string | number | null)[] => rows.map((row) => keyOf(cell(row, column, tables)));
-		return [{ key, thread, join: null, isUnlisted: true, weight: weightOf(thread), of }];
+		const written = (): (string | number | null)[] => rows.map((row) => keyOf(cell(row, column, tables)));
+		return [{ key, thread, join: null, isUnlisted: true, weight: weightOf(thread), written }];
 	});
 }
 /** Columns of a list of pairs, with what else it may say of them. */
@@ -122,7 +123,7 @@ function joinsOf(list: Sheet, sheet: Sheet, rows: readonly Row[], { references, 
 			thread: null,
 			join: { sheet: list, message: message.from, thread: thread.from, messageKey: message.key, threadKey: thread.key },
 			weight: weightOf(thread),
-			of: (): (string | number | null)[] => {
+			written: (): (string | number | null)[] => {
 				const kept = list.rows.filter((row) => row.standing === 'kept');
 				const byMessage = new Map(kept.map((row) => [keyOf(cell(row, message.from, tables)), keyOf(cell(row, thread.from, tables))]));
 				const { column } = message.key;
@@ -173,7 +174,7 @@ export function listsOf({ key, isUnlisted }: Room, sheet: Sheet, context: Contex
 			(r) => r.key === key && r.inclusion >= AGREE && !isOwnNumber(r.from, of, tables) && r.from.profile.distinct.size >= 2
 		);
 		return rooms.flatMap((r) =>
-			of.columns.filter((c) => isParty(c) && c !== r.from && hasPairsOnce(of, r.from, c, tables)).map((c) => list(of, r.from, c))
+			of.columns.filter((c) => isParty(c) && c !== r.from && joinsOnce(of, r.from, c, tables)).map((c) => list(of, r.from, c))
 		);
 	});
 	// Rows of a number and a key are those of persons; of an account's name and a number, of conversations.
@@ -182,21 +183,6 @@ export function listsOf({ key, isUnlisted }: Room, sheet: Sheet, context: Contex
 	return [...said.map((c) => list(key.sheet, null, c)), ...pairs];
 }
 
-/** What was asked of two columns, whose sheets are a store's own. */
-const ONCE = new WeakMap<SheetColumn, Map<SheetColumn, boolean>>();
-
-/** Whether a list has (nearly) each pair once: who takes part does so once, what happens to somebody there comes again. */
-function hasPairsOnce(list: Sheet, room: SheetColumn, person: SheetColumn, tables: Context['tables']): boolean {
-	const asked = ONCE.get(room) ?? new Map<SheetColumn, boolean>();
-	ONCE.set(room, asked);
-	const known = asked.get(person);
-	if (known !== undefined) return known;
-	const rows = list.rows.filter((row) => row.standing === 'kept').slice(0, ROWS);
-	const pairs = new Set(rows.map((row) => `${keyOf(cell(row, room, tables))} ${keyOf(cell(row, person, tables))}`));
-	const isOnce = rows.length > 0 && pairs.size >= rows.length * AGREE - 1;
-	asked.set(person, isOnce);
-	return isOnce;
-}
-
-const isParty = ({ column, profile: p }: SheetColumn): boolean =>
+/** A column that can name somebody. */
+export const isParty = ({ column, profile: p }: SheetColumn): boolean =>
 	column >= 0 && !p.time && p.reals === 0 && p.prose < 0.3 && p.averageLength < 100 && p.distinct.size >= 2;

@@ -3,14 +3,27 @@
  * with) or in a list of its own. A message names its conversation itself or a join does, and its writer by a key, a number
  * or an address. Small numbers are keys of anything; but that all writers are among those who take part is no chance.
  */
+import { AskedOnce } from './asked-once';
 import { addressShare } from './columns';
 import type { Context } from './context';
 import { identitiesOf, type Identities, type Naming } from './identities';
 import { listOfParties } from './listed-parties';
 import { participantsOf } from './participants';
 import { normalAddress } from './people';
+import type { MessageReading } from './reading';
 import { keyOf, type Key, type Reference } from './refs';
-import { AGREE, IN_SOME, listsOf, roomsOf, ROWS_LEAST, tellingRows, type Join, type List, type Members } from './rooms-and-members';
+import {
+	AGREE,
+	IN_SOME,
+	isParty,
+	listsOf,
+	roomsOf,
+	ROWS_LEAST,
+	tellingRows,
+	type Join,
+	type List,
+	type Members
+} from './rooms-and-members';
 import { cell, isOwnNumber, type Sheet, type SheetColumn } from './sheet';
 import { isNamed } from './threads';
 
@@ -37,25 +50,25 @@ const WRITERS_LEAST = 3;
 /** How unlikely it must be (natural logarithm of the odds) that the writers are so by chance. */
 const NO_CHANCE = 3;
 
-/** What was found of each sheet of a store, whose keys are its own: a store's persons and its messages are read by it. */
-const FOUND = new WeakMap<Context['keys'], Map<Sheet, TakingPart | null>>();
+/** A sheet of messages, of which the text and the time are told. */
+type Said = Pick<MessageReading, 'sheet' | 'text' | 'time'>;
+
+/** A store's persons and its messages are read by it. */
+const FOUND = new AskedOnce<Sheet, TakingPart | null>();
 
 /**
  * How the messages of a sheet name conversations and writers, or null where nothing says who takes part, or something else
  * says it: a list of the participants of each conversation, or the message itself.
  */
-export function takingPart(sheet: Sheet, used: ReadonlySet<SheetColumn>, context: Context): TakingPart | null {
-	const found = FOUND.get(context.keys) ?? new Map<Sheet, TakingPart | null>();
-	FOUND.set(context.keys, found);
-	if (!found.has(sheet)) {
+export const takingPart = ({ sheet, text, time }: Said, context: Context): TakingPart | null =>
+	FOUND.of(sheet, context, () => {
+		const used = new Set([text.value, ...(time ? [time.value] : [])]);
 		const isSaid =
 			sheet.columns.some((c) => c.made?.inRooms) ||
 			participantsOf(sheet, context) !== null ||
 			listOfParties(sheet, used, context.tables) !== null;
-		found.set(sheet, isSaid ? null : find(sheet, used, context));
-	}
-	return found.get(sheet)!;
-}
+		return isSaid ? null : find(sheet, used, context);
+	});
 
 function find(sheet: Sheet, used: ReadonlySet<SheetColumn>, context: Context): TakingPart | null {
 	const writers = sheet.columns.filter((c) => isWriter(c, sheet, context) && !used.has(c));
@@ -65,7 +78,7 @@ function find(sheet: Sheet, used: ReadonlySet<SheetColumn>, context: Context): T
 	const values = new Map<SheetColumn, Value[]>();
 	let best: (TakingPart & { weight: number }) | null = null;
 	for (const room of roomsOf(sheet, used, context)) {
-		const written = room.of(sheet);
+		const written = room.written();
 		if (written.filter((key) => key !== null).length < written.length * IN_SOME) continue;
 		for (const list of likeliest(listsOf(room, sheet, context), written)) {
 			for (const writer of writers) {
@@ -143,15 +156,7 @@ const SPANNED = 2;
 const OWNED = 3;
 
 const isWriter = (c: SheetColumn, sheet: Sheet, { tables }: Context): boolean =>
-	c.column >= 0 &&
-	!c.profile.time &&
-	!c.profile.many &&
-	!isOwnNumber(c, sheet, tables) &&
-	c.profile.reals === 0 &&
-	c.profile.prose < 0.3 &&
-	c.profile.averageLength < 100 &&
-	c.profile.distinct.size >= 2 &&
-	c.profile.distinct.size <= Math.max(3, c.profile.filled * 0.6);
+	isParty(c) && !c.profile.many && !isOwnNumber(c, sheet, tables) && c.profile.distinct.size <= Math.max(3, c.profile.filled * 0.6);
 
 /** As it is written. */
 const plain: Naming = (value) => normalAddress(String(value));
