@@ -75,7 +75,12 @@ describe('those who take part', () => {
 
 	let made = 0;
 	/** `named`: whether the store says what persons are called. `gone`: of these only what freed bytes hold is left. */
-	function check(sent: readonly Said[], named: boolean, write: (db: Engine) => void, gone: readonly Said[] = []): void {
+	function check(
+		sent: readonly Said[],
+		named: boolean,
+		write: (db: Engine) => void,
+		gone: readonly Said[] = []
+	): (table: string, column?: string) => string | undefined {
 		const path = join(folder, `${made++}.db`);
 		const db = createDatabase(path, ['secure_delete=off']);
 		db.exec('begin');
@@ -103,6 +108,11 @@ describe('those who take part', () => {
 		}
 		for (const [talk, ids] of threads) assert.equal(ids.size, 1, `${talk}`);
 		assert.equal(new Set([...threads.values()].map((ids) => [...ids][0])).size, threads.size);
+		const tables = look.readings().flatMap((r) => r.tables);
+		return (table, column) => {
+			const found = tables.find((t) => t.name === table);
+			return column === undefined ? found?.role : found?.columns.find((c) => c.name === column)?.role;
+		};
 	}
 
 	it('a conversation’s list with numbers, and the number of who wrote where that was not the owner', () => {
@@ -178,20 +188,21 @@ describe('those who take part', () => {
 	for (const [how, listed] of Object.entries({ 'that no list has': false, 'of persons listed with their numbers': true }))
 		it(`the number of whom it is with, and beside it the writer by a key ${how}`, () => {
 			const sent = story(6, false, listed ? 20 : 70);
-			check(sent, listed, (db) => {
+			const roleOf = check(sent, listed, (db) => {
 				db.exec('create table msg(id integer primary key, peer text, src integer, body text, at integer, status integer)');
 				for (const s of sent)
 					db.run('insert into msg values(?,?,?,?,?,?)', [s.id, numberOf(membersOf(s.talk)[0]!), s.writer, s.text, s.at, s.id % 3]);
 				if (listed) writePersons(db, true, true);
 				writeNoise(db, sent, (who) => who);
 			});
+			assert.deepEqual([roleOf('msg', 'peer'), roleOf('msg', 'src')], ['correspondent', 'writer']);
 		});
 
 	it('conversations that only the messages and the list of members name, and the owner’s own lines in an account’s column', () => {
 		const sent = story(8, true);
 		const nameOfTalk = (talk: number): string =>
 			talk === ROOM ? 'g71@round.example' : `${numberOf(membersOf(talk)[0]!).slice(1)}@lane.example`;
-		check(sent, true, (db) => {
+		const roleOf = check(sent, true, (db) => {
 			db.exec('create table msg(id text primary key, talk text, src integer, mine integer, body text, at integer, account integer)');
 			db.exec('create table member(talk text, who integer); create table account(id integer primary key, label text, line text)');
 			for (const line of [1, 2]) db.run('insert into account values(?,?,?)', [line, `Line ${line}`, `+44770090019${line}`]);
@@ -204,6 +215,7 @@ describe('those who take part', () => {
 				for (const who of membersOf(talk)) db.run('insert into member values(?,?)', [nameOfTalk(talk), who]);
 			writePersons(db, true, false);
 		});
+		assert.deepEqual([roleOf('member'), roleOf('member', 'talk'), roleOf('member', 'who')], ['members', 'of thread', 'members']);
 	});
 
 	it('messages counted in each conversation, with a key of both', () => {

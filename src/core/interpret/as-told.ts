@@ -19,7 +19,11 @@ export const threadTold = (thread: Reference, isUnlisted: boolean): MessageReadi
 	value: thread.from,
 	key: isUnlisted ? null : thread.key,
 	confidence: Math.max(0.8, thread.confidence),
-	evidence: [`its values name rows of ${thread.key.sheet.name}, and those who write take part there`]
+	evidence: [
+		isUnlisted
+			? `its values name conversations of ${thread.key.sheet.name}, and those who write take part there`
+			: `its values name rows of ${thread.key.sheet.name}, and those who write take part there`
+	]
 });
 
 /** Writers known by numbers of which nothing says whose they are, where one list of persons has them all. */

@@ -163,7 +163,11 @@ function besides(sheet: Sheet, reading: StoreReading): Told[] {
 	const sign = (c: SheetColumn | null): Told => [c, 'reactions', 'its values say what was done'];
 	const doer = (c: SheetColumn | undefined): Told => [c, 'of person', 'its values name who did it'];
 	const member = (c: SheetColumn): Told => [c, 'members', 'its values name who takes part'];
-	const thread = (c: SheetColumn, list: string): Told => [c, 'of thread', `its values name rows of ${list}`];
+	const thread = (c: SheetColumn, list: Sheet): Told => [
+		c,
+		'of thread',
+		list === sheet ? 'its values name conversations as messages do' : `its values name rows of ${list.name}`
+	];
 	return [
 		...of(reading.attachments).flatMap((a) => (a.link.kind === 'direct' ? [message(a.link.key)] : [])),
 		...of(reading.copies).flatMap((c) => [text(c.text), message(c.key), when(c.time)]),
@@ -174,7 +178,7 @@ function besides(sheet: Sheet, reading: StoreReading): Told[] {
 			[p.name, 'property', 'its values name what the rows say'],
 			[p.value, 'property value', 'under one of the names it is what people read']
 		]),
-		...of(reading.members).flatMap((m) => [thread(m.thread, m.threadKey.sheet.name), member(m.person)])
+		...of(reading.members).flatMap((m) => [thread(m.thread, m.threadKey.sheet), member(m.person)])
 	];
 }
 
@@ -195,6 +199,8 @@ function roleInMessages(column: SheetColumn, m: MessageReading, files: FileColum
 	if (m.peer?.value === column) return from('correspondent', m.peer);
 	if (m.participant?.value === column) return from('writer', m.participant);
 	if (m.thread?.value === column) return from('thread', m.thread);
+	// Whom a row names as its writer, where another column has the other side.
+	if (rule.kind === 'sender' && rule.column === column) return from('writer', m.direction);
 	if ('column' in rule && rule.column === column) return from('direction', m.direction, { values: 'out' in rule ? rule.out : [] });
 	if (m.deleted?.value.column === column) return from('deleted', m.deleted, { values: m.deleted.value.values });
 	if (m.otherKinds?.value.column === column) return from('kind', m.otherKinds, { values: m.otherKinds.value.values });

@@ -74,7 +74,9 @@ export const bySender = (
 	value: { kind: 'sender', column, owner: [owner] },
 	confidence,
 	evidence: [why],
-	...(found.value.kind === 'unknown' ? {} : { runnerUp: inWords(found.value) })
+	...(found.value.kind === 'unknown' || ('column' in found.value && found.value.column === column)
+		? {}
+		: { runnerUp: inWords(found.value) })
 });
 
 /** Share of the rows of which both rules know the way that must agree. */
