@@ -6,7 +6,10 @@ const PORT = 4391;
 export default defineConfig({
 	testDir: 'test/e2e',
 	outputDir: 'test-results',
-	timeout: 60_000,
+	// Two browsers, two servers and the building of stores share the machine: what is waited for is that
+	// it comes, not how fast.
+	timeout: 120_000,
+	expect: { timeout: 20_000 },
 	workers: 2,
 	fullyParallel: true,
 	reporter: [['list'], ['json', { outputFile: 'test-results/e2e.json' }]],
