@@ -146,7 +146,8 @@ async function main(argv: string[]): Promise<number> {
 		reach: a.reach,
 		owner: a.owner,
 		zone: a.zone,
-		takenAt: unwrapped.takenAt
+		takenAt: unwrapped.takenAt,
+		devices: unwrapped.devices
 	});
 	if (look.groups.length === 0 && a.command !== 'contacts') return nothingToRead(look, unwrapped, given.length);
 	if (a.command === 'survey') {

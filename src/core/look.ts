@@ -71,6 +71,8 @@ export interface LookOptions {
 	dates?: { from: number | null; to: number | null };
 	/** When a database file was taken, ms UTC, by its path or that of the container it lies in: where something states it. */
 	takenAt?: ReadonlyMap<string, number>;
+	/** The device that each backup states it is of, by the backup's folder. */
+	devices?: ReadonlyMap<string, string>;
 }
 
 export interface LookEvent {
@@ -176,12 +178,15 @@ export class Look {
 		}
 	}
 
-	/** When the state at this path was taken: of all that states it, what names the path most closely. */
+	/** When the state at this path was taken. */
 	private takenAt(path: string): number | null {
-		let best: { key: string; at: number } | null = null;
-		for (const [key, at] of this.options.takenAt ?? [])
-			if ((path === key || path.startsWith(`${key}/`)) && key.length > (best?.key.length ?? -1)) best = { key, at };
-		return best?.at ?? null;
+		return closestTo(path, this.options.takenAt)?.said ?? null;
+	}
+
+	/** The device that this path is of, as the backup around it states, and the place on it. */
+	private onDevice(path: string): WovenStore['onDevice'] {
+		const stated = closestTo(path, this.options.devices);
+		return stated && { device: stated.said, place: path.slice(stated.key === '' ? 0 : stated.key.length + 1) };
 	}
 
 	/**
@@ -260,7 +265,9 @@ export class Look {
 				understoodOf({ reading: readNothing(), tables: this.opened(harvest).tables });
 			if (this.options.zone) inZone(understood.messages, this.options.zone);
 			if (this.options.dates) understood.messages = within(understood.messages, this.options.dates);
-			return { name, path: this.files[db]!.path, exported, harvest: this.opened(harvest), reading, tables, understood, takenAt };
+			const { path } = this.files[db]!;
+			const onDevice = this.onDevice(path);
+			return { name, path, exported, harvest: this.opened(harvest), reading, tables, understood, takenAt, onDevice };
 		});
 	}
 
@@ -594,6 +601,14 @@ const CALLED_SO = 2;
 
 /** What an export is called: its file, its page. */
 const titleOf = (file: GivenFile, { heading }: ExportHarvest): string => `${file.path} ${file.name} ${heading}`;
+
+/** Of all that something is said of, what names the path most closely. */
+function closestTo<T>(path: string, said: ReadonlyMap<string, T> | undefined): { key: string; said: T } | null {
+	let best: { key: string; said: T } | null = null;
+	for (const [key, value] of said ?? [])
+		if ((path === key || key === '' || path.startsWith(`${key}/`)) && key.length > (best?.key.length ?? -1)) best = { key, said: value };
+	return best;
+}
 
 /** A name rather than a number or an address. */
 const isName = (text: string): boolean => /\p{L}/u.test(text) && !/@|\d{5}/.test(text);

@@ -176,7 +176,8 @@ async function open(input: LookInput): Promise<{ look: Look; unwrapped: Unwrappe
 		takenAt: new Map([
 			...[...unwrapped.takenAt].filter(([path]) => !stated.some((s) => path.startsWith(`${s}/`))),
 			...Object.entries(input.takenAt)
-		])
+		]),
+		devices: unwrapped.devices
 	});
 	return { look, unwrapped, gone };
 }

@@ -31,6 +31,8 @@ export interface Unwrapped {
 	backups: Backup[];
 	/** When each file of a backup was taken, ms UTC, by path. */
 	takenAt: Map<string, number>;
+	/** Which device each backup is of, as it states, by the backup's folder. */
+	devices: Map<string, string>;
 	notes: Note[];
 	/** Paths of containers that need a passphrase none was found for. */
 	locked: string[];
@@ -74,7 +76,7 @@ export async function unwrap(
 }
 
 class Work {
-	private readonly out: Unwrapped = { files: [], others: [], backups: [], takenAt: new Map(), notes: [], locked: [] };
+	private readonly out: Unwrapped = { files: [], others: [], backups: [], takenAt: new Map(), devices: new Map(), notes: [], locked: [] };
 
 	/** How databases that were unlocked page by page were locked: the files beside them are locked alike. */
 	private readonly keys = new Map<ByteSource, PageKey>();
@@ -93,6 +95,8 @@ class Work {
 		for (const backup of out.backups) {
 			for (const file of backup.files) if (backup.date !== null) out.takenAt.set(file.path, backup.date);
 			if (backup.locked) out.locked.push(backup.folder);
+			const device = backup.serial ?? backup.device;
+			if (device !== null) out.devices.set(backup.folder, device);
 			kept.push(...backup.files);
 		}
 		for (const { folder, date } of statedCopies(kept).toReversed())

@@ -63,6 +63,7 @@ interface Profile {
 	/** Its name with the folder it is in, and the whole path of that. */
 	file: string;
 	folder: string;
+	onDevice: WovenStore['onDevice'];
 	/** Whether there is or was a row in it. */
 	used: boolean;
 	/** What its messages were found to say beside those of others: asked for again and again. */
@@ -102,6 +103,7 @@ function profileOf(store: WovenStore): Profile {
 		file: (store.path ?? store.name).split('/').slice(-2).join('/'),
 		path: store.path ?? store.name,
 		folder: (store.path ?? '').split('/').slice(0, -1).join('/'),
+		onDevice: store.onDevice,
 		used: store.harvest.tables.some((t) => t.index > 0 && store.harvest.book.rowsOf(t.index).length > 0),
 		compared: new Map()
 	};
@@ -209,12 +211,33 @@ const finite = (n: number | null): number | null => (n !== null && Number.isFini
 function haveTheSame(a: Profile, b: Profile): boolean | null {
 	let said = a.compared.get(b);
 	if (said === undefined) {
-		said = areAlike(a, b) && compareMessages(a, b);
+		said = areOfOnePlace(a, b) || (areAlike(a, b) ? compareMessages(a, b) : isAsOfAnotherVersion(a, b));
 		a.compared.set(b, said);
 		b.compared.set(a, said);
 	}
 	return said;
 }
+
+/** Whether both lie at one place of one device, as the backups around them state: one store, however it was numbered meanwhile. */
+const areOfOnePlace = ({ onDevice: a, path }: Profile, { onDevice: b, path: other }: Profile): boolean =>
+	!!a && !!b && a.device === b.device && a.place === b.place && path !== other;
+
+/**
+ * Whether two files of one name and folder in two places are what two versions of a program left: some tables are called
+ * alike, and the messages are the same, sent the same way.
+ */
+function isAsOfAnotherVersion(a: Profile, b: Profile): boolean {
+	if (a.file !== b.file || a.folder === b.folder || !a.file.includes('/')) return false;
+	const [namesA, namesB] = [a, b].map((p) => tableNamesOf(p)) as [Set<string>, Set<string>];
+	const called = [...namesA].filter((name) => namesB.has(name)).length;
+	return (
+		called > 0 && called >= Math.min(namesA.size, namesB.size) * TABLES_CALLED && compareContents(a, b) === true && !callOtherwise(a, b)
+	);
+}
+const TABLES_CALLED = 0.5;
+/** The names of its tables, the engine's own aside. */
+const tableNamesOf = ({ tables }: Profile): Set<string> =>
+	new Set([...tables].map((declared) => declared.slice(0, declared.indexOf('('))).filter((name) => !/^sqlite_/i.test(name)));
 
 function compareMessages(a: Profile, b: Profile): boolean | null {
 	let numbers = 0;
@@ -231,6 +254,11 @@ function compareMessages(a: Profile, b: Profile): boolean | null {
 	// What one sent the other received: two devices, not two states of one.
 	if (opposite > agree / 2 || callOtherwise(a, b)) return false;
 	if (numbers >= 3) return agree / numbers >= RECORDS_ALIKE;
+	return compareContents(a, b);
+}
+
+/** Whether what was written in both, and when, is the same; null where too little of either is of one time. */
+function compareContents(a: Profile, b: Profile): boolean | null {
 	let contents = 0;
 	for (const content of a.contents.keys()) if (b.contents.has(content)) contents++;
 	const least = Math.min(a.contents.size, b.contents.size);
@@ -343,10 +371,12 @@ function callOtherwise(a: Profile, b: Profile): boolean {
 		const other = b.own.get(content);
 		if (other === undefined) continue;
 		both++;
-		if (other === key) alike++;
+		if (numberIn(other) === numberIn(key)) alike++;
 	}
 	return both >= CALLED_LEAST && alike < both * CALLED_ALIKE;
 }
+/** A key without the table it is of, which another version can call otherwise. */
+const numberIn = (key: string): string => key.slice(key.search(/[#@]/) + 1);
 const CALLED_LEAST = 5;
 const CALLED_ALIKE = 0.1;
 
@@ -389,6 +419,7 @@ export function mergeFamily(family: Family, perStore: readonly Woven[][], stores
 	for (const capture of family.captures.slice(0, -1).reverse()) {
 		const becomes = new Map<Woven, Woven>();
 		const here = perStore[capture.store]!;
+		takeHome(here, index, capture.store);
 		index.begin(here);
 		// Messages before their earlier wordings, which need to know whose they are.
 		for (const m of [...here.filter((x) => !x.earlierWordingOf), ...here.filter((x) => x.earlierWordingOf)]) {
@@ -443,6 +474,27 @@ function withoutWordingsTwice(merged: Woven[]): Woven[] {
 		return false;
 	});
 }
+
+/**
+ * Tells which conversation of the newer captures each of an older one is, by the messages that both have: the program can
+ * have numbered its conversations anew, and given the number of one to another. `store`: that of the older one.
+ */
+function takeHome(older: readonly Woven[], newer: Merged, store: number): void {
+	const became = new Map<string, Map<string, number>>();
+	for (const m of older) {
+		if (!isNumbered(m.thread) || m.earlierWordingOf) continue;
+		for (const { thread } of newer.saidThen(m)) {
+			if (!isNumbered(thread)) continue;
+			const counts = became.get(m.thread) ?? new Map<string, number>();
+			became.set(m.thread, counts.set(thread, (counts.get(thread) ?? 0) + 1));
+		}
+	}
+	const homes = new Map([...became].map(([thread, counts]) => [thread, [...counts].sort((a, b) => b[1] - a[1])[0]![0]] as const));
+	if ([...homes].every(([thread, home]) => thread === home)) return;
+	for (const m of older) if (isNumbered(m.thread)) m.thread = homes.get(m.thread) ?? `${m.thread}.${store}`;
+}
+/** Whether a conversation is known by a number of its store's (see `ThreadNames`). */
+const isNumbered = (thread: string): boolean => !thread.startsWith('p');
 
 /** A conversation in which, in an older capture, only the owner had written is with the one who has written in it since. */
 function nameConversations(merged: readonly Woven[]): void {
@@ -577,6 +629,8 @@ class Merged {
 	private readonly byRecord = new Map<string, Woven[]>();
 	private readonly byText = new Map<string, Woven[]>();
 	private readonly wordings = new Map<Woven, Woven[]>();
+	/** Whether the capture that is merged now gives its messages the numbers that the newer ones do. */
+	private numbersHold = true;
 	/** Messages of tables without numbers, by when, who and where. */
 	private readonly byMoment = new Map<string, Woven[]>();
 	/** How many of the capture that is merged now have each. */
@@ -590,6 +644,12 @@ class Merged {
 
 	/** The messages of the capture that is merged next. */
 	begin(here: readonly Woven[]): void {
+		this.numbersHold = true;
+		const numbered = here.flatMap((m) => {
+			const others = isInUse(m) && !m.earlierWordingOf ? this.candidates(m).filter(isInUse) : [];
+			return others.length > 0 ? [others.some((c) => sameMessage(c.first, m.first))] : [];
+		});
+		this.numbersHold = numbered.length < NUMBERED_LEAST || numbered.filter((same) => same).length >= numbered.length * RECORDS_ALIKE;
 		this.moments = new Map();
 		for (const m of here) {
 			const moment = m.earlierWordingOf ? null : this.momentOf(m);
@@ -601,7 +661,7 @@ class Merged {
 		const { tables } = this.stores[m.store]!;
 		const keys: string[] = [];
 		const { rowidColumn, inferred } = tables[m.recordTable]!;
-		if (m.record !== null && (rowidColumn >= 0 || inferred)) keys.push(`${tables[m.recordTable]!.name}#${m.record}`);
+		if (m.record !== null && this.numbersHold && (rowidColumn >= 0 || inferred)) keys.push(`${tables[m.recordTable]!.name}#${m.record}`);
 		if (m.first.guid) keys.push(`g|${m.first.guid}`);
 		const own = primaryKeyOf(m.first, tables[m.first.row.table]!);
 		if (own !== null) keys.push(own);
@@ -627,6 +687,12 @@ class Merged {
 		const table = this.stores[store]!.harvest.tables[first.row.table]!;
 		const numbered = table.rowidColumn >= 0 || table.primaryKey.length > 0 || first.guid !== null;
 		return numbered || first.row.standing !== 'kept' || first.sentAt === null ? null : `${first.sentAt}|${first.direction}|${thread}`;
+	}
+
+	/** Those of its text and time, sent the same way. */
+	saidThen({ first }: Woven): Woven[] {
+		if (first.text === null || first.sentAt === null) return [];
+		return (this.byText.get(first.text) ?? []).filter((c) => c.first.sentAt === first.sentAt && c.first.direction === first.direction);
 	}
 
 	/** Those of one record or key, the whole ones first: a fragment finds its message later. */
@@ -701,6 +767,9 @@ class Merged {
 		return [main, ...(this.wordings.get(main) ?? [])].find((w) => w.first.text === m.first.text) ?? null;
 	}
 }
+
+/** Messages of one number in two captures from which on it is told whether those are the same. */
+const NUMBERED_LEAST = 3;
 
 function put<K>(map: Map<K, Woven[]>, key: K, m: Woven): void {
 	const list = map.get(key);

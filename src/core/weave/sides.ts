@@ -169,6 +169,8 @@ class Join {
 	private readonly loose: Woven[] = [];
 	/** What edited messages said before. */
 	private readonly wordings = new Map<Woven, (string | null)[]>();
+	/** Conversations of several by what they are called, and by who takes part. */
+	private readonly rooms = new Map<string, Set<string>>();
 
 	constructor(
 		messages: readonly Woven[],
@@ -179,6 +181,8 @@ class Join {
 				put(this.wordings, m.earlierWordingOf, m.first.text);
 				continue;
 			}
+			if (!this.byThread.has(m.thread))
+				for (const name of this.roomNames(m)) this.rooms.set(name, (this.rooms.get(name) ?? new Set<string>()).add(m.thread));
 			put(this.byThread, m.thread, m);
 			if (isLoose(m)) this.loose.push(m);
 			const key = textKey(m.first.text);
@@ -204,16 +208,40 @@ class Join {
 			}
 		}
 		return (
-			this.best(thread, pairs, usualPairs, ENOUGH_SAID) ?? this.best(thread, far, constantPairs, SURELY_SAID) ?? this.atOnce(thread, called)
+			this.best(thread, pairs, usualPairs, ENOUGH_SAID) ??
+			this.best(thread, far, constantPairs, SURELY_SAID) ??
+			this.atOnce(thread, called) ??
+			this.ofOneName(thread)
 		);
+	}
+
+	private roomNames({ first: { group, threadTitle, members } }: Woven): string[] {
+		if (!group) return [];
+		const parties = members.map(this.canonical).sort();
+		return [...(threadTitle ? [`called ${threadTitle.toLowerCase()}`] : []), ...(parties.length > 1 ? [`of ${parties.join(' ')}`] : [])];
+	}
+
+	/** In a room called alike, or of the same persons, the same was said at the same moment. */
+	private ofOneName(thread: readonly Woven[]): Counterpart | null {
+		const ids = new Set(this.roomNames(thread[0]!).flatMap((name) => [...(this.rooms.get(name) ?? [])]));
+		for (const id of ids) {
+			const pairs = this.pairsAtOnce(thread, id);
+			if (pairs.length > 0) return this.joined(thread, id, pairs);
+		}
+		return null;
 	}
 
 	/** With the same person the same was said at the same moment, the same way: however short, it is one message. */
 	private atOnce(thread: readonly Woven[], id: string): Counterpart | null {
-		const here = this.byThread.get(id) ?? [];
+		const pairs = this.pairsAtOnce(thread, id);
+		const isKnown = id !== thread[0]!.thread && this.byThread.has(id);
+		return pairs.length > 0 || isKnown ? this.joined(thread, id, pairs) : null;
+	}
+
+	private pairsAtOnce(thread: readonly Woven[], id: string): Pair[] {
 		const byText = new Map<string, Woven[]>();
-		for (const m of here) if (m.first.sentAt !== null) put(byText, saidIn(m), m);
-		const pairs = thread.flatMap((there): Pair[] => {
+		for (const m of this.byThread.get(id) ?? []) if (m.first.sentAt !== null) put(byText, saidIn(m), m);
+		return thread.flatMap((there): Pair[] => {
 			const { sentAt, direction } = there.first;
 			if (sentAt === null || there.earlierWordingOf) return [];
 			const same = (byText.get(saidIn(there)) ?? []).find(
@@ -221,9 +249,10 @@ class Join {
 			);
 			return same ? [{ here: same, there, ahead: sentAt - same.first.sentAt! }] : [];
 		});
-		return pairs.length > 0 || (id !== thread[0]!.thread && here.length > 0)
-			? new Counterpart(id, pairs, thread, here, this.loose, this.wordings, this.canonical)
-			: null;
+	}
+
+	private joined(thread: readonly Woven[], id: string, pairs: readonly Pair[]): Counterpart {
+		return new Counterpart(id, pairs, thread, this.byThread.get(id) ?? [], this.loose, this.wordings, this.canonical);
 	}
 
 	/** Whether of a message that lost both its time and its conversation the words are those of one here alone: it is put with that. */
@@ -253,9 +282,7 @@ class Join {
 				(usual.some(isUnmistakable) ? 0.5 : 0);
 			if (weight >= least && (!best || weight > best.weight)) best = { id, pairs: usual, weight };
 		}
-		return best
-			? new Counterpart(best.id, best.pairs, thread, this.byThread.get(best.id)!, this.loose, this.wordings, this.canonical)
-			: null;
+		return best ? this.joined(thread, best.id, best.pairs) : null;
 	}
 }
 

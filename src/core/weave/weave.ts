@@ -30,6 +30,8 @@ export interface WovenStore {
 	understood: UnderstoodStore;
 	/** When this copy was taken, ms UTC, where that is stated. */
 	takenAt?: number | null;
+	/** The device that it is of, and the place on it, where a backup states it. */
+	onDevice?: { device: string; place: string } | null;
 	/** Whether it is an export rather than a program's own store. */
 	exported?: boolean;
 }
