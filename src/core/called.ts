@@ -3,10 +3,16 @@
  * them ("van der"), perhaps with a word in brackets or a sign behind ("Ada (work)", "Marta 🌻").
  */
 const WORD = "[\\p{Lu}\\p{Lo}][\\p{L}\\p{M}.'’-]*";
-const BEHIND = '(?:\\s?(?:\\([^()\\n]{1,20}\\)|(?:\\p{Extended_Pictographic}|\\p{Emoji_Modifier}|\\u200d|\\ufe0f){1,8}))?';
+const PICTURES = '(?:\\p{Extended_Pictographic}|\\p{Emoji_Modifier}|\\u200d|\\ufe0f){1,8}';
+const BEHIND = `(?:\\s?(?:\\([^()\\n]{1,20}\\)|${PICTURES}))?`;
 const CALLED = new RegExp(`^${WORD}(?:\\s(?:\\p{Ll}{1,3}\\s){0,2}${WORD}){0,4}${BEHIND}$`, 'u');
 /** Of two words at least, or two to four letters of a script without capitals. */
 const FULL = new RegExp(`^${WORD}\\s|^\\p{Lo}{2,4}$`, 'u');
 
+const IN_PICTURES = new RegExp(`^${PICTURES}$`, 'u');
+
 export const isCalled = (text: string): boolean => CALLED.test(text);
 export const isFullName = (text: string): boolean => FULL.test(text) && CALLED.test(text);
+
+/** Whether somebody is called by pictures alone. */
+export const isPictures = (text: string): boolean => IN_PICTURES.test(text);

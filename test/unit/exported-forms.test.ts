@@ -54,6 +54,18 @@ describe('names and stamps', () => {
 			assert.deepEqual(sides(messages).slice(0, 4), [ODILE, ODILE, ODILE, 'out']);
 		}
 	});
+	it('names of no letters: pictures, or a full stop', async () => {
+		const who = ['😎', ODILE, '😎❤️', '.', ODILE, '😎', '.'];
+		for (const form of [(w: string, at: string) => `${w} (14.1.2025, ${at}): `, (w: string, at: string) => `[14.1.2025, ${at}] ${w}: `]) {
+			const talk = who.map((w, i) => `${form(w, `10:0${i}`)}The boiler, ${i}`).join('\n');
+			const messages = await look({ 'talk.txt': talk });
+			assert.deepEqual(
+				texts(messages),
+				who.map((_, i) => `The boiler, ${i}`)
+			);
+			assert.deepEqual(sides(messages), who);
+		}
+	});
 	it('short names, and ones that end like a month, before dates in one element', async () => {
 		const who = ['Ana', 'Ana May', PIET, 'Ana', PIET, 'Ana May'];
 		const rows = who.map((w, i) => `<dt>${w} <small>2025-01-14T10:0${i}:00</small></dt><dd>The boiler, ${i}</dd>`);

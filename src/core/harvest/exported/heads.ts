@@ -1,5 +1,5 @@
 /** Heads of messages in a text file: where each stands, its stamp, and what is before and behind it. No program's wording is known. */
-import { isCalled } from '../../called';
+import { isCalled, isPictures } from '../../called';
 import { MARKS, dateHeading, findStamp, findTime, wordBefore, type Stamp } from './stamps';
 import { tellsWay } from './told-ways';
 
@@ -55,7 +55,7 @@ export function stampFirst(plain: readonly string[]): Head[] {
 /** Heads whose name stands first: `name (stamp): text`, `name, stamp` with the text below. */
 export function nameFirst(plain: readonly string[]): Head[] {
 	const heads: Head[] = [];
-	/** Of one short word in front of a stamp, that could as well lead to a date in a sentence. */
+	/** Of one short word, or of signs, in front of a stamp, that could as well lead to a date in a sentence. */
 	const short = new Set<Head>();
 	plain.forEach((line, i) => {
 		const stamp = findStamp(line);
@@ -63,7 +63,8 @@ export function nameFirst(plain: readonly string[]): Head[] {
 		const word = stamp.from < 2 ? wordBefore(stamp.written) : 0;
 		const from = stamp.from + word;
 		const before = line.slice(0, from);
-		if (from < 2 || !/[\p{L}\d]/u.test(before) || /[.!?:;]\s*$/.test(before.replace(/\p{L}\./gu, ''))) return;
+		const isSign = SIGN_NAME.test(before);
+		if (from < 2 || (!isSign && (!/[\p{L}\d]/u.test(before) || /[.!?:;]\s*$/.test(before.replace(/\p{L}\./gu, ''))))) return;
 		const closed = /^\s?[\])>]?\s?[:：-]?/.exec(line.slice(stamp.to))![0];
 		const rest = line.slice(stamp.to + closed.length);
 		if (rest.trim() !== '' && !/[:\])>-]/.test(closed)) return;
@@ -77,10 +78,13 @@ export function nameFirst(plain: readonly string[]): Head[] {
 			rest
 		};
 		heads.push(head);
-		if (word > 0) short.add(head);
+		if (word > 0 || isSign) short.add(head);
 	});
 	return withNames(namesWhole(heads, plain), short);
 }
+
+/** A name of no letters: pictures, or a full stop. */
+const SIGN_NAME = /^(?:(?:\p{Extended_Pictographic}|\p{Emoji_Modifier}|\u200d|\ufe0f|\s)+|[.·_~*^]{1,4})\s*[,([<|–-]/u;
 
 /** A word that begins a stamp, and what stands between it and the date. */
 const FIRST_WORD = /^(\p{L}[\p{L}\p{M}.'’]*)([,\s]+)/u;
@@ -120,7 +124,8 @@ function withNames(heads: readonly Head[], short: ReadonlySet<Head>): Head[] {
 const AGAIN = 2;
 
 /** Whether those before so many texts are called as persons are, and some of them are met again: of a short talk of several. */
-export const areSomeAgain = (names: readonly string[], heads: number): boolean => heads - names.length >= AGAIN && names.every(isCalled);
+export const areSomeAgain = (names: readonly string[], heads: number): boolean =>
+	heads - names.length >= AGAIN && names.every((name) => isCalled(name) || isPictures(name)) && names.some(isCalled);
 
 /** Distinct names among so many heads, up to which they come back. */
 const COMES_BACK = 0.6;

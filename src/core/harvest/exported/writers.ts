@@ -20,6 +20,9 @@ function haveTextBelow(heads: readonly Head[], lines: readonly TextLine[]): bool
 	return below.length >= heads.length * BELOW && heads.every((h) => h.rest.length <= NAME_LONGEST && !SENTENCE.test(h.rest));
 }
 
+/** Whether words stand beside a name. */
+const tellsOf = (line: string, name: string): boolean => line.includes(name) && /\p{L}/u.test(line.replace(name, ''));
+
 /** What stands between a stamp and the writer, a word for the hour included. */
 const BETWEEN = `[\\s\\-–—:|,·•/${MARKS}]*`;
 const TO_NAME = new RegExp(`^${BETWEEN}(?:${HOUR}(?=\\s*[-–—:|,]\\s)${BETWEEN})?`, 'iu');
@@ -47,7 +50,7 @@ export class Writers {
 		const often = [...this.names].filter(([, n]) => n > 1).map(([name]) => name);
 		for (const [name, n] of this.names) {
 			// Met once: a person who wrote once, or the program telling of one ("Bram changed the subject: …").
-			const told = often.some((o) => name !== o && name.toLowerCase().includes(o.toLowerCase()));
+			const told = often.some((o) => name !== o && tellsOf(name.toLowerCase(), o.toLowerCase()));
 			if (n === 1 && (told || name.length > 40 || name.split(/\s+/).length > 5)) this.names.delete(name);
 		}
 	}
