@@ -12,3 +12,16 @@ const IN_BEGINS =
 const LONGEST_WORD = 24;
 export const isOutWord = (value: string): boolean => OUT_WORD.test(value) || (value.length <= LONGEST_WORD && OUT_BEGINS.test(value));
 export const isInWord = (value: string): boolean => IN_WORD.test(value) || (value.length <= LONGEST_WORD && IN_BEGINS.test(value));
+
+/** How flags of which one value is sent are called: one's own, and in other languages by the words above. */
+const OUT_NAME =
+	/(from_?me|mine|outgoing|outbound|is_?sent|is_?out|is_?me$|is_?owner$|^own$|^self$|by_?me|is_?mine|is_?self|is_?sender|is_?author|^out$|^me$)/i;
+const OWN_NAME =
+	/^(?:ist?_?|est_?|es_?|è_?)?(?:eigen|selbst|von_?mir|mein|propri|propi|mi[ao]s?$|de_?moi|de_?m[ií]$|di_?me|por_?m[ií]$|eget|egen|egna|w[łl]asn|moj|ode_?mnie|сво|мо[йяеё]|от_?меня|自分|本人|我发)/iu;
+const IN_NAME = /(incoming|is_?in$|received|inbound|^in$)/i;
+
+/** The way that a flag's name says its higher value means; null where it says none. */
+export function wayNamed(name: string): 'out' | 'in' | null {
+	if (OUT_NAME.test(name) || OWN_NAME.test(name) || OUT_BEGINS.test(name)) return 'out';
+	return IN_NAME.test(name) || IN_BEGINS.test(name) ? 'in' : null;
+}

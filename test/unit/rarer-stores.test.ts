@@ -74,6 +74,99 @@ describe('stores of other habits', () => {
 		assert.equal(new Set(lines.map((l) => l.thread)).size, 4);
 	});
 
+	/** Handles written like files' names; rooms among the other sides; `from` and `to` as two programs have them. */
+	for (const [how, from, to] of [
+		[
+			'the owner is in either column',
+			(me: string, who: string) => who || me,
+			(me: string, who: string, room: string) => room || (who ? me : '')
+		],
+		[
+			'the owner is in neither',
+			(_: string, who: string) => who || null,
+			(_: string, who: string, room: string) => room || (who ? null : '')
+		]
+	] as const)
+		it(`tells handles from files, and who wrote in rooms, where ${how}`, () => {
+			const names = ['lena.marchetti', 'santo.obi', 'yusuf.nair', 'wen.li'];
+			const lines = linesOf(
+				lookAt((db) => {
+					db.exec('create table brief(id integer primary key, talk, body text, "to", at, "from")');
+					for (let i = 0; i < 90; i++) {
+						const room = i % 5 === 0 ? `room-${i % 2}` : '';
+						const partner = `@${names[i % 4]}`;
+						const writer = i % 3 === 0 ? '' : partner;
+						const recipient = to('@piet.hallorann', writer, room) === '' ? partner : to('@piet.hallorann', writer, room);
+						const row = [i, room || partner, line(i), recipient, 1_736_000_000 + i * 700, from('@piet.hallorann', writer)];
+						db.run(insertInto('brief', 6), row);
+					}
+				})
+			);
+			assert.equal(lines.length, 90);
+			for (let i = 0; i < 90; i++) {
+				const { direction, correspondent } = lines.find((l) => l.text === line(i))!;
+				const other = i % 3 === 0 && i % 5 === 0 ? null : `@${names[i % 4]}`;
+				assert.deepEqual([direction, correspondent], [i % 3 === 0 ? 'out' : 'in', other], line(i));
+			}
+			assert.equal(new Set(lines.map((l) => l.thread)).size, 6);
+			assert.deepEqual(
+				lines.filter((l) => l.attachments.length > 0),
+				[]
+			);
+		});
+
+	it('knows the number in a service’s handle of the conversation as the writer’s own, and names who never wrote', () => {
+		const number = (k: number): string => `+4479460100${10 + k}`;
+		const lines = linesOf(
+			lookAt((db) => {
+				db.exec(`create table person(id integer primary key, called text, phone text);
+					create table msg(id integer primary key, chat text, person integer, outgoing integer, body text, at integer)`);
+				for (let k = 0; k < 5; k++) db.run(insertInto('person', 3), [k + 3, `Bram ${'ABCDE'[k]}lder`, number(k)]);
+				for (let i = 0; i < 60; i++) {
+					const k = i % 5;
+					const mine = k === 4 || i % 3 === 0;
+					db.run(insertInto('msg', 6), [
+						null,
+						`${number(k).slice(1)}@talk.example`,
+						mine ? null : k + 3,
+						Number(mine),
+						line(i),
+						1_736_000_000 + i * 700
+					]);
+				}
+			})
+		);
+		for (let i = 0; i < 60; i++) {
+			const { correspondent, person, direction } = lines.find((l) => l.text === line(i))!;
+			const k = i % 5;
+			assert.equal(direction, k === 4 || i % 3 === 0 ? 'out' : 'in');
+			assert.equal(person, `Bram ${'ABCDE'[k]}lder`, line(i));
+			assert.equal(correspondent, k === 4 ? `${number(k).slice(1)}@talk.example` : number(k), line(i));
+		}
+		assert.equal(new Set(lines.map((l) => l.thread)).size, 5);
+	});
+
+	it('takes a flag called "own" in another language for the way, and none that is called a state', () => {
+		for (const own of ['eigene', 'propio', 'egen', 'g']) {
+			const lines = linesOf(
+				lookAt((db) => {
+					db.exec(`create table brief(id integer primary key, wer text, state integer, body text, at integer, ${own} integer)`);
+					for (let i = 0; i < 80; i++)
+						db.run(insertInto('brief', 6), [
+							null,
+							`+4479460100${10 + (i % 3)}`,
+							1 + Number(i % 7 < 3),
+							line(i),
+							1_736_000_000 + i * 700,
+							Number(i % 5 < 2)
+						]);
+				})
+			);
+			for (let i = 0; i < 80; i++)
+				assert.equal(lines.find((l) => l.text === line(i))!.direction, i % 5 < 2 ? 'out' : 'in', `${own}: ${line(i)}`);
+		}
+	});
+
 	it('gives a file whose bytes stand in its row, be it large, and no small picture of it', () => {
 		const bytesOf = (i: number): Buffer =>
 			Buffer.concat([Buffer.from([0xff, 0xd8, 0xff, 0xe0]), Buffer.from(`picture ${i} `.repeat(i === 40 ? 50_000 : 90))]);

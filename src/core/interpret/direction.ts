@@ -3,7 +3,7 @@
  * value of a flag means which way is told from how the rows with it differ: senders, receipts, one-sided threads.
  */
 import type { Row, Value } from '../model';
-import { isInWord, isOutWord, saysWay } from '../way-words';
+import { isInWord, isOutWord, saysWay, wayNamed } from '../way-words';
 import type { DirectionRule, Guess, MessageReading } from './reading';
 import { keyOf } from './refs';
 import type { Context } from './context';
@@ -22,10 +22,7 @@ interface Sampled {
 	row: number;
 }
 
-const OUT_NAME =
-	/(from_?me|mine|outgoing|outbound|is_?sent|is_?out|is_?me$|is_?owner$|^own$|^self$|by_?me|is_?mine|is_?self|is_?sender|is_?author|^out$|^me$)/i;
-const IN_NAME = /(incoming|is_?in$|received|inbound|^in$)/i;
-const FLAG_NAME = /dir|richtung|sens|type|box|folder|way|side|flow|kind|state|status/i;
+const FLAG_NAME = /dir|richtung|sens|type|box|folder|way|side|flow|kind/i;
 
 const ROWS = 6000;
 
@@ -437,7 +434,7 @@ function weighFlag(column: SheetColumn, flagOf: FlagOf, reading: MessageReading,
 	if (!a) return null;
 	const evidence: string[] = [];
 	const name = column.name.split('.').at(-1)!;
-	const named = OUT_NAME.test(name) ? 'out' : IN_NAME.test(name) ? 'in' : null;
+	const named = wayNamed(name);
 	if (!b) {
 		// Only one value: no flag to be told by its values, but a name can still say.
 		if (!named || typeof a[0] !== 'number') return null;
@@ -460,6 +457,8 @@ function weighFlag(column: SheetColumn, flagOf: FlagOf, reading: MessageReading,
 	weight -= (1 - (a[1] + b[1]) / sampled.filter((s) => s.value !== null).length) * 3;
 	if (isTwoWay(a[0], b[0])) weight += 0.3;
 	if (named || FLAG_NAME.test(name)) weight += named ? 2.5 : 0.4;
+	// How far a message got, sooner than which way.
+	if (/^(msg_?|message_?)?stat(e|us)$/i.test(name)) weight -= 0.2;
 	if (/read|seen|gelesen|star|pin|arch|delet|edit|attach|unread|mute|fail|err/i.test(name)) weight -= 2;
 	const words = wordsOf(counts);
 	if (words) return { value: flag(column, words.out, words.in), confidence: 0.95, evidence: [BY_WAY_WORDS], weight: weight + 4 };

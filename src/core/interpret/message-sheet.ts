@@ -97,6 +97,7 @@ export function readMessages(
 	if (told) takeTold(reading, told);
 	if (apart) [reading.peer, reading.participant] = [parties[0]!, parties[1]!];
 	else assignParties(reading, parties, context);
+	if (beside?.hasRooms) takeRooms(reading, beside);
 	namedInRoomsOnly(reading, context);
 	if (inRooms && !reading.participant && (!reading.sender || reading.recipient))
 		reading.participant = {
@@ -276,6 +277,17 @@ function pairedAmong(
 		writerBesideParty(sheet, peer, others, context) ??
 		pairedWriter(sheet, writer, others, context)
 	);
+}
+
+/** Of other sides of which some are rooms each row says who wrote as well. */
+function takeRooms(reading: MessageReading, { writer, owner }: NonNullable<ReturnType<typeof writerBesidePeer>>): void {
+	reading.participant = {
+		value: writer,
+		key: null,
+		confidence: 0.8,
+		evidence: ['it holds the other side, the owner, or who wrote in a room']
+	};
+	reading.ownParticipant = owner;
 }
 
 /** Who wrote in whose conversation, where the store says both; else the columns that name persons. */

@@ -8,6 +8,7 @@ import { messageKeyOf } from './message-keys';
 import { filesToTheirTexts } from './files-alone';
 import { isReaction, NOT_A_MESSAGE } from './kinds';
 import type { Wording } from './listed-within';
+import { numberWithin } from '../people/number-at';
 import { normalAddress, PeopleBook, type Party } from './people';
 import type { DirectionRule, MembersReading, MessageReading, StoreReading, ThreadReading } from './reading';
 import { addressesIn, EMAIL, PHONE } from './profile';
@@ -349,6 +350,10 @@ class MessageSheet {
 	private takeParticipant(info: ThreadInfo, participant: Party, peer: Party | null): void {
 		const writer = normalAddress(participant.address ?? participant.name ?? '');
 		const remote = normalAddress(peer?.address ?? peer?.name ?? '');
+		if (peer && isWrittenShorter(peer, participant)) {
+			info.peer = participant;
+			return;
+		}
 		info.senders.set(writer, participant);
 		if (writer === remote) return;
 		info.group = true;
@@ -367,7 +372,8 @@ class MessageSheet {
 		if (u.group) {
 			if (u.direction === 'out' || (this.m.participant && !this.party(u.row, this.m.participant))) u.correspondent = null;
 		} else {
-			if (!u.correspondent || (u.direction === 'out' && this.m.sender && single)) u.correspondent = single ?? u.correspondent;
+			if (!u.correspondent || (u.direction === 'out' && (this.m.sender ?? this.m.participant) && single))
+				u.correspondent = single ?? u.correspondent;
 			if (u.members.length === 0 && u.correspondent) u.members = [u.correspondent];
 		}
 	}
@@ -419,8 +425,7 @@ class MessageSheet {
 			const rule = this.m.direction.value;
 			const real = rule.kind === 'sign' && rule.column === role.value && typeof key === 'number' ? Math.abs(key) : key;
 			const party = this.people.byKey(role.key, real);
-			// A list of rooms beside that of persons can have the same address, without the name.
-			if (party) return party.name === null && party.address !== null ? this.people.byAddressText(party.address) : party;
+			if (party) return party;
 			const row2 = this.people.rowByKey(role.key, real);
 			return row2 ? null : { address: typeof key === 'string' && key.length > 3 ? key : null, name: null };
 		}
@@ -649,13 +654,12 @@ function put<T>(map: Map<string, T[]>, key: string, value: T): void {
 	else map.set(key, [value]);
 }
 
-/** A number as a table's name has it, without its sign: the same as the writer's. */
-const isWrittenShorter = ({ address }: Party, writer: Party): boolean =>
-	address !== null &&
-	/^\d{7,}$/.test(address) &&
-	writer.address !== null &&
-	writer.address !== address &&
-	writer.address.replace(/\D/g, '') === address;
+/** A number as a table's name has it, without its sign, or within a service's handle: the same as the writer's. */
+const isWrittenShorter = ({ address }: Party, writer: Party): boolean => {
+	if (address === null || writer.address === null || address === writer.address) return false;
+	const digits = /^\d{7,}$/.test(address) ? address : numberWithin(address)?.slice(1);
+	return digits === writer.address.replace(/\D/g, '') && !writer.address.includes('@');
+};
 
 function commonPrefix(names: string[]): string {
 	let prefix = names[0] ?? '';

@@ -5,6 +5,7 @@ import { addressShare, isHandleLike } from './columns';
 import type { Context } from './context';
 import type { MessageReading } from './reading';
 import { isPath } from './files';
+import { FROM_WHOM, TO_WHOM } from './party-words';
 import { addressesIn } from './profile';
 import { keyOf } from './refs';
 import { cell, type Sheet, type SheetColumn } from './sheet';
@@ -42,16 +43,24 @@ export function namedPair(
 }
 
 /** Whether a column's name says that it is one of sender and recipient. */
-export const isPairName = (c: SheetColumn): boolean => PAIR_NAME.test(c.name.split('.').at(-1)!);
+export const isPairName = (c: SheetColumn): boolean => {
+	const name = c.name.split('.').at(-1)!;
+	return PAIR_NAME.test(name) || isCalledFor(name, FROM_WHOM) || isCalledFor(name, TO_WHOM);
+};
+/** Whether a word other than one of two letters, which may mean anything, says it. */
+const isCalledFor = (name: string, words: RegExp): boolean => name.length > 2 && words.test(name);
 const PAIR_NAME =
 	/^(from|to|src|dst|dest|sender|receiver|recipient|author|addressee|source|target|destination)([_.\s-]?(id|name|key|user|who|person|uid|addr|address))?$|send|recip|recei|author/i;
 
-/** A column of names in which each row has the other side or one and the same writer, and the column of that other side. */
+/**
+ * A column of names in which each row has the other side or one and the same writer, and the column of that other side.
+ * Among the other sides can be rooms, who write nothing themselves.
+ */
 export function writerBesidePeer(
 	sheet: Sheet,
 	used: ReadonlySet<SheetColumn>,
 	context: Context
-): { peer: SheetColumn; writer: SheetColumn; owner: string | number } | null {
+): { peer: SheetColumn; writer: SheetColumn; owner: string | number; hasRooms: boolean } | null {
 	const recurs = (c: SheetColumn): boolean =>
 		!used.has(c) &&
 		c.column >= 0 &&
@@ -61,26 +70,44 @@ export function writerBesidePeer(
 		c.profile.averageLength < 60 &&
 		c.profile.distinct.size >= 2 &&
 		c.profile.distinct.size <= sheet.sure.length * 0.6;
+	// A column of those to whom it was written goes with the other side as that of the writers does.
 	const columns = sheet.columns.filter(recurs);
-	const rows = sheet.sure.slice(0, 2000);
-	for (const peer of columns)
-		for (const writer of columns) {
-			if (peer === writer) continue;
-			let same = 0;
-			const others = new Map<string | number, number>();
-			for (const row of rows) {
-				const a = keyOf(cell(row, peer, context.tables));
-				const b = keyOf(cell(row, writer, context.tables));
-				if (a === null || b === null) continue;
-				if (a === b) same++;
-				else others.set(b, (others.get(b) ?? 0) + 1);
-			}
-			const [owner] = others.keys();
-			if (others.size === 1 && same > rows.length * 0.1 && same < rows.length * 0.95 && !peer.profile.distinct.has(owner!))
-				return { peer, writer, owner: owner! };
-		}
-	return null;
+	const writers = [...columns.filter((c) => !TO_WHOM.test(c.name)), ...columns.filter((c) => TO_WHOM.test(c.name))];
+	const fits = columns.flatMap((peer) =>
+		writers.flatMap((writer) => {
+			const only = peer === writer ? null : onlyOtherWriter(peer, writer, sheet, context);
+			return only ? [{ peer, writer, ...only }] : [];
+		})
+	);
+	return fits.find((fit) => fit.hasRooms) ?? fits[0] ?? null;
 }
+
+/** The one who writes where the other side does not, and whether there are rooms in which others do. */
+function onlyOtherWriter(
+	peer: SheetColumn,
+	writer: SheetColumn,
+	sheet: Sheet,
+	{ tables }: Context
+): { owner: string | number; hasRooms: boolean } | null {
+	const rows = sheet.sure.slice(0, 2000);
+	let same = 0;
+	const others = new Set<string | number>();
+	const inRooms = new Set<string | number>();
+	for (const row of rows) {
+		const [where, who] = [keyOf(cell(row, peer, tables)), keyOf(cell(row, writer, tables))];
+		if (where === null || who === null) continue;
+		if (where === who) same++;
+		else if (writer.profile.distinct.has(where)) others.add(who);
+		else inRooms.add(who);
+	}
+	const [owner] = others.size === 0 && inRooms.size === 1 ? inRooms : others;
+	if (owner === undefined || others.size > 1 || same <= rows.length * 0.1 || same >= rows.length * 0.95) return null;
+	const strangers = [...inRooms].filter((who) => who !== owner && !peer.profile.distinct.has(who));
+	if (peer.profile.distinct.has(owner) || strangers.length > inRooms.size * STRANGERS) return null;
+	return { owner, hasRooms: inRooms.size > 1 };
+}
+/** Share of those who write in rooms that need not be known from a conversation of two. */
+const STRANGERS = 0.5;
 
 /** Whole numbers of nine to fifteen digits that recur and are no times: telephone numbers, or a service's own. */
 export function isLongNumber(c: SheetColumn, sheet: Sheet): boolean {
@@ -265,13 +292,9 @@ export function assignParties(reading: MessageReading, parties: MessageReading['
 
 /** Of two columns of persons that of the writers first: by their names, else by their order. */
 function writerFirst<P extends { value: SheetColumn }>(sheet: Sheet, first: P, second: P): [P, P] {
-	const senderFirst =
-		/from|send|author|src|origin/i.test(first.value.name) ||
-		/to|recip|dest|dst/i.test(second.value.name) ||
-		sheet.columns.indexOf(first.value) < sheet.columns.indexOf(second.value);
-	const swap =
-		/^(to|recip|dest|dst)|_to$/i.test(first.value.name) ||
-		(/from|send|author/i.test(second.value.name) && !/from|send|author/i.test(first.value.name));
+	const [a, b] = [first.value.name, second.value.name];
+	const senderFirst = FROM_WHOM.test(a) || TO_WHOM.test(b) || sheet.columns.indexOf(first.value) < sheet.columns.indexOf(second.value);
+	const swap = TO_WHOM.test(a) || (FROM_WHOM.test(b) && !FROM_WHOM.test(a));
 	return swap || !senderFirst ? [second, first] : [first, second];
 }
 

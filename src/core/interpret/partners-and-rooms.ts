@@ -39,10 +39,11 @@ export function partnersAndRooms(sheet: Sheet, used: ReadonlySet<SheetColumn>, t
 	);
 	const sparse = can.filter((c) => isBetween(c.profile.filled / sheet.sure.length));
 	const isIn = (row: Row, c: SheetColumn): boolean => keyOf(cell(row, c, tables)) !== null;
-	// Where each row has the one or the other, they are who wrote and to whom.
+	// Where each row has the one or the other, they are who wrote and to whom, unless there are rooms.
 	const areTwo = (a: SheetColumn, b: SheetColumn): boolean =>
 		rows.filter((row) => isIn(row, a) !== isIn(row, b)).length > rows.length * MOSTLY;
-	for (const writer of sparse.filter((c) => !sparse.some((other) => other !== c && areTwo(c, other))))
+	for (const writer of sparse) {
+		const isOneOfTwo = sparse.some((other) => other !== writer && areTwo(writer, other));
 		for (const talk of can.filter((c) => c !== writer && c.profile.filled >= sheet.sure.length * ALL)) {
 			let [named, same, rooms, odd] = [0, 0, 0, 0];
 			for (const row of rows) {
@@ -55,8 +56,9 @@ export function partnersAndRooms(sheet: Sheet, used: ReadonlySet<SheetColumn>, t
 				else rooms++;
 			}
 			const isOfRooms = rooms > 0 && same >= named * SAME && odd <= named * (1 - ALL);
-			if (named >= LEAST && (isOfRooms || (rooms === 0 && same >= named * ALL && areKeys(talk)))) return { talk, writer };
+			if (named >= LEAST && (isOfRooms || (!isOneOfTwo && rooms === 0 && same >= named * ALL && areKeys(talk)))) return { talk, writer };
 		}
+	}
 	return null;
 }
 

@@ -3,6 +3,7 @@ import { md5, sha1 } from '@noble/hashes/legacy.js';
 import { sha256 } from '@noble/hashes/sha2.js';
 import { bytesToHex, utf8ToBytes } from '@noble/hashes/utils.js';
 import type { Row, Table } from '../model';
+import { numberWithin } from '../people/number-at';
 import { EMAIL, PHONE, UUID } from './profile';
 import { addressShare, isHandleLike } from './columns';
 import type { PersonReading, StoreReading, ThreadReading } from './reading';
@@ -204,17 +205,19 @@ export class PeopleBook {
 		return map.get(String(value)) ?? null;
 	}
 
-	/** The party that a key into a person sheet names. */
+	/** The party that a key into a person sheet names. Another list can have the same address, with the name. */
 	byKey(key: Key, value: string | number | null, depth = 0): Party | null {
 		const person = this.bySheet.get(key.sheet);
 		const row = this.rowByKey(key, value);
 		if (!row || !person) return null;
-		return this.partyOf(person, row, depth);
+		const party = this.partyOf(person, row, depth);
+		return depth === 0 && party?.name === null && party.address !== null ? this.byAddressText(party.address) : party;
 	}
 
 	/** An address as stored with the message, with the name any person sheet gives it. */
 	byAddressText(address: string): Party {
-		const known = this.byAddress.get(normalAddress(address)) ?? this.looseMatch(address);
+		const within = numberWithin(address);
+		const known = this.byAddress.get(normalAddress(address)) ?? (within === null ? this.looseMatch(address) : this.byAddress.get(within));
 		// Where messages call persons by their names, those are names that the list of persons gives.
 		this.names ??= new Set(this.parties.flatMap((party) => party.name ?? []));
 		return { address, name: known?.name ?? (this.names.has(address) ? address : null) };

@@ -46,7 +46,7 @@ export const PHONE = /^(?:tel:)?(?:\+|\(\+?)?\d[\d\s().\-/]{4,22}\d$/i;
 export const EMAIL = /^[^\s@<>]+@[^\s@<>]+\.[^\s@<>]{2,}$/;
 export const UUID = /^\{?[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}\}?$|^[0-9a-f]{16,64}$/i;
 /** Digits alone are dates, whatever stands between them. */
-const PATH = /^(?:[a-z]+:\/\/|(?=[^\n]*[a-z_])[\w .~-]*\/[\w .~/-]+$)|^[^\s/]+\.(?=\d*[a-z])[a-z0-9]{2,5}$/i;
+const PATH = /^(?:[a-z]+:\/\/|(?=[^\n]*[a-z_])[\w .~-]*\/[\w .~/-]+$)|^(?!@)[^\s/]+\.(?=\d*[a-z])[a-z0-9]{2,5}$/i;
 /** From a drive, a share or the root, two folders deep at least. */
 const ABSOLUTE_PATH = /^(?:[a-z]:|\\\\[^\\\n]+|~|\.{1,2})?(?:[\\/][^\\/\n:*?"<>|]{1,200}){3,}$/i;
 /** Within a folder, to a file with an ending. */

@@ -9,6 +9,7 @@ import { isInWord, isOutWord, saysWay } from '../way-words';
 import { decideDirection } from './direction';
 import { BY_USER, isCalledAfter, isSelf, ownerAmong } from './exported';
 import { blankReading, type DirectionRule, type MessageReading, type StoreReading } from './reading';
+import { FROM_WHOM, TO_WHOM } from './party-words';
 import { keyOf, textsIn } from './refs';
 import { addressShare, bestText, bestTime } from './columns';
 import { ownerOfPair } from './parties';
@@ -237,7 +238,7 @@ class Parties {
 				// Of two who only write to each other each stands in every row.
 				const written = [...new Set([...a.profile.distinct.keys(), ...b.profile.distinct.keys()])].map(String);
 				const named = written.length === 2 ? ownerAmong(written, this.hints.asked, this.hints.title) : null;
-				const swap = TO.test(a.name) || FROM.test(b.name);
+				const swap = TO_WHOM.test(a.name) || FROM_WHOM.test(b.name);
 				const owner = named?.owner ?? (written.length === 2 ? this.whoSent(swap ? b : a) : null) ?? both;
 				m.sender = as(swap ? b : a, 'one of two columns of persons');
 				m.recipient = as(swap ? a : b, 'the other of two columns of persons');
@@ -359,8 +360,8 @@ class Parties {
 	private rank(c: SheetColumn): number {
 		return (
 			(addressShare(c) > 0.4 ? 1 : 0) +
-			(FROM.test(c.name) ? 1.5 : WHO.test(c.name) ? 1 : 0) -
-			Number(TO.test(c.name)) -
+			(FROM_WHOM.test(c.name) ? 1.5 : WHO.test(c.name) ? 1 : 0) -
+			Number(TO_WHOM.test(c.name)) -
 			Number(/title|subject|chat|conv|thread|room|group/i.test(c.name))
 		);
 	}
@@ -472,16 +473,13 @@ const isList = (c: SheetColumn): boolean => c.name.startsWith('in ');
 const CONVERSATION = /chat|conv|thread|session|room|group|channel|dialog|contact|\bwith\b/i;
 /** A yes or no so called is of the way, not of how far a message got. */
 const SAYS_SENT = /^(is[_ -]?)?(sent|out|outgoing|mine|own|from[_ -]?me|by[_ -]?me)$/i;
-const FROM =
-	/from|send|aut(h?or|eur)|writer|src|origin|\bby\b|^(von|de|da|van|od|fra|från)$|absend|exp[ée]d|remit|mittent|afzend|nadawc|avs[äe]nd|l[äa]hett|отправ|発信|发件|보낸/i;
-const TO = /^(to|recip|dest|an|para|à|aan|til|till)\b|[._-]to$|empf[äa]ng|ontvang|odbiorc|mottag|vastaan|получат|收件|受信|받는/i;
 const WHO = /from|send|author|writer|who|name|user|person|contact|peer|address|phone|number|recip|party|handle|nick|member|\bto\b|\bby\b/i;
 const WHAT = /type|kind|state|status|mime|dir|box|folder|priority|mode|level|lang/i;
 
 /** Whether a short list's values are those of a column of writers though hardly one comes back: by what it is called, or all written like full names. */
 const isOfWriters = (c: SheetColumn): boolean =>
 	addressShare(c) > MOSTLY ||
-	((FROM.test(c.name) || OF_PERSONS.test(c.name) || [...c.profile.distinct.keys()].every((v) => isCalled(String(v)))) && looksLikeNames(c));
+	((FROM_WHOM.test(c.name) || OF_PERSONS.test(c.name) || [...c.profile.distinct.keys()].every((v) => isCalled(String(v)))) && looksLikeNames(c));
 /** What a column of persons is called, and nothing else. */
 const OF_PERSONS = /^(?:name|user|person|who|member|contact)$/i;
 const YES_OR_NO = /^(?:true|false|yes|no|ja|nein|nee|oui|non|s[ií]|sim|não)$/i;

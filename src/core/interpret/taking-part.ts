@@ -91,6 +91,8 @@ function find(sheet: Sheet, used: ReadonlySet<SheetColumn>, context: Context): T
 						room.weight +
 						(list.own ? 0 : 1) +
 						(way.key ? KEYED : 0) +
+						(list.room?.name === room.thread?.from.name ? CALLED : 0) +
+						(list.person.name === writer.name ? CALLED : 0) +
 						(fit.isSpanned ? SPANNED : 0) +
 						((fit.owner ?? fit.everywhere) === null ? 0 : OWNED);
 					if (best && weight <= best.weight) continue;
@@ -150,6 +152,8 @@ export function writerBesideParty(
 /** Odds beyond which more of them say nothing more. */
 const MUCH = 12;
 const KEYED = 0.5;
+/** The same called alike in both. */
+const CALLED = 0.75;
 /** Where one writes in nearly all conversations: of two columns that name each other's the other one is that of writers. */
 const SPANNED = 2;
 /** One who takes part in all of them, or writes in all and is listed in none, is the owner: no conversation is so. */

@@ -5,9 +5,7 @@
  */
 import { parsePhoneNumberFromString } from 'libphonenumber-js/min';
 import type { Card } from './card';
-
-/** A handle that is a number with its country, and the service's name: the same person's as that number, where that is known. */
-const NUMBER_AT = /^\+?([1-9]\d{7,14})(?::\d+)?@/;
+import { numberWithin } from './number-at';
 
 /** A person with a name and the addresses it has. */
 export type Named = Pick<Card, 'name' | 'numbers' | 'emails' | 'handles'>;
@@ -29,7 +27,7 @@ export class AddressBook {
 	) {
 		const all = [...seen, ...cards.flatMap((c) => c.numbers)];
 		this.callingCode = commonCallingCode(all);
-		for (const address of all) if (!NUMBER_AT.test(address)) this.known.add(this.keyOf(address));
+		for (const address of all) if (numberWithin(address) === null) this.known.add(this.keyOf(address));
 		for (const card of cards) {
 			if (!card.name) continue;
 			for (const address of [...card.numbers, ...card.emails, ...card.handles]) {
@@ -54,8 +52,8 @@ export class AddressBook {
 			const number = numeric
 				? parsePhoneNumberFromString(bare.replace(/^00/, '+'), this.callingCode ? { defaultCallingCode: this.callingCode } : undefined)
 				: undefined;
-			const within = NUMBER_AT.exec(bare)?.[1];
-			if (within !== undefined && this.known.has(`+${within}`)) key = `+${within}`;
+			const within = numberWithin(bare);
+			if (within !== null && this.known.has(within)) key = within;
 			else key = number ? number.number : numeric ? bare.replace(/[^\d+]/g, '') : bare.toLowerCase();
 			this.forms.set(address, key);
 		}
@@ -81,7 +79,7 @@ function commonCallingCode(addresses: Iterable<string>): string | undefined {
 	};
 	for (const address of all) if (/^(?:tel:)?\s*(\+|00)\d/i.test(address)) take(address.replace(/^tel:\s*/i, '').replace(/^00/, '+'));
 	// Handles that are numbers with their country say it where nothing else does.
-	if (counts.size === 0) for (const address of all) if (NUMBER_AT.test(address)) take(`+${NUMBER_AT.exec(address)![1]}`);
+	if (counts.size === 0) for (const within of all.map(numberWithin)) if (within !== null) take(within);
 	if (counts.size < 2) return [...counts.keys()][0];
 	const national = all.filter((a) => /^\(?0[1-9][\d\s().\-/]{4,}$/.test(a));
 	for (const code of counts.keys()) {
