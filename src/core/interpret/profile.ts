@@ -141,7 +141,14 @@ function judgeForms(p: Profile, values: readonly (Value | undefined)[]): void {
 		if (blobs.length > 0) p.json = blobs.filter((b) => b[0] === 0x7b && b.at(-1) === 0x7d).length / blobs.length;
 		return;
 	}
-	const share = (test: (t: string) => boolean): number => texts.filter(test).length / texts.length;
+	// A state or a name stands in many rows, and is judged once.
+	const counts = new Map<string, number>();
+	for (const t of texts) counts.set(t, (counts.get(t) ?? 0) + 1);
+	const share = (test: (t: string) => boolean): number => {
+		let passed = 0;
+		for (const [t, n] of counts) if (test(t)) passed += n;
+		return passed / texts.length;
+	};
 	p.averageLength = texts.reduce((sum, t) => sum + t.length, 0) / texts.length;
 	p.phone = share((t) => PHONE.test(t) && !isWhenInDigits(t));
 	p.email = share((t) => EMAIL.test(t));

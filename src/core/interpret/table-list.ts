@@ -16,26 +16,38 @@ export interface TableList {
 /** The lists of a store's own tables. What they name is nobody. */
 export function tableListsOf(harvest: Harvested): TableList[] {
 	const tables = harvest.tables.filter((t) => t.index > 0 && !t.dropped && !/^sqlite_/i.test(t.name));
+	const called = new Map(tables.map((t) => [t.name.toLowerCase(), t]));
 	return tables.flatMap((table) => {
 		const rows = harvest.book.rowsOf(table.index).filter((row) => row.standing === 'kept');
 		if (rows.length < LEAST || rows.length > LONGEST_LIST) return [];
 		for (const column of table.columns.keys()) {
-			const named = rows.map((row) => tableCalled(row.values[column], tables));
-			if (named.some((one) => one === null || one === table) || new Set(named).size < rows.length) continue;
-			return [{ table, highest: highestIn(rows, named as Table[], table, harvest) }];
+			const named = allNamed(rows, column, called);
+			if (!named || named.includes(table) || new Set(named).size < rows.length) continue;
+			return [{ table, highest: highestIn(rows, named, table, harvest) }];
 		}
 		return [];
 	});
 }
 
-/** The one table that a value is the name of, or the end of the name. */
-function tableCalled(value: unknown, tables: readonly Table[]): Table | null {
+/** The tables that a column's values name, or null where one names none. */
+function allNamed(rows: readonly Row[], column: number, called: ReadonlyMap<string, Table>): Table[] | null {
+	const named: Table[] = [];
+	for (const row of rows) {
+		const one = tableCalled(row.values[column], called);
+		if (!one) return null;
+		named.push(one);
+	}
+	return named;
+}
+
+/** The one table that a value is the name of, or the end of the name. `called`: tables by their names in lower case. */
+function tableCalled(value: unknown, called: ReadonlyMap<string, Table>): Table | null {
 	if (typeof value !== 'string' || value.length < ENDING) return null;
 	const name = value.toLowerCase();
-	const exact = tables.find((t) => t.name.toLowerCase() === name);
+	const exact = called.get(name);
 	if (exact) return exact;
-	const ending = tables.filter((t) => t.name.toLowerCase().endsWith(name));
-	return ending.length === 1 ? ending[0]! : null;
+	const ending = [...called].filter(([own]) => own.endsWith(name));
+	return ending.length === 1 ? ending[0]![1] : null;
 }
 
 /** The numbers of the first column of which each is at least the highest in use in its table, and one is as high. */

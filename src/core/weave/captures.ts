@@ -296,9 +296,10 @@ function joinByLittle(groups: number[][], profiles: readonly Profile[]): void {
 		for (let i = 0; i < groups.length; i++)
 			for (let k = i + 1; k < groups.length; k++) {
 				const both = pairs(groups[i]!, groups[k]!);
-				if (both.some(([x, y]) => x.folder === y.folder && x.file !== y.file) || areSideBySide(all(groups[i]!), all(groups[k]!))) continue;
+				// Of most stores their tables say at once that they are not one.
 				if (both.some(([x, y]) => haveTheSame(x, y) === false) || !both.some(([x, y]) => (!named || x.file === y.file) && mayBeOne(x, y)))
 					continue;
+				if (both.some(([x, y]) => x.folder === y.folder && x.file !== y.file) || areSideBySide(all(groups[i]!), all(groups[k]!))) continue;
 				groups[i]!.push(...groups.splice(k, 1)[0]!);
 				k = i;
 			}
