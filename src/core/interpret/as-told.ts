@@ -38,7 +38,8 @@ export function takeTold(reading: MessageReading, told: TakingPart): void {
 	const { partner, members, thread, join } = told;
 	if (partner) reading.threadPeer = partner;
 	const threadKey = thread?.key ?? join?.threadKey;
-	if (members && threadKey && !namesNobody(told))
+	if (members && namesNobody(told)) reading.sizesTold = { sheet: members.sheet, room: members.room };
+	else if (members && threadKey)
 		reading.membersTold = {
 			sheet: members.sheet,
 			thread: members.room,

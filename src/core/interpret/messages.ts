@@ -175,6 +175,7 @@ class MessageSheet {
 		for (const info of this.threads.values()) if (info.remote !== undefined) info.senders.delete(info.remote);
 		for (const info of this.threads.values()) info.group ||= info.members.length > 1 || info.senders.size > 1 || this.m.isGroup === true;
 		this.titledGroups();
+		this.namedByThemselves();
 		if (this.m.participant) this.silentRooms();
 		return this;
 	}
@@ -398,6 +399,28 @@ class MessageSheet {
 		}
 	}
 
+	/**
+	 * A conversation of which nothing says whom it is with, and that is called by an address, is with that one; unless others
+	 * of its service are rooms.
+	 */
+	private namedByThemselves(): void {
+		const { sizesTold } = this.m;
+		const sizes = new Map<string, number>();
+		for (const row of sizesTold?.sheet.rows ?? []) {
+			const room = row.standing === 'kept' ? String(this.get(row, sizesTold!.room)) : null;
+			if (room !== null) sizes.set(room, (sizes.get(room) ?? 0) + 1);
+		}
+		const named = [...this.threads].flatMap(([key, info]) => {
+			const address = key.startsWith('t:') ? key.slice(2) : '';
+			return EMAIL.test(address) || /^\+\d{7,15}$/.test(address) ? [{ address, info, service: address.split('@')[1] ?? null }] : [];
+		});
+		for (const { address, info } of named) info.group ||= (sizes.get(address) ?? 0) > 1;
+		const ofRooms = new Set(named.filter(({ info }) => info.group).map(({ service }) => service));
+		for (const { address, info, service } of named)
+			if (!info.group && !info.peer && info.members.length === 0 && info.senders.size === 0 && !ofRooms.has(service))
+				info.peer = this.people.byAddressText(address);
+	}
+
 	/** Where rooms stand beside numbers or addresses, one in which only the owner wrote is known by being none. */
 	private silentRooms(): void {
 		const isAddress = (key: string): boolean => PHONE.test(key) || EMAIL.test(key);
@@ -538,6 +561,7 @@ class MessageSheet {
 				.filter((p) => !this.owners.has(String(p.key)))
 				.map((p) => p.party);
 		if (members && info.members.length === 1) info.peer ??= info.members[0]!;
+		if (members && info.members.length === 2) info.peer ??= info.members.find((one) => isCalledBy(value, one)) ?? null;
 		// Of two, one of whom is the one that the conversation is said to be with, the other is the owner.
 		if (members && info.peer && info.members.length === 2 && info.members.some((one) => isSameParty(one, info.peer!)))
 			info.members = [info.peer];
@@ -653,6 +677,10 @@ function put<T>(map: Map<string, T[]>, key: string, value: T): void {
 	if (list) list.push(value);
 	else map.set(key, [value]);
 }
+
+/** Whether a conversation's key is a person's address, or a service's handle of his number. */
+const isCalledBy = (key: string, party: Party): boolean =>
+	party.address !== null && (normalAddress(key) === normalAddress(party.address) || isWrittenShorter({ address: key, name: null }, party));
 
 /** A number as a table's name has it, without its sign, or within a service's handle: the same as the writer's. */
 const isWrittenShorter = ({ address }: Party, writer: Party): boolean => {

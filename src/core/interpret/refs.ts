@@ -98,9 +98,16 @@ function isNumberedThrough({ rows }: Sheet): boolean {
 }
 const NUMBERED_LEAST = 10;
 
+/** What is often written short in names, whole. */
+const WHOLE: readonly [RegExp, string][] = [
+	[/msg/g, 'message'],
+	[/grp/g, 'group'],
+	[/usr/g, 'user']
+];
+const inWhole = (name: string): string => WHOLE.reduce((whole, [short, long]) => whole.replace(short, long), name);
+
 const stem = (name: string): string =>
-	name
-		.toLowerCase()
+	inWhole(name.toLowerCase())
 		.replace(/[^a-z0-9]/g, '')
 		.replace(/(ids?|keys?|refs?|fk|rowid|guid|uuid)$/, '');
 
