@@ -146,6 +146,77 @@ describe('stores of other habits', () => {
 		assert.equal(new Set(lines.map((l) => l.thread)).size, 5);
 	});
 
+	it('knows whom a conversation is with by the address it is called by, where writers are known by keys of nobody', () => {
+		const lines = linesOf(
+			lookAt((db) => {
+				db.exec(`create table z_msg(z_id integer primary key, z_conv text, z_src integer, z_dir integer, z_body text, z_time integer);
+					create table z_conv_p(conv text, person integer)`);
+				const handle = (k: number): string => (k === 3 ? 'g000316@rooms.example' : `44794601001${k}@talk.example`);
+				for (const [k, members] of [[1], [5], [6], [1, 5, 6]].entries())
+					for (const person of members) db.run(insertInto('z_conv_p', 2), [handle(k), person]);
+				for (let i = 0; i < 80; i++) {
+					const k = i % 4;
+					const mine = i % 3 === 0;
+					const by = mine ? null : k === 3 ? [1, 5, 6][i % 3]! : [1, 5, 6][k]!;
+					db.run(insertInto('z_msg', 6), [null, handle(k), by, mine ? 2 : 1, line(i), 1_736_000_000 + i * 700]);
+				}
+			})
+		);
+		for (let i = 0; i < 80; i++) {
+			const { correspondent, direction } = lines.find((l) => l.text === line(i))!;
+			assert.deepEqual(
+				[direction, correspondent],
+				[i % 3 === 0 ? 'out' : 'in', i % 4 === 3 ? null : `44794601001${i % 4}@talk.example`],
+				line(i)
+			);
+		}
+	});
+
+	it('takes the one of two members whose number a conversation is called by for its other side', () => {
+		const lines = linesOf(
+			lookAt((db) => {
+				db.exec(`create table msg(id integer primary key, conv text, src text, dir integer, body text, at integer);
+					create table conv_member(conv text, person text)`);
+				const number = (k: number): string => `+44794601001${k}`;
+				for (let k = 0; k < 4; k++) db.run(insertInto('conv_member', 2), [`${number(k).slice(1)}@talk.example`, number(k)]);
+				db.run(insertInto('conv_member', 2), [`${number(2).slice(1)}@talk.example`, '+447946010099']);
+				for (let i = 0; i < 80; i++) {
+					const mine = i % 3 === 0;
+					db.run(insertInto('msg', 6), [
+						null,
+						`${number(i % 4).slice(1)}@talk.example`,
+						mine ? null : number(i % 4),
+						mine ? 2 : 1,
+						line(i),
+						1_736_000_000 + i * 700
+					]);
+				}
+			})
+		);
+		for (let i = 0; i < 80; i++) assert.equal(lines.find((l) => l.text === line(i))!.correspondent, `+44794601001${i % 4}`, line(i));
+	});
+
+	it('links a few files by a list of pairs whose column is called for messages in short', () => {
+		const lines = linesOf(
+			lookAt((db) => {
+				db.exec(`create table message(id integer primary key, peer text, at integer, mine integer, body text);
+					create table attach(id integer primary key, name text, mime text, size integer);
+					create table msg_attach(msg integer, attach integer)`);
+				for (let i = 1; i <= 40; i++)
+					db.run(insertInto('message', 5), [i, `+4479460100${10 + (i % 3)}`, 1_736_000_000 + i * 900, i % 2, line(i)]);
+				for (const [k, i] of [17, 25, 26].entries()) {
+					db.run(insertInto('attach', 4), [k + 1, `letter ${i}.jpg`, 'image/jpeg', 1000 + i]);
+					db.run(insertInto('msg_attach', 2), [i, k + 1]);
+				}
+			})
+		);
+		for (let i = 1; i <= 40; i++)
+			assert.deepEqual(
+				lines.find((l) => l.text === line(i))!.attachments.map((a) => a.name),
+				[17, 25, 26].includes(i) ? [`letter ${i}.jpg`] : []
+			);
+	});
+
 	it('takes a flag called "own" in another language for the way, and none that is called a state', () => {
 		for (const own of ['eigene', 'propio', 'egen', 'g']) {
 			const lines = linesOf(
