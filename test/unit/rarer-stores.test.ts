@@ -147,21 +147,20 @@ describe('stores of other habits', () => {
 	});
 
 	it('knows whom a conversation is with by the address it is called by, where writers are known by keys of nobody', () => {
-		const lines = linesOf(
-			lookAt((db) => {
-				db.exec(`create table z_msg(z_id integer primary key, z_conv text, z_src integer, z_dir integer, z_body text, z_time integer);
+		const look = lookAt((db) => {
+			db.exec(`create table z_msg(z_id integer primary key, z_conv text, z_src integer, z_dir integer, z_body text, z_time integer);
 					create table z_conv_p(conv text, person integer)`);
-				const handle = (k: number): string => (k === 3 ? 'g000316@rooms.example' : `44794601001${k}@talk.example`);
-				for (const [k, members] of [[1], [5], [6], [1, 5, 6]].entries())
-					for (const person of members) db.run(insertInto('z_conv_p', 2), [handle(k), person]);
-				for (let i = 0; i < 80; i++) {
-					const k = i % 4;
-					const mine = i % 3 === 0;
-					const by = mine ? null : k === 3 ? [1, 5, 6][i % 3]! : [1, 5, 6][k]!;
-					db.run(insertInto('z_msg', 6), [null, handle(k), by, mine ? 2 : 1, line(i), 1_736_000_000 + i * 700]);
-				}
-			})
-		);
+			const handle = (k: number): string => (k === 3 ? 'g000316@rooms.example' : `44794601001${k}@talk.example`);
+			for (const [k, members] of [[1], [5], [6], [1, 5, 6]].entries())
+				for (const person of members) db.run(insertInto('z_conv_p', 2), [handle(k), person]);
+			for (let i = 0; i < 80; i++) {
+				const k = i % 4;
+				const mine = i % 3 === 0;
+				const by = mine ? null : k === 3 ? [1, 5, 6][i % 3]! : [1, 5, 6][k]!;
+				db.run(insertInto('z_msg', 6), [null, handle(k), by, mine ? 2 : 1, line(i), 1_736_000_000 + i * 700]);
+			}
+		});
+		const lines = linesOf(look);
 		for (let i = 0; i < 80; i++) {
 			const { correspondent, direction } = lines.find((l) => l.text === line(i))!;
 			assert.deepEqual(
@@ -170,6 +169,8 @@ describe('stores of other habits', () => {
 				line(i)
 			);
 		}
+		const list = look.findings().stores[0]!.reading.sheets.find(({ sheet }) => sheet.name === 'z_conv_p')!;
+		assert.equal(list.role.value, 'members');
 	});
 
 	it('takes the one of two members whose number a conversation is called by for its other side', () => {

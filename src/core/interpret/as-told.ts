@@ -38,7 +38,7 @@ export function takeTold(reading: MessageReading, told: TakingPart): void {
 	const { partner, members, thread, join } = told;
 	if (partner) reading.threadPeer = partner;
 	const threadKey = thread?.key ?? join?.threadKey;
-	if (members && namesNobody(told)) reading.sizesTold = { sheet: members.sheet, room: members.room };
+	if (members && namesNobody(told)) reading.sizesTold = { sheet: members.sheet, room: members.room, person: members.person };
 	else if (members && threadKey)
 		reading.membersTold = {
 			sheet: members.sheet,

@@ -178,7 +178,11 @@ function besides(sheet: Sheet, reading: StoreReading): Told[] {
 			[p.name, 'property', 'its values name what the rows say'],
 			[p.value, 'property value', 'under one of the names it is what people read']
 		]),
-		...of(reading.members).flatMap((m) => [thread(m.thread, m.threadKey.sheet), member(m.person)])
+		...of(reading.members).flatMap((m) => [thread(m.thread, m.threadKey.sheet), member(m.person)]),
+		...of(reading.messages.flatMap((m) => m.sizesTold ?? [])).flatMap((list): Told[] => [
+			thread(list.room, sheet),
+			[list.person, 'members', 'its values are keys of who takes part; no list says whose']
+		])
 	];
 }
 

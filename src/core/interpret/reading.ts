@@ -80,7 +80,7 @@ export interface MessageReading {
 	/** Where who wrote was told by a list of who takes part: that list. */
 	membersTold?: MembersReading;
 	/** Where that list calls them by keys that nothing else knows: how many take part in each conversation is all it says. */
-	sizesTold?: { sheet: Sheet; room: SheetColumn };
+	sizesTold?: { sheet: Sheet; room: SheetColumn; person: SheetColumn };
 	/** The thread's value lists who takes part; `owner`: who is in all of the lists. */
 	threadLists?: { owner: string | null };
 	/** The thread's value is the title to show. */

@@ -479,7 +479,8 @@ const WHAT = /type|kind|state|status|mime|dir|box|folder|priority|mode|level|lan
 /** Whether a short list's values are those of a column of writers though hardly one comes back: by what it is called, or all written like full names. */
 const isOfWriters = (c: SheetColumn): boolean =>
 	addressShare(c) > MOSTLY ||
-	((FROM_WHOM.test(c.name) || OF_PERSONS.test(c.name) || [...c.profile.distinct.keys()].every((v) => isCalled(String(v)))) && looksLikeNames(c));
+	((FROM_WHOM.test(c.name) || OF_PERSONS.test(c.name) || [...c.profile.distinct.keys()].every((v) => isCalled(String(v)))) &&
+		looksLikeNames(c));
 /** What a column of persons is called, and nothing else. */
 const OF_PERSONS = /^(?:name|user|person|who|member|contact)$/i;
 const YES_OR_NO = /^(?:true|false|yes|no|ja|nein|nee|oui|non|s[ií]|sim|não)$/i;

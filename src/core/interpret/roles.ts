@@ -130,7 +130,7 @@ export function readStore(
 	const messageSheets = new Set(chosen.map((c) => c.sheet));
 	const threads: ThreadReading[] = [];
 	const members: MembersReading[] = messages.flatMap((m) => m.membersTold ?? []);
-	for (const { sheet } of members)
+	for (const { sheet } of [...members, ...messages.flatMap((m) => m.sizesTold ?? [])])
 		roles.set(sheet, { value: 'members', confidence: 0.8, evidence: ['each row joins a thread and a person'] });
 	const others = sheets.filter((s) => !messageSheets.has(s));
 	const personSheets = new Set(persons.map((p) => p.sheet));
