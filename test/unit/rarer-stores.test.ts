@@ -149,7 +149,8 @@ describe('stores of other habits', () => {
 	it('knows whom a conversation is with by the address it is called by, where writers are known by keys of nobody', () => {
 		const look = lookAt((db) => {
 			db.exec(`create table z_msg(z_id integer primary key, z_conv text, z_src integer, z_dir integer, z_body text, z_time integer);
-					create table z_conv_p(conv text, person integer)`);
+					create table z_conv_p(conv text, person integer); create table device(id integer primary key, name text)`);
+			for (let n = 1; n <= 6; n++) db.run(insertInto('device', 2), [n, `Tablet ${n}`]);
 			const handle = (k: number): string => (k === 3 ? 'g000316@rooms.example' : `44794601001${k}@talk.example`);
 			for (const [k, members] of [[1], [5], [6], [1, 5, 6]].entries())
 				for (const person of members) db.run(insertInto('z_conv_p', 2), [handle(k), person]);
@@ -169,8 +170,9 @@ describe('stores of other habits', () => {
 				line(i)
 			);
 		}
-		const list = look.findings().stores[0]!.reading.sheets.find(({ sheet }) => sheet.name === 'z_conv_p')!;
-		assert.equal(list.role.value, 'members');
+		const { sheets } = look.findings().stores[0]!.reading;
+		const roles = Object.fromEntries(sheets.map(({ sheet, role }) => [sheet.name, role.value]));
+		assert.deepEqual(roles, { z_msg: 'messages', z_conv_p: 'members', device: 'other' });
 	});
 
 	it('takes the one of two members whose number a conversation is called by for its other side', () => {

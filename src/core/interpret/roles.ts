@@ -469,7 +469,8 @@ const TELEPHONE_NAMED = /phone|\btel|mobil|cell/i;
 /** With a capital in most of them, or in a script that has none: words of a program, and what was searched for, are not. */
 const areWrittenAsNames = ({ profile }: SheetColumn): boolean => {
 	const values = [...profile.distinct.keys()].slice(0, 200).map(String);
-	return values.filter((v) => /\p{Lu}|\p{Lo}/u.test(v)).length >= values.length * 0.5;
+	// Devices and rooms are counted, persons hardly are.
+	return values.filter((v) => /\p{Lu}|\p{Lo}/u.test(v) && !/\s\d+$/.test(v)).length >= values.length * 0.5;
 };
 
 const isPartyOf = (sheet: Sheet, m: MessageReading): boolean =>
