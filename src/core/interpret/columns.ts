@@ -174,3 +174,11 @@ export function containsAddresses(c: SheetColumn): boolean {
 	const values = [...c.profile.distinct.keys()].slice(0, 200);
 	return values.filter((v) => /\d{6}|@/.test(String(v))).length > values.length * 0.5;
 }
+
+/** Names with a number each ("Tablet 2"): devices and rooms are called so, persons hardly are. */
+export const areCounted = ({ profile }: SheetColumn): boolean => {
+	const values = [...profile.distinct.keys()].slice(0, COUNTED_READ).map(String);
+	return values.filter((v) => /\p{L}\s\d+$/u.test(v)).length > values.length * COUNTED;
+};
+const COUNTED_READ = 200;
+const COUNTED = 0.8;

@@ -13,6 +13,7 @@ import { cardsColumn, listsOfOwnAddresses } from './address-lists';
 import { dropChanceKeys } from './beside';
 import { asideColumn, LIKELY_KEY, SURE_KEY } from './aside';
 import {
+	areCounted,
 	addressShare,
 	areDigestKeys,
 	areKeys,
@@ -379,6 +380,7 @@ function readPersons(sheet: Sheet, context: Context): PersonReading | null {
 	if (addresses.length === 0) addresses.push(...names.splice(0, names.every((c) => isWrittenSmall(c) && c.profile.unique) ? 1 : 0));
 	// Handles without a name beside files are those of the files.
 	if (names.length === 0 && addresses.every((c) => addressShare(c) <= 0.4) && sheet.columns.some(isPath)) return null;
+	if (addresses.length === 0 && names.every(areCounted)) return null;
 	addresses.sort((a, b) => addressShare(b) - addressShare(a) || Number(b.profile.unique) - Number(a.profile.unique));
 	const [address] = addresses;
 	// Where the same addresses come again and again, the rows are what happened with somebody: calls, visits.
@@ -469,8 +471,7 @@ const TELEPHONE_NAMED = /phone|\btel|mobil|cell/i;
 /** With a capital in most of them, or in a script that has none: words of a program, and what was searched for, are not. */
 const areWrittenAsNames = ({ profile }: SheetColumn): boolean => {
 	const values = [...profile.distinct.keys()].slice(0, 200).map(String);
-	// Devices and rooms are counted, persons hardly are.
-	return values.filter((v) => /\p{Lu}|\p{Lo}/u.test(v) && !/\s\d+$/.test(v)).length >= values.length * 0.5;
+	return values.filter((v) => /\p{Lu}|\p{Lo}/u.test(v)).length >= values.length * 0.5;
 };
 
 const isPartyOf = (sheet: Sheet, m: MessageReading): boolean =>

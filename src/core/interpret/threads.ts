@@ -2,7 +2,7 @@
 import { FILE_COLUMN } from '../harvest';
 import type { Row, Table } from '../model';
 import { saysWay } from '../way-words';
-import { addressShare, areDigestKeys, areKeys, containsAddresses, isHandleLike, nameScore } from './columns';
+import { addressShare, areCounted, areDigestKeys, areKeys, containsAddresses, isHandleLike, nameScore } from './columns';
 import type { Context } from './context';
 import type { MessageReading, PersonReading, ThreadReading } from './reading';
 import { EMAIL, PHONE } from './profile';
@@ -146,6 +146,7 @@ export const isNamed = (sheet: Sheet): boolean =>
 			c.profile.filled > sheet.sure.length * 0.8 &&
 			c.profile.distinct.size > sheet.sure.length * 0.8 &&
 			c.profile.token < 0.9 &&
+			!areCounted(c) &&
 			!containsAddresses(c)
 	);
 
