@@ -15,7 +15,7 @@ const TELLING = 100_000;
 /** Those of `others` that are captures of the same store. */
 export function capturesOf(harvest: Harvested, others: readonly Harvested[]): Harvested[] {
 	const declared = declarationOf(harvest);
-	return others.filter((o) => o !== harvest && declarationOf(o) === declared && holdsTheSame(harvest, o));
+	return others.filter((o) => o !== harvest && declarationOf(o) === declared && areOfOneStore(harvest, o));
 }
 
 /** Rows of a store that is too small to be understood by itself. */
@@ -48,6 +48,23 @@ function declarationOf(h: Harvested): string {
 	return known.said;
 }
 const declarations = new WeakMap<Harvested, { tables: number; said: string }>();
+
+/** What was found of two stores, asked for of either; as long as no more rows of them are known. */
+function areOfOneStore(a: Harvested, b: Harvested): boolean {
+	const known = compared.get(a)?.get(b) ?? compared.get(b)?.get(a);
+	const rows = a.book.size + b.book.size;
+	if (known?.rows === rows) return known.same;
+	const same = holdsTheSame(a, b);
+	const ofA = compared.get(a) ?? new WeakMap<Harvested, Compared>();
+	compared.set(a, ofA.set(b, { rows, same }));
+	compared.get(b)?.delete(a);
+	return same;
+}
+interface Compared {
+	rows: number;
+	same: boolean;
+}
+const compared = new WeakMap<Harvested, WeakMap<Harvested, Compared>>();
 
 function holdsTheSame(a: Harvested, b: Harvested): boolean {
 	let shared = 0;

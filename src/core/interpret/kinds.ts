@@ -1,6 +1,7 @@
 /** Rows that are of another kind than messages, and those that the store itself marks deleted. */
 import type { Row, Table } from '../model';
 import type { Context } from './context';
+import { withoutNames } from './names-within';
 import type { MessageReading } from './reading';
 import { isSign } from './profile';
 import { keyOf } from './refs';
@@ -30,6 +31,8 @@ const TEXTS_KEPT = 300;
  */
 export function findOtherKinds(reading: MessageReading, names: readonly string[], context: Context): MessageReading['otherKinds'] {
 	const direction = reading.direction.value;
+	const without = withoutNames(names, SOMEBODY);
+	const lineOf = (text: string): string => without(text).replace(FULL_NAME, SOMEBODY);
 	for (const column of reading.sheet.columns) {
 		const p = column.profile;
 		if (column === reading.text.value || column.column < 0 || p.time || p.many || p.distinct.size < 2 || p.distinct.size > KINDS_AT_MOST)
@@ -43,8 +46,8 @@ export function findOtherKinds(reading: MessageReading, names: readonly string[]
 			kinds,
 			(k, kind) => (k.rows >= 4 && k.prose < k.rows * 0.05) || (typeof kind === 'string' && NOT_A_MESSAGE.test(kind))
 		);
-		const lines = keysWhere(kinds, (k) => areLinesOfNames(k, names, reading.sheet.sure.length));
-		lines.push(...rareLines(kinds, lines, names, reading.sheet.sure.length));
+		const lines = keysWhere(kinds, (k) => areLinesOfNames(k, lineOf, reading.sheet.sure.length));
+		lines.push(...rareLines(kinds, lines, lineOf, reading.sheet.sure.length));
 		const signs = keysWhere(kinds, (k) => reacts(k, reading.sheet.sure.length) !== null);
 		const others = [...new Set([...silent, ...lines, ...signs])];
 		if (!some || others.length === 0 || others.length >= kinds.size) continue;
@@ -137,14 +140,13 @@ const SOMEBODY = '\u0000';
 /** A name in full, as a line begins with one that no list has. */
 const FULL_NAME = /^\p{Lu}[\p{L}'’-]+ \p{Lu}[\p{L}'’-]+(?= \p{Ll})/u;
 
-/** A line without its names. */
-const lineOf = (text: string, names: readonly string[]): string =>
-	names.reduce((rest, name) => rest.replaceAll(name, SOMEBODY), text).replace(FULL_NAME, SOMEBODY);
+/** A text as a line without its names. */
+type LineOf = (text: string) => string;
 
 /** Whether the lines of a kind are few but for the names in them: one has each of them, or some, and the others are lines as well. */
-function areLinesOfNames(k: Pick<Kind, 'rows' | 'texts'>, names: readonly string[], rows: number): boolean {
+function areLinesOfNames(k: Pick<Kind, 'rows' | 'texts'>, lineOf: LineOf, rows: number): boolean {
 	if (k.texts.length < LINES_LEAST || k.rows > rows * MOST_OTHERS) return false;
-	const lines = k.texts.map((text) => lineOf(text, names));
+	const lines = k.texts.map(lineOf);
 	const named = lines.filter((line) => line.includes(SOMEBODY)).length;
 	const differ = new Set(lines).size;
 	if (named === lines.length) return differ <= Math.max(1, lines.length * REPEATED);
@@ -158,16 +160,16 @@ function areLinesOfNames(k: Pick<Kind, 'rows' | 'texts'>, names: readonly string
 function rareLines(
 	kinds: ReadonlyMap<string | number, Kind>,
 	known: readonly (string | number)[],
-	names: readonly string[],
+	lineOf: LineOf,
 	rows: number
 ): (string | number)[] {
 	const rare = [...kinds].filter(([kind, k]) => known.includes(kind) || (k.rows <= rows * RARE && k.texts.length === k.rows));
 	const counts = new Map<string, number>();
-	for (const line of rare.flatMap(([, k]) => k.texts.map((text) => lineOf(text, names)))) counts.set(line, (counts.get(line) ?? 0) + 1);
-	const isLine = (text: string): boolean => lineOf(text, names).includes(SOMEBODY) || counts.get(lineOf(text, names))! > 1;
+	for (const line of rare.flatMap(([, k]) => k.texts.map(lineOf))) counts.set(line, (counts.get(line) ?? 0) + 1);
+	const isLine = (text: string): boolean => lineOf(text).includes(SOMEBODY) || counts.get(lineOf(text))! > 1;
 	const able = rare.filter(([kind, k]) => known.includes(kind) || k.texts.every(isLine));
 	const texts = able.flatMap(([, k]) => k.texts);
-	const areLines = able.length > 1 && areLinesOfNames({ rows: texts.length, texts }, names, rows);
+	const areLines = able.length > 1 && areLinesOfNames({ rows: texts.length, texts }, lineOf, rows);
 	return areLines ? able.flatMap(([kind]) => (known.includes(kind) ? [] : [kind])) : [];
 }
 const RARE = 0.15;
