@@ -53,6 +53,8 @@ const FORMS: Record<string, (ms: number) => Value> = {
 	'eight bytes, the first the most': (ms) => bytes(8, (v) => v.setBigInt64(0, BigInt(ms))),
 	'eight bytes, the last the most, since 1601': (ms) => bytes(8, (v) => v.setBigInt64(0, BigInt(ms + 11_644_473_600_000) * 10_000n, true)),
 	'eight bytes of a real': (ms) => bytes(8, (v) => v.setFloat64(0, ms / 1000)),
+	'to the base of 16': (ms) => ms.toString(16),
+	'to the base of 16, with its mark': (ms) => `0x${(ms / 1000).toString(16).toUpperCase()}`,
 	'four bytes': (ms) => bytes(4, (v) => v.setInt32(0, ms / 1000))
 };
 
@@ -70,8 +72,39 @@ describe('times', () => {
 	it('are not read where digits are numbers of telephones, keys or digests', () => {
 		assert.equal(readTimes(TIMES.map((_, i) => 447700900100 + i)), null);
 		assert.equal(readTimes(TIMES.map((_, i) => `+4477009001${10 + i}`)), null);
+		const digest = (i: number): string => ((0x9e3779b97f4a7c15n * BigInt(i + 1)) & 0xffffffffffffffffn).toString(16).padStart(16, '0');
+		assert.equal(readTimes(TIMES.map((_, i) => digest(i))), null);
+		assert.equal(readTimes(TIMES.map((_, i) => digest(i).slice(0, 8))), null);
+		assert.equal(readTimes(TIMES.map((_, i) => (0x1a2b30 + i).toString(16).padStart(8, '0'))), null);
 		assert.equal(readTimes(TIMES.map((_, i) => bytes(8, (v) => v.setBigUint64(0, 0x9e3779b97f4a7c15n * BigInt(i + 1), true)))), null);
 	});
+
+	for (const how of ['eight bytes of a real', 'to the base of 16'] as const)
+		it(`are read as they are stored where the user states what they count from: ${how}`, () => {
+			const folder = mkdtempSync(join(tmpdir(), 'ombudsman-times-'));
+			const path = join(folder, 'store.db');
+			const db = createDatabase(path);
+			db.exec('create table message(id integer primary key, who text, mine integer, at, body text)');
+			const rows = TIMES.map((at, i) => [i + 1, `+44770090010${i % 3}`, i % 2, FORMS[how]!(at), `The boiler is cold again ${i}`]);
+			for (const row of rows) db.run('insert into message values(?,?,?,?,?)', row);
+			db.close();
+			const declared = ['id', 'who', 'mine', 'at', 'body'];
+			const columns = [
+				{ column: 'at', role: 'time' as const, time: how === 'to the base of 16' ? 'milliseconds since 2001' : 'seconds since 2001' }
+			];
+			const look = new Look(openPaths([path]), {
+				reach: 'raw',
+				owner: null,
+				correction: { format: 'ombudsman-reading', version: 1, tables: [{ table: 'message', declared, columns }] }
+			});
+			for (const event of look.run()) void event;
+			const times = look.findings().weave.threads.flatMap((t) => t.messages.map((m) => m.first.sentAt! - Date.UTC(2001, 0, 1)));
+			rmSync(folder, { recursive: true, force: true });
+			assert.deepEqual(
+				times.sort((a, b) => a - b),
+				TIMES
+			);
+		});
 
 	it('in digits beside a conversation are no number of whom it is with', () => {
 		const folder = mkdtempSync(join(tmpdir(), 'ombudsman-times-'));

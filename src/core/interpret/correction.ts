@@ -75,7 +75,10 @@ export function correctColumns(m: MessageReading, entry: TableCorrection, refere
 		const party = { value: column, key: keyFor(column), ...why };
 		if (role === 'text') m.text = { value: column, ...why };
 		else if (role === 'time') {
-			const reading = (time ? timeReading(time) : null) ?? column.profile.time;
+			const inferred = column.profile.time;
+			const stated = time ? timeReading(time) : null;
+			// What the numbers count from is stated; how they are stored is as it was found.
+			const reading = stated ? { ...stated, bytes: inferred?.bytes, hexadecimal: inferred?.hexadecimal } : inferred;
 			if (reading) m.time = { value: column, reading, ...why };
 		} else if (role === 'writer') m.sender = party;
 		else if (role === 'recipient') m.recipient = party;

@@ -15,7 +15,9 @@ export interface TimeReading {
 	/** How dates are read that are written as people write them, which number is the day being decided over the column. */
 	dates?: DateReading;
 	/** How the bytes are read that hold the number, where it is stored so: the name of one of `BLOB_READERS`. */
-	bytes?: string;
+	bytes?: string | undefined;
+	/** Whether the number is written to the base of 16. */
+	hexadecimal?: boolean | undefined;
 	score: number;
 }
 
@@ -198,6 +200,10 @@ export function readTimes(values: readonly (Value | undefined)[]): TimeReading |
 			texts.every((text) => (wholeStamp(text)?.zone ?? null) !== null),
 			dates
 		);
+	if (written === texts && areHexadecimal(texts)) {
+		const reading = readNumbers(texts.filter((text) => HEXADECIMAL.test(text)).map(hexadecimal), 0, true);
+		return reading && { ...reading, hexadecimal: true };
+	}
 	const bytes = values.filter((v): v is Uint8Array => v instanceof Uint8Array);
 	if (bytes.length > filled * MOST_WRITTEN) return readBytes(bytes);
 	if (numbers.length < filled * 0.9 || goToAndFro(numbers)) return null;
@@ -214,6 +220,15 @@ const writtenDates = (first: boolean, zoned: boolean, dates: DateReading | null)
 	...(dates ? { dates } : {}),
 	score: 3
 });
+
+/** Numbers to the base of 16, all as long: of digests and other keys the first digits are any. */
+function areHexadecimal(texts: readonly string[]): boolean {
+	const { length } = texts[texts.length >> 1] ?? '';
+	const fit = texts.filter((text) => text.length === length && HEXADECIMAL.test(text));
+	return fit.length > 0 && fit.length >= texts.length * MOST_WRITTEN && fit.some((text) => /[a-f]/i.test(text.slice(2)));
+}
+const HEXADECIMAL = /^(?:0x)?[\da-f]{8,16}$/i;
+const hexadecimal = (text: string): number => Number(/^0x/i.test(text) ? text : `0x${text}`);
 
 /** Numbers stored as bytes, all of one length. */
 function readBytes(bytes: readonly Uint8Array[]): TimeReading | null {
@@ -303,6 +318,10 @@ export function timeOf(value: Value | undefined, reading: TimeReading): number |
 	if (value instanceof Uint8Array) {
 		const read = value.length === 4 || value.length === 8 ? BLOB_READERS.find((r) => r.name === reading.bytes)?.read : undefined;
 		return read ? timeOf(read(value), reading) : null;
+	}
+	if (reading.hexadecimal) {
+		const n = typeof value === 'string' && HEXADECIMAL.test(value) ? hexadecimal(value) : null;
+		return n === null ? null : timeOf(n, { ...reading, hexadecimal: false });
 	}
 	if (typeof value === 'bigint' && reading.unit < 1) {
 		// Exact: a double would lose the last digits.
