@@ -690,10 +690,11 @@ class Merged {
 		return numbered || first.row.standing !== 'kept' || first.sentAt === null ? null : `${first.sentAt}|${first.direction}|${thread}`;
 	}
 
-	/** Those of its text and time, sent the same way. */
+	/** Those of its text and time, sent the same way; none where the text says too little, being that of very many. */
 	saidThen({ first }: Woven): Woven[] {
 		if (first.text === null || first.sentAt === null) return [];
-		return (this.byText.get(first.text) ?? []).filter((c) => c.first.sentAt === first.sentAt && c.first.direction === first.direction);
+		const all = this.byText.get(first.text) ?? [];
+		return all.length > SAID_OFTEN ? [] : all.filter((c) => c.first.sentAt === first.sentAt && c.first.direction === first.direction);
 	}
 
 	/** Those of one record or key, the whole ones first: a fragment finds its message later. */
@@ -769,6 +770,8 @@ class Merged {
 	}
 }
 
+/** Messages of one text beyond which it tells nothing, and seeking among them takes long. */
+const SAID_OFTEN = 200;
 /** Messages of one number in two captures from which on it is told whether those are the same. */
 const NUMBERED_LEAST = 3;
 
