@@ -325,6 +325,9 @@ function partiesIn(
 	personSheets: ReadonlySet<Sheet>,
 	context: Context
 ): { parties: Party[]; beside: ReturnType<typeof writerBesidePeer> } {
+	let asked: ReturnType<typeof writerBesidePeer> | undefined;
+	const writerBeside = (): ReturnType<typeof writerBesidePeer> =>
+		asked === undefined ? (asked = writerBesidePeer(sheet, used, context)) : asked;
 	const parties: Party[] = [];
 	for (const [column, r] of best) {
 		// What is the same in every row is nobody in particular.
@@ -370,7 +373,7 @@ function partiesIn(
 			});
 	}
 	if (parties.length < 2) parties.push(...namedPair(sheet, used, parties, context));
-	if (parties.length === 0 && !writerBesidePeer(sheet, used, context)) {
+	if (parties.length === 0 && !writerBeside()) {
 		const writer = writerInRooms(
 			sheet,
 			sheet.columns.filter((c) => !used.has(c) && isCalled(c, sheet)),
@@ -400,9 +403,9 @@ function partiesIn(
 		// Named in the rows of a room only.
 		const writer = inRooms ? undefined : handles.find((c) => c !== peer && c.profile.filled < peer!.profile.filled && isAmong(c, peer!));
 		if (writer) parties.push({ value: writer, key: null, confidence: 0.5, evidence });
-		else if (!writerBesidePeer(sheet, used, context)) addRoomBeside();
+		else if (!writerBeside()) addRoomBeside();
 	}
-	const beside = parties.length <= 1 && parties.every((p) => p.key === null) ? writerBesidePeer(sheet, used, context) : null;
+	const beside = parties.length <= 1 && parties.every((p) => p.key === null) ? writerBeside() : null;
 	// Of the writer's column nobody knows whom the owner wrote to.
 	if (beside && parties[0]?.value === beside.writer) parties.pop();
 	if (beside && parties.length === 0)

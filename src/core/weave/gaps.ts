@@ -4,7 +4,7 @@
  */
 import { tableListsOf } from '../interpret';
 import type { Gap, Table } from '../model';
-import type { Family } from './captures';
+import type { Family } from './families';
 import { hasNumbers, lowerBound, numberOf, SharedNumbers } from './shared-numbers';
 import type { WovenStore } from './weave';
 import type { Woven } from './woven';

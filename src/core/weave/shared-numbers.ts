@@ -1,7 +1,7 @@
 /** Numbers that several tables of a store are given out of one count: what one has is missing in the other, and no gap. */
 import type { Row, Table } from '../model';
 import { firstReached } from '../sorted';
-import type { Family } from './captures';
+import type { Family } from './families';
 import type { WovenStore } from './weave';
 
 /** Numbers of a table from which on its count can be another's too; times that they must take turns. */

@@ -6,7 +6,8 @@
 import type { Harvested } from '../harvest';
 import { messageKeyOf, type Party, type StoreReading, type Understood, type UnderstoodStore } from '../interpret';
 import type { Gap, Table } from '../model';
-import { familiesOf, mergeFamily, type Family } from './captures';
+import { mergeFamily } from './captures';
+import { familiesOf, type Family } from './families';
 import { placeCopies, placePreviews } from './copies';
 import { placeFragments } from './fragments';
 import { findGaps } from './gaps';
