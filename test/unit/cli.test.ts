@@ -11,7 +11,7 @@ const root = join(import.meta.dirname, '..', '..');
 const demo = join(root, 'static', 'demo', 'post.box');
 
 function cli(...args: string[]) {
-	const done = spawnSync(process.execPath, ['--import', 'tsx', 'src/cli/main.ts', ...args], {
+	const done = spawnSync(process.execPath, ['scripts/ombudsman.mjs', ...args], {
 		cwd: root,
 		encoding: 'utf8',
 		maxBuffer: 1 << 28
