@@ -5,6 +5,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { after, before, describe, it } from 'node:test';
 import { openPaths } from '../../src/cli/files';
+import type { StoreReading } from '../../src/core/interpret';
 import { Look } from '../../src/core/look';
 import type { Woven } from '../../src/core/weave';
 import { createDatabase, type Engine } from '../vectors/engine';
@@ -65,6 +66,15 @@ const OTHERS: Record<string, (db: Engine) => void> = {
 	'a translation, made at once': (db) => {
 		db.exec('create table other_tongue(message_id integer, tongue text, words text, at integer)');
 		each(db, 'insert into other_tongue values(?,?,?,?)', ({ id, at, text }) => [id, 'de', words(text.split(' ').length), at + 3]);
+	},
+	'translations, some of messages that are gone': (db) => {
+		db.exec('create table translation(message_id integer, lang text, body text, at integer)');
+		each(db, 'insert into translation values(?,?,?,?)', ({ id, at, text }, i) => [
+			i % 4 === 1 ? COUNT + 5 * i : id,
+			i % 2 ? 'de' : 'es',
+			words(text.split(' ').length),
+			at + 3
+		]);
 	},
 	'what is written in a picture': (db) => {
 		db.exec('create table seen(message_id integer, found text, sure real)');
@@ -136,13 +146,15 @@ describe('tables beside messages', () => {
 	before(() => (folder = mkdtempSync(join(tmpdir(), 'ombudsman-beside-'))));
 	after(() => rmSync(folder, { recursive: true, force: true }));
 
-	function read(name: string, side: (db: Engine) => void): Woven[] {
+	function lookAt(name: string, side: (db: Engine) => void): ReturnType<Look['findings']> {
 		const path = join(folder, `${name}.db`);
 		write(path, side);
 		const look = new Look(openPaths([path]), { reach: 'raw', owner: null });
 		for (const event of look.run()) void event;
-		return look.findings().weave.threads.flatMap((t) => t.messages);
+		return look.findings();
 	}
+	const read = (name: string, side: (db: Engine) => void): Woven[] => lookAt(name, side).weave.threads.flatMap((t) => t.messages);
+	const readingOf = (name: string, side: (db: Engine) => void): StoreReading => lookAt(name, side).stores[0]!.reading;
 	const textsOf = (messages: readonly Woven[]): (string | null)[] => messages.map((m) => m.first.text).sort();
 
 	Object.entries(OTHERS).forEach(([what, side], i) =>
@@ -155,6 +167,41 @@ describe('tables beside messages', () => {
 			);
 		})
 	);
+
+	it('say of a message what was done to it, but for suggestions, previews and notes on persons', () => {
+		const messages = read('deeds', (db) => {
+			db.exec(
+				'create table thumb(message_id integer, sign text, at integer); create table suggestion(message_id integer, words text, at integer)'
+			);
+			db.exec('create table preview(message_id integer, url text, headline text, at integer)');
+			db.exec('create table person_note(id integer primary key, person_id integer, note text, at integer)');
+			each(db, 'insert into thumb values(?,?,?)', ({ id, at }) => [id, '👍', at + 9]);
+			each(db, 'insert into preview values(?,?,?,?)', ({ id, at }) => [id, `https://site.example/${id}`, words(3), at + 9]);
+			SAID.forEach(({ id, at }) => db.run('insert into suggestion values(?,?,?)', [id, words(2), at]));
+			for (let i = 1; i <= 6; i++) db.run('insert into person_note values(?,?,?,?)', [i, 1 + (i % 4), words(2), START]);
+		});
+		assert.deepEqual(
+			messages.flatMap((m) => m.first.attached.map((a) => [m.first.row.rowid, a.what])).sort(),
+			SOME.map(({ id }) => [id, '👍']).sort()
+		);
+	});
+
+	it('list persons, but for labels with their colours, and folders that conversations lie in', () => {
+		const { persons } = readingOf('labels', (db) => {
+			db.exec(
+				'create table label(id integer primary key, name text, colour text); create table label_of(message_id integer, label_id integer)'
+			);
+			db.exec('create table folder(id integer primary key, label text); create table folder_of(folder integer, talk_id integer)');
+			['Work', 'Home', 'To do', 'Important'].forEach((name, i) => db.run('insert into label values(?,?,?)', [i + 1, name, `#1f2e3${i}`]));
+			each(db, 'insert into label_of values(?,?)', ({ id }) => [id, 1 + (id % 4)]);
+			['Work', 'Family', 'Unread'].forEach((name, i) => db.run('insert into folder values(?,?)', [i + 1, name]));
+			for (let i = 1; i <= 4; i++) for (let k = 1; k <= 2; k++) db.run('insert into folder_of values(?,?)', [1 + ((i + k) % 3), i]);
+		});
+		assert.deepEqual(
+			persons.map((p) => p.sheet.name),
+			['person']
+		);
+	});
 
 	Object.entries(WORDINGS).forEach(([what, { side, old }], i) =>
 		it(`hold earlier wordings: ${what}`, () => {

@@ -127,6 +127,28 @@ describe('both parties’ copies', () => {
 		}
 	});
 
+	it('what the other side alone holds, by a clock that is wrong, is what an export of the owner’s has at the right time', async () => {
+		const all = letters(60);
+		const isGone = (_: Letter, i: number): boolean => i % 7 === 3 && i % 9 !== 4;
+		const own = phone(
+			'own part.db',
+			PIET,
+			all.filter((l, i) => !isGone(l, i))
+		);
+		const hers = phone('an hour on whole.db', ODILE, all, HOUR + 1000, 0);
+		const lines = all.map((l) => ({ from: l.from === PIET ? 'me' : ODILE, text: l.text, at: new Date(l.at).toISOString() }));
+		writeFileSync(at('with Odile.json'), JSON.stringify(lines));
+		const { messages } = await look([own, hers, at('with Odile.json')]);
+		const gone = all.filter(isGone).map((l) => l.text);
+		assert.deepEqual(
+			withOdile(messages)
+				.filter((m) => gone.includes(m.text!))
+				.map((m) => [m.text, ...new Set(m.sightings.map((x) => x.source))].sort())
+				.sort(),
+			gone.map((text) => ['an hour on whole.db', text, 'with Odile.json'].sort()).sort()
+		);
+	});
+
 	it('are one thread where the owner’s was deleted and lost times and numbers: what the other side holds says them', async () => {
 		const own = phone('swept.db', PIET, all);
 		const db = openDatabase(own, ['secure_delete=off']);

@@ -55,6 +55,8 @@ const FORMS: Record<string, (ms: number) => Value> = {
 	'eight bytes of a real': (ms) => bytes(8, (v) => v.setFloat64(0, ms / 1000)),
 	'to the base of 16': (ms) => ms.toString(16),
 	'to the base of 16, with its mark': (ms) => `0x${(ms / 1000).toString(16).toUpperCase()}`,
+	'below nought': (ms) => -ms / 1000,
+	'below nought, in a unit that takes more than a double': (ms) => -BigInt(ms) * 1_000_000n,
 	'four bytes': (ms) => bytes(4, (v) => v.setInt32(0, ms / 1000))
 };
 

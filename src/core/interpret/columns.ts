@@ -136,9 +136,14 @@ export const isHandleLike = (c: SheetColumn): boolean => {
 		!p.time &&
 		p.mime < 0.3 &&
 		p.uuid < 0.5 &&
+		!areColours(c) &&
 		(addressShare(c) > 0.5 || (p.token > 0.8 && p.averageLength >= 2 && p.averageLength < 60))
 	);
 };
+
+/** Whether all values are colours as style sheets write them. */
+const areColours = ({ profile }: SheetColumn): boolean =>
+	[...profile.distinct.keys()].every((v) => /^#(?:[0-9a-f]{3,4}){1,2}$/i.test(String(v)));
 
 /** Whether the values are a digest or a random number, with letters before it: no names. */
 export function areDigestKeys({ profile }: SheetColumn): boolean {

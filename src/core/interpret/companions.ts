@@ -393,9 +393,10 @@ function ofSilent(sheet: Sheet, m: MessageReading, { tables, keys }: Context): P
 
 function attachedTo(sheet: Sheet, m: MessageReading, context: Context): AttachedReading | null {
 	if (sheet === m.threadJoin?.sheet) return null;
-	const link = toMessages(sheet, m, context).find((r) => isMeant(r, sheet, context.tables));
+	const link = toMessages(sheet, m, context).find((r) => isMeant(r, sheet, context.tables) && !isCalledForOther(r, context));
 	if (!link) return null;
 	const rest = sheet.columns.filter((c) => c !== link.from && c.column >= 0 && !isOwnNumber(c, sheet, context.tables));
+	if (rest.some(isTextOfItsOwn)) return null;
 	const who = (context.references.get(sheet) ?? []).find((r) => r.from !== link.from && r.key.sheet !== m.sheet && r.confidence > 0.4);
 	const address = rest.find((c) => c.profile.phone > 0.4 || c.profile.email > 0.4);
 	const time = rest.find((c) => c.profile.time);
@@ -419,6 +420,19 @@ function attachedTo(sheet: Sheet, m: MessageReading, context: Context): Attached
 		time: time ? { value: time, reading: time.profile.time! } : null
 	};
 }
+
+/** Whether a column that may name messages is called for what another sheet lists. */
+const isCalledForOther = ({ from, key }: Reference, { sheets }: Context): boolean =>
+	!isNamedAlike(from, key.sheet) && sheets.some((s) => s !== key.sheet && isNamedAlike(from, s));
+
+/** Whether a list says in sentences, or by an address of the web, more of a message than what was done: a translation, a preview, a note. */
+const isTextOfItsOwn = ({ profile: p }: SheetColumn): boolean =>
+	p.texts > p.filled * 0.8 && ((p.prose > 0.5 && (p.averageLength > LONGEST_DEED || areOfOneEach(p))) || p.path > 0.5);
+const LONGEST_DEED = 20;
+
+/** Whether hardly any value comes again: what is done to messages is done to several. */
+const areOfOneEach = (p: SheetColumn['profile']): boolean => p.many || (p.distinct.size > DEEDS && p.distinct.size > p.filled * 0.8);
+const DEEDS = 20;
 
 const ANSWER_HINT = /repl|quot|answer|parent|in_?resp|origin|assoc|refers?_?to|thread_orig/i;
 

@@ -78,7 +78,9 @@ export function correctColumns(m: MessageReading, entry: TableCorrection, refere
 			const inferred = column.profile.time;
 			const stated = time ? timeReading(time) : null;
 			// What the numbers count from is stated; how they are stored is as it was found.
-			const reading = stated ? { ...stated, bytes: inferred?.bytes, hexadecimal: inferred?.hexadecimal } : inferred;
+			const reading = stated
+				? { ...stated, bytes: inferred?.bytes, hexadecimal: inferred?.hexadecimal, negative: inferred?.negative }
+				: inferred;
 			if (reading) m.time = { value: column, reading, ...why };
 		} else if (role === 'writer') m.sender = party;
 		else if (role === 'recipient') m.recipient = party;

@@ -156,12 +156,20 @@ export function readStore(
 		threads.push(readThreadSheet(sheet, context, persons));
 		roles.set(sheet, { value: 'threads', confidence: 0.8, evidence: ['messages point to its rows, several to each'] });
 	}
+	// Where messages or conversations are with persons of one list, names in another are those of folders and the like.
+	const isWith = (sheet: Sheet): boolean =>
+		messages.some((m) => isPartyOf(sheet, m)) || threads.some(({ peer, list }) => peer?.key?.sheet === sheet || list?.key?.sheet === sheet);
+	const areListed = persons.some((p) => isWith(p.sheet));
+	const isOfNamesAlone = (sheet: Sheet): boolean =>
+		areListed && !isWith(sheet) && persons.some((p) => p.sheet === sheet && !hasAddresses(p) && p.via === null);
 	for (const sheet of others) {
 		const { rowidColumn } = tables[sheet.tables[0]!]!;
 		const refs = (references.get(sheet) ?? []).filter((r) => r.from.column !== rowidColumn && !saysNothing(r.from));
 		const { toThread, toPerson } = bothEnds(
 			refs.filter((r) => threadKeys.has(r.key.sheet) && r.confidence > 0.4 && isLikeliest(r, refs, tables)),
-			refs.filter((r) => personSheets.has(r.key.sheet) && r.confidence > 0.4)
+			refs.filter(
+				(r) => personSheets.has(r.key.sheet) && r.confidence > 0.4 && !isOfNamesAlone(refs.find((x) => x.from === r.from)!.key.sheet)
+			)
 		);
 		const whose = namesBeside.find((p) => p.sheet === sheet)?.addresses[0];
 		const address = whose ?? sheet.columns.find((c) => addressShare(c) > 0.5 && c !== toThread?.from);
@@ -296,11 +304,20 @@ function readTextsAside(context: Context, strings: ReadonlySet<Sheet>): Set<Shee
 	});
 	// Where messages have their texts in their own rows, another sheet's need surer keys to have theirs elsewhere.
 	const least = sheets.some((s) => timed.get(s) && isWriting(bestText(s), s)) ? SURE_KEY : LIKELY_KEY;
+	// What messages with texts of their own name again and again is their conversations, and its texts what those are called.
+	const areNamedByMessages = (list: Sheet): boolean =>
+		sheets.some((s) => {
+			const { length } = s.sure;
+			if (s === list || !timed.get(s) || !isWriting(bestText(s), s)) return false;
+			const isOfSeveral = (r: Reference): boolean => r.from.profile.distinct.size <= length * SEVERAL_EACH;
+			const isTo = (r: Reference): boolean => r.key.sheet === list && r.confidence > SURE_KEY && isMeant(r, s, tables);
+			return (references.get(s) ?? []).some((r) => isTo(r) && isOfSeveral(r) && r.from.profile.filled > length * PROSE);
+		});
 	for (const sheet of sheets) {
 		if (!timed.get(sheet) || texts.length === 0 || bestText(sheet)) continue;
 		for (const one of texts) {
 			const column = one.sheet === sheet || found.has(one.sheet) ? null : asideColumn(sheet, one, references, tables, least);
-			if (!column || repeatsOwnTexts(one, sheets, tables)) continue;
+			if (!column || repeatsOwnTexts(one, sheets, tables) || areNamedByMessages(one.sheet)) continue;
 			sheet.columns.push(column);
 			found.add(one.sheet);
 			break;
@@ -324,6 +341,8 @@ const hasNamesAndAddresses = (sheet: Sheet, names: SheetColumn): boolean =>
 /** Rows from which texts say that they are somebody's messages, and share of them that must read as sentences. */
 const WRITINGS = 6;
 const PROSE = 0.5;
+/** Conversations have more messages than this, in conversations for each. */
+const SEVERAL_EACH = 0.5;
 
 const isWriting = (text: Guess<SheetColumn> | null, sheet: Sheet): boolean =>
 	text !== null && sheet.sure.length >= WRITINGS && text.value.profile.prose > PROSE;
@@ -501,7 +520,12 @@ const isWrittenSmall = (c: SheetColumn): boolean =>
 
 /** Whether rows of other sheets point to those of this one: names alone are no persons. */
 const isNamedBy = (sheet: Sheet, others: readonly (Sheet | undefined)[], context: Context): boolean =>
-	others.some((s) => s && s !== sheet && (context.references.get(s) ?? []).some((r) => r.key.sheet === sheet && r.confidence > 0.45));
+	others.some((s) => {
+		const refs = (s && s !== sheet && context.references.get(s)) || [];
+		return refs.some(
+			(r) => r.key.sheet === sheet && r.confidence > 0.45 && isLikeliest(r, refs, context.tables) && isMeant(r, s!, context.tables)
+		);
+	});
 
 /** Sheets of names to whose rows another sheet gives numbers and addresses: persons, be there a time in them or not. */
 function namedByAddresses({ sheets, references, tables }: Context): Sheet[] {
@@ -846,7 +870,8 @@ function repeats(c: Candidate, m: Candidate, context: Context): boolean {
 	return (context.references.get(c.sheet) ?? []).some(
 		(r) =>
 			r.key.sheet === m.sheet &&
-			r.confidence > 0.7 &&
+			// Called for what it names, it may name some that are gone.
+			r.confidence > (isNamedAlike(r.from, m.sheet) ? 0.4 : 0.7) &&
 			c.sheet.sure.length < m.sheet.sure.length * 0.5 &&
 			isMeant(r, c.sheet, context.tables)
 	);

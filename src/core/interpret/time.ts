@@ -18,6 +18,8 @@ export interface TimeReading {
 	bytes?: string | undefined;
 	/** Whether the number is written to the base of 16. */
 	hexadecimal?: boolean | undefined;
+	/** Whether the number is stored as one below nought, so that what is newest comes first. */
+	negative?: boolean | undefined;
 	score: number;
 }
 
@@ -207,6 +209,13 @@ export function readTimes(values: readonly (Value | undefined)[]): TimeReading |
 	const bytes = values.filter((v): v is Uint8Array => v instanceof Uint8Array);
 	if (bytes.length > filled * MOST_WRITTEN) return readBytes(bytes);
 	if (numbers.length < filled * 0.9 || goToAndFro(numbers)) return null;
+	if (numbers.every((n) => n < 0)) {
+		const reading = readNumbers(
+			numbers.map((n) => -n),
+			0
+		);
+		return reading && isCommon(reading) ? { ...reading, negative: true } : null;
+	}
 	const zeros = values.map(trailingZeros).sort((a, b) => a - b);
 	return readNumbers(numbers, zeros[Math.floor(zeros.length * ODD)]!, texts.length > filled / 2);
 }
@@ -257,6 +266,9 @@ const HOUR_IN_SECONDS = 3600;
 const ODD = 0.03;
 
 const SELDOM = 0.75;
+/** Units in which numbers below nought are read as times: what is newest is to come first. */
+const COMMON = 0.7;
+const isCommon = ({ label }: TimeReading): boolean => NUMERIC.find((n) => n.label === label)!.prior >= COMMON;
 
 /** `whole`: the zeros in which all of the numbers end, as stored. `asTexts`: they are texts, as numbers of telephones are. */
 function readNumbers(numbers: number[], whole: number, asTexts = false): TimeReading | null {
@@ -322,6 +334,10 @@ export function timeOf(value: Value | undefined, reading: TimeReading): number |
 	if (reading.hexadecimal) {
 		const n = typeof value === 'string' && HEXADECIMAL.test(value) ? hexadecimal(value) : null;
 		return n === null ? null : timeOf(n, { ...reading, hexadecimal: false });
+	}
+	if (reading.negative) {
+		const n = typeof value === 'bigint' ? -value : numberIn(value);
+		return n === null ? null : timeOf(typeof n === 'number' ? -n : n, { ...reading, negative: false });
 	}
 	if (typeof value === 'bigint' && reading.unit < 1) {
 		// Exact: a double would lose the last digits.

@@ -199,7 +199,7 @@ class Join {
 			const same = key && there.first.sentAt !== null ? (this.byText.get(key) ?? []) : [];
 			if (same.length > SAID_OFTEN) continue;
 			for (const here of same) {
-				const ahead = there.first.sentAt! - here.first.sentAt!;
+				const ahead = there.first.sentAt! - hereAt(here)!;
 				const written = !here.first.zoned || !there.first.zoned;
 				const near =
 					Math.abs(ahead) <= (written ? WIDEST_ZONE + CLOCKS_APART : CLOCKS_APART) &&
@@ -245,9 +245,9 @@ class Join {
 			const { sentAt, direction } = there.first;
 			if (sentAt === null || there.earlierWordingOf) return [];
 			const same = (byText.get(saidIn(there)) ?? []).find(
-				(m) => m.first.direction === direction && Math.abs(m.first.sentAt! - sentAt) < AT_ONCE
+				(m) => m.first.direction === direction && Math.abs(hereAt(m)! - sentAt) < AT_ONCE
 			);
-			return same ? [{ here: same, there, ahead: sentAt - same.first.sentAt! }] : [];
+			return same ? [{ here: same, there, ahead: sentAt - hereAt(same)! }] : [];
 		});
 	}
 
@@ -408,11 +408,13 @@ class Counterpart {
 		for (const m of added) {
 			this.inWordsOfHere(m);
 			this.placeHere(m);
+			if (Math.abs(clock) > JITTER) m.clockAhead = clock;
 		}
 		const span = spanOf(this.there, clock);
-		const onlyHere = this.here.filter(
-			(m) => !taken.has(m) && m.first.sentAt !== null && m.first.sentAt >= span.from && m.first.sentAt <= span.to
-		).length;
+		const onlyHere = this.here.filter((m) => {
+			const at = hereAt(m);
+			return !taken.has(m) && at !== null && at >= span.from && at <= span.to;
+		}).length;
 		return {
 			added,
 			sides: {
@@ -447,7 +449,7 @@ class Counterpart {
 		if (there.first.text === null || there.first.sentAt === null) return null;
 		const at = there.first.sentAt - clock;
 		const isOf = (here: Woven): boolean =>
-			fits(here) && here.first.text !== null && here.first.direction !== null && Math.abs(here.first.sentAt! - at) <= apart;
+			fits(here) && here.first.text !== null && here.first.direction !== null && Math.abs(hereAt(here)! - at) <= apart;
 		const here = near.find(there, clock, isOf);
 		if (!here || near.find(there, clock, (other) => other !== here && isOf(other))) return null;
 		const others = free.filter(
@@ -468,14 +470,12 @@ class Counterpart {
 			const direction = this.voices.get(this.voice(one!))?.direction ?? null;
 			const fits = (here.get(text) ?? []).filter(
 				(m) =>
-					(m.first.sentAt === null || Math.abs(m.first.sentAt - ((one!.first.sentAt ?? Infinity) - clock)) <= JITTER) &&
+					(m.first.sentAt === null || Math.abs(hereAt(m)! - ((one!.first.sentAt ?? Infinity) - clock)) <= JITTER) &&
 					(m.first.direction === null || direction === null || m.first.direction === direction)
 			);
 			const [fit] = fits;
 			const isOfThatMoment =
-				fit !== undefined &&
-				fit.first.sentAt !== null &&
-				Math.abs(fit.first.sentAt - ((one!.first.sentAt ?? Infinity) - clock)) <= SAME_MOMENT;
+				fit !== undefined && fit.first.sentAt !== null && Math.abs(hereAt(fit)! - ((one!.first.sentAt ?? Infinity) - clock)) <= SAME_MOMENT;
 			if ((text.length >= ONES_OWN || isOfThatMoment) && list.length === 1 && fits.length === 1) join(fit!, one!);
 		}
 	}
@@ -492,6 +492,9 @@ class Counterpart {
 		m.first = { ...m.first, threadKey, group, members, threadTitle };
 	}
 }
+
+/** When a message was by the clock of the first source: one that came from a copy before has the time of that. */
+const hereAt = ({ first: { sentAt }, clockAhead }: Woven): number | null => (sentAt === null ? null : sentAt - clockAhead);
 
 /** What a message says: its text, or else the files it is. */
 const saidIn = ({ first: { text, files } }: Woven): string => text ?? `\u0000${files.map((f) => `${f.name} ${f.size}`).join()}`;
@@ -526,14 +529,14 @@ class Near {
 	private readonly sorted: Woven[];
 
 	constructor(messages: readonly Woven[]) {
-		this.sorted = messages.filter((m) => m.first.sentAt !== null).sort((a, b) => a.first.sentAt! - b.first.sentAt!);
+		this.sorted = messages.filter((m) => m.first.sentAt !== null).sort((a, b) => hereAt(a)! - hereAt(b)!);
 	}
 
 	find(there: Woven, clock: number, fits: (here: Woven) => boolean): Woven | null {
 		if (there.first.sentAt === null) return null;
 		const at = there.first.sentAt - clock;
-		const first = firstReached(this.sorted.length, (i) => this.sorted[i]!.first.sentAt! >= at - JITTER);
-		for (let i = first; i < this.sorted.length && this.sorted[i]!.first.sentAt! <= at + JITTER; i++)
+		const first = firstReached(this.sorted.length, (i) => hereAt(this.sorted[i]!)! >= at - JITTER);
+		for (let i = first; i < this.sorted.length && hereAt(this.sorted[i]!)! <= at + JITTER; i++)
 			if (fits(this.sorted[i]!)) return this.sorted[i]!;
 		return null;
 	}

@@ -19,6 +19,8 @@ export class Woven {
 	seenIn: Map<number, Standing> | null = null;
 	/** The text as another copy of the conversation has it, where it differs. */
 	otherWording: string | null = null;
+	/** ms by which the clock that its time was read off ran ahead of that of the source it was put with. */
+	clockAhead = 0;
 	/** As another device has it: what went there says nothing of this one. */
 	isElsewhere = false;
 	private others: Row[] | null = null;

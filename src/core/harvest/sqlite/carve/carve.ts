@@ -18,7 +18,7 @@ import { BEFORE_HEADER, type CarveContext, type Found } from './found';
 import { headlessCellAt } from './headless';
 import { cutAt, LIKE_LETTERS, longestText, resolveOverlaps, whereOverwritten, withoutOverwrittenEnds } from './overlaps';
 import { isBeyondDoubt, taken, type Weighed } from './settle';
-import { isHeadOfCell, wholeCellAt } from './whole-cell';
+import { HEAD_PROVES, isHeadOfCell, wholeCellAt } from './whole-cell';
 
 /** The cell that a page's own pointer names: exactly at `start`, within `end`. */
 export function carveCell(b: Uint8Array, start: number, end: number, ctx: CarveContext): Found | null {
@@ -44,6 +44,8 @@ export function carve(b: Uint8Array, from: number, to: number, ctx: CarveContext
 	let text: { from: number; to: number } | null = null;
 	const { headers, headerCount, blocks, blockCount } = findPlaces(b, from, to, ctx.usable, ctx.shapes);
 	let [h, k] = [0, 0];
+	/** Where the values begin of the last cell whose head is whole and whose values are not. */
+	let headed = 0;
 	for (let o = from; o + 4 <= to; o++) {
 		// The first bytes of a cell behind it, its length and its number, can be letters.
 		if (text && o >= text.from && o < text.to - LIKE_LETTERS) {
@@ -62,11 +64,17 @@ export function carve(b: Uint8Array, from: number, to: number, ctx: CarveContext
 		}
 		const whole = b[o] !== 0 && header - o <= BEFORE_HEADER ? wholeCellAt(b, o, to, ctx) : null;
 		const found =
-			whole ?? (block === o ? headlessCellAt(b, o, to, firstFrom(headers, h, headerCount, o + 4), clean.at(-1)?.end === o, ctx) : null);
+			whole ??
+			(block === o && o >= headed
+				? headlessCellAt(b, o, to, firstFrom(headers, h, headerCount, o + 4), clean.at(-1)?.end === o, ctx)
+				: null);
 		// Where a whole head stands, its values overwritten, no freed cell lies.
 		if (!found || (found !== whole && isHeadOfCell(b, o, to, ctx))) continue;
-		if (found.score < 0) overwritten.push(found);
-		else {
+		if (found.score < 0) {
+			overwritten.push(found);
+			// Nor within it.
+			if (found === whole && found.types.length >= HEAD_PROVES) headed = found.body;
+		} else {
 			const before = clean.at(-1);
 			// A likeness that begins inside a surer cell says nothing of what comes after that.
 			const within = before !== undefined && found.start < before.end && found.grade !== 'whole' && found.score <= before.score;
