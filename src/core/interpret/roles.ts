@@ -151,9 +151,10 @@ export function readStore(
 	const threadKeys = new Set(
 		messages.flatMap((m) => [m.thread?.key?.sheet, m.threadJoin?.threadKey?.sheet]).filter((s) => s !== undefined)
 	);
+	const namedBy = new Set(messages.flatMap((m) => m.thread?.key?.column ?? m.threadJoin?.threadKey?.column ?? []));
 	for (const sheet of threadKeys) {
 		if (!sheet) continue;
-		threads.push(readThreadSheet(sheet, context, persons));
+		threads.push(readThreadSheet(sheet, context, persons, namedBy));
 		roles.set(sheet, { value: 'threads', confidence: 0.8, evidence: ['messages point to its rows, several to each'] });
 	}
 	// Where messages or conversations are with persons of one list, names in another are those of folders and the like.
@@ -356,6 +357,7 @@ function readPersons(sheet: Sheet, context: Context): PersonReading | null {
 			!c.profile.time &&
 			!saysNothing(c, 1) &&
 			!lists.includes(c) &&
+			c.profile.json < 0.5 &&
 			(addressShare(c) > 0.4 || (isHandleLike(c) && HANDLE_NAMED.test(c.name)))
 	);
 	const names = sheet.columns

@@ -6,7 +6,7 @@ import type { Context } from './context';
 import type { Naming } from './identities';
 import { joinsOnce } from './joins-once';
 import type { MessageReading } from './reading';
-import { isNamedAlike, keyOf, type Key, type Reference } from './refs';
+import { isNamedAlike, keyOf, keysIn, type Key, type Reference } from './refs';
 import { cell, isOwnNumber, type Sheet, type SheetColumn } from './sheet';
 import { isNamed } from './threads';
 
@@ -140,6 +140,8 @@ export interface List {
 	person: SheetColumn;
 	/** Whether it is the list of conversations itself. */
 	own: boolean;
+	/** Whether each value names all of those who take part. */
+	isOfAll: boolean;
 	members(name: Naming): Members;
 }
 
@@ -149,24 +151,32 @@ export function listsOf({ key, isUnlisted }: Room, sheet: Sheet, context: Contex
 	const roomOf = (row: Row, room: SheetColumn | null): string | number | null =>
 		room ? keyOf(cell(row, room, tables)) : key.column ? keyOf(cell(row, key.column, tables)) : keyOf(row.rowid);
 	const list = (of: Sheet, room: SheetColumn | null, person: SheetColumn): List => {
+		const isOfAll = listsAll(person, of, context);
+		const whoIn = (row: Row): (string | number | null)[] =>
+			isOfAll ? keysIn(cell(row, person, tables)).map(asStored) : [keyOf(cell(row, person, tables))];
 		const known = new Map<Naming, Members>();
 		const read = (name: Naming): Members => {
 			const members: Members = new Map();
 			for (const row of of.rows.slice(0, LISTED_AT_MOST)) {
 				if (row.standing !== 'kept') continue;
-				const [where, who] = [roomOf(row, room), keyOf(cell(row, person, tables))];
-				if (where !== null && who !== null) members.set(where, (members.get(where) ?? new Set()).add(name(who)));
+				const where = roomOf(row, room);
+				if (where === null) continue;
+				for (const who of whoIn(row)) if (who !== null) members.set(where, (members.get(where) ?? new Set()).add(name(who)));
 			}
 			known.set(name, members);
 			return members;
 		};
-		return { sheet: of, room, person, own: of === key.sheet, members: (name) => known.get(name) ?? read(name) };
+		return { sheet: of, room, person, own: of === key.sheet, isOfAll, members: (name) => known.get(name) ?? read(name) };
 	};
 	if (isUnlisted)
 		return key.sheet.columns.filter((c) => isParty(c) && c !== key.column).map((c) => ({ ...list(key.sheet, key.column, c), own: false }));
 	const { rowidColumn, primaryKey } = tables[key.sheet.tables[0]!]!;
 	const partners = key.sheet.columns.filter(
-		(c) => isParty(c) && c !== key.column && c.column !== rowidColumn && !(primaryKey.length === 1 && primaryKey[0] === c.column)
+		(c) =>
+			(isParty(c) || listsAll(c, key.sheet, context)) &&
+			c !== key.column &&
+			c.column !== rowidColumn &&
+			!(primaryKey.length === 1 && primaryKey[0] === c.column && c.path.length === 0)
 	);
 	const pairs = sheets.flatMap((of) => {
 		if (of === sheet || of === key.sheet || of.columns.length > PAIRS_AT_MOST) return [];
@@ -174,7 +184,9 @@ export function listsOf({ key, isUnlisted }: Room, sheet: Sheet, context: Contex
 			(r) => r.key === key && r.inclusion >= AGREE && !isOwnNumber(r.from, of, tables) && r.from.profile.distinct.size >= 2
 		);
 		return rooms.flatMap((r) =>
-			of.columns.filter((c) => isParty(c) && c !== r.from && joinsOnce(of, r.from, c, tables)).map((c) => list(of, r.from, c))
+			of.columns
+				.filter((c) => isParty(c) && !listsAll(c, of, context) && c !== r.from && joinsOnce(of, r.from, c, tables))
+				.map((c) => list(of, r.from, c))
 		);
 	});
 	// Rows of a number and a key are those of persons; of an account's name and a number, of conversations.
@@ -182,6 +194,19 @@ export function listsOf({ key, isUnlisted }: Room, sheet: Sheet, context: Contex
 	const said = partners.filter((c) => !isKeyedByAddress || addressShare(c) > 0.6);
 	return [...said.map((c) => list(key.sheet, null, c)), ...pairs];
 }
+
+/** Whether a column's values are lists: of those who take part, say. */
+function listsAll(column: SheetColumn, { sure }: Sheet, { tables }: Context): boolean {
+	const { profile: p } = column;
+	if (column.column < 0 || p.json < ALL_LISTS || p.texts < p.filled) return false;
+	const values = sure.slice(0, LISTS_ASKED).map((row) => cell(row, column, tables));
+	return values.filter((v) => typeof v === 'string' && /^\s*\[/.test(v)).length >= values.length * ALL_LISTS;
+}
+const ALL_LISTS = 0.8;
+const LISTS_ASKED = 100;
+
+/** Keys are texts in a list written down, and numbers where they are stored. */
+const asStored = (key: string): string | number => (/^(?:0|[1-9]\d{0,14})$/.test(key) ? Number(key) : key);
 
 /** A column that can name somebody. */
 export const isParty = ({ column, profile: p }: SheetColumn): boolean =>

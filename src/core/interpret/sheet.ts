@@ -14,13 +14,14 @@ import { eventsOf, type EventRows, type Place } from './event-log';
 import { saidBy } from './said-by';
 import { fullAddressesIn } from './full-addresses';
 import { timesInKeys } from './id-times';
-import { keyParts } from './key-parts';
+import { keyParts, timeInKeys } from './key-parts';
+import { kindsOfDocuments } from './kinds-of-documents';
 import { mailboxesIn } from './mailboxes';
 import { payloadsIn } from './payloads';
 import { EMAIL, PHONE, profileOf, UUID, type Profile } from './profile';
 import { tableListsOf } from './table-list';
 import { joined, piecesIn } from './written-in-pieces';
-import { at, isEnding, jsonOf, openStored, pathsIn, plain, readStored, type Stored } from './stored';
+import { at, isEnding, openStored, pathsIn, plain, readStored, type Stored } from './stored';
 
 export interface Made {
 	read(row: Row): Value | undefined;
@@ -105,7 +106,7 @@ export function sheetsOf(harvest: Harvested, captures: readonly Harvested[] = []
 	const sheets: Sheet[] = [];
 	for (const tables of [...groups.values()].flatMap((g) => alike(g, harvest))) {
 		const all = tables.flatMap((t) => [...harvest.book.rowsOf(t.index), ...rowsElsewhere(harvest, t.index, captures)]);
-		const kinds: EventRows[] = (tables.length === 1 ? eventsOf(all, tables[0]!) : null) ?? kindsOf(all, tables[0]!);
+		const kinds: EventRows[] = (tables.length === 1 ? eventsOf(all, tables[0]!) : null) ?? kindsOfDocuments(all, tables[0]!);
 		for (const { rows, label, target } of kinds) {
 			const sheet = sheetOf(sheets.length, tables, rows, label, harvest);
 			if (target) refersTo(sheet, target, tables[0]!);
@@ -187,7 +188,7 @@ function addMade(sheet: Sheet, table: Table, sample: Row[]): void {
 	const profiles = names.map((_, i) => sheet.columns.find((c) => c.column === i)!.profile);
 	for (const [column, name] of names.entries()) {
 		const p = profiles[column]!;
-		if (p.texts < p.filled || p.time || p.json > 0) continue;
+		if ((p.texts < p.filled && p.blobs < p.filled) || p.time || p.json > 0) continue;
 		const boxes = mailboxesIn(sure, column);
 		if (boxes) {
 			add(`${name} (address)`, column, { read: boxes.addresses });
@@ -204,6 +205,10 @@ function addMade(sheet: Sheet, table: Table, sample: Row[]): void {
 			setAside(sheet, column);
 			continue;
 		}
+		if (sheet.columns.some((c) => c.path.length > 0 && c.column !== column && restates(c, (row) => row.values[column], sure))) {
+			setAside(sheet, column);
+			continue;
+		}
 		const lines = saidBy(sure, column);
 		const said = (row: Row): Value | undefined => (lines ? lines.said.read(row) : row.values[column]);
 		const payloads = payloadsIn(sure, said, names.length);
@@ -216,11 +221,18 @@ function addMade(sheet: Sheet, table: Table, sample: Row[]): void {
 		for (const { name: attribute, read } of payloads?.attributes ?? []) add(`${name}.${attribute}`, column, { read });
 		// A day's and a clock's parts are no keys.
 		if (column === whole?.day || column === whole?.clock) continue;
-		for (const part of keyParts(sure, column)) add(`${name} (part ${part.index + 1})`, column, part);
+		const parts = keyParts(sure, column, table.primaryKey.length === 1 && table.primaryKey[0] === column);
+		if (parts === null) continue;
+		for (const part of parts)
+			if (!sheet.columns.some((c) => c.path.length > 0 && restates(c, part.read, sure)))
+				add(`${name} (part ${part.index + 1})`, column, part);
+		// What is put together is no writing, though there be blanks in it.
+		const own = sheet.columns.find((c) => c.column === column && !c.made)!;
+		if (p.path < 0.3) own.profile = { ...own.profile, prose: 0, name: 0, token: 1 };
 	}
 	if (sheet.columns.some((c) => c.profile.time)) return;
 	for (const [column, name] of names.entries()) {
-		const times = timesInKeys(sure, column);
+		const times = timesInKeys(sure, column) ?? timeInKeys(sure, column);
 		if (times) add(`${name} (time)`, column, times);
 	}
 }
@@ -234,10 +246,30 @@ function restated(names: readonly string[]): number[] {
 	});
 }
 
+/** Whether what is read of a row stands within its document as well: a key that the document has too. */
+function restates(field: SheetColumn, read: (row: Row) => Value | undefined, rows: readonly Row[]): boolean {
+	const said = (value: Value | undefined): string =>
+		value instanceof Uint8Array ? new TextDecoder().decode(value) : value === undefined || value === null ? '' : String(value);
+	return rows.length > 0 && rows.every((row) => said(read(row)) !== '' && said(read(row)) === said(cell(row, field, [])));
+}
+
 /** What is read by other columns altogether is no value of its own any more. */
 function setAside(sheet: Sheet, column: number): void {
 	const own = sheet.columns.find((c) => c.column === column)!;
-	own.profile = { ...own.profile, prose: 0, name: 0, texts: 0, phone: 0, email: 0, addresses: 0, token: 0, filled: 0 };
+	own.profile = {
+		...own.profile,
+		prose: 0,
+		name: 0,
+		texts: 0,
+		blobs: 0,
+		phone: 0,
+		email: 0,
+		addresses: 0,
+		token: 0,
+		filled: 0,
+		unique: false,
+		distinct: new Map()
+	};
 }
 
 /** Adds the column that reads a text from the one or the other of two. */
@@ -261,82 +293,6 @@ function surest(rows: Row[]): Row[] {
 	const complete = rows.filter((r) => r.grade !== 'fragment');
 	if (complete.length >= ENOUGH) return complete;
 	return whole.length > 0 && rows.length <= HANDFUL ? whole : rows;
-}
-
-/** So many rows make a kind of their own; fewer go with the largest. */
-const KIND_ROWS = 2;
-const KINDS_AT_MOST = 12;
-/** Share of fields that two rows of one kind have in common. */
-const FIELDS_ALIKE = 0.5;
-
-/** Rows of one table by the fields of their stored JSON: a table of keys and values can hold persons beside messages. */
-function kindsOf(rows: Row[], table: Table): { rows: Row[]; label: string }[] {
-	const one = [{ rows, label: '' }];
-	const sample = sampleOf(rows).slice(0, 400);
-	const looks = (row: Row, c: number): boolean => {
-		const v = row.values[c];
-		if (v && typeof v === 'object') return v[0] === 0x7b && v.at(-1) === 0x7d;
-		return typeof v === 'string' && /^\s*\{.*\}\s*$/s.test(v);
-	};
-	// Of what is left of lost rows the value may be gone.
-	const column = table.columns.findIndex((_, c) => {
-		const there = sample.filter((r) => r.values[c] !== undefined);
-		return there.length > 0 && there.filter((r) => looks(r, c)).length > there.length * 0.8;
-	});
-	if (column < 0 || rows.length < 2 * KIND_ROWS) return one;
-	const kinds: { fields: Set<string>; rows: Row[] }[] = [];
-	const loose: Row[] = [];
-	for (const row of rows) {
-		const value = jsonOf(row.values[column]);
-		if (value === null || typeof value !== 'object') {
-			loose.push(row);
-			continue;
-		}
-		const fields = Object.keys(value);
-		const kind = kinds.find((k) => fields.filter((f) => k.fields.has(f)).length >= Math.max(k.fields.size, fields.length) * FIELDS_ALIKE);
-		if (kind) kind.rows.push(row);
-		else if (kinds.length < KINDS_AT_MOST) kinds.push({ fields: new Set(fields), rows: [row] });
-		else loose.push(row);
-	}
-	joinByWord(kinds, table, column);
-	const large = kinds.filter((k) => k.rows.length >= KIND_ROWS).sort((a, b) => b.rows.length - a.rows.length);
-	if (large.length < 2) return one;
-	large[0]!.rows.push(...loose, ...kinds.filter((k) => !large.includes(k)).flatMap((k) => k.rows));
-	return large.map((k) => ({ rows: k.rows, label: [...k.fields].slice(0, 4).join(', ') }));
-}
-
-/** Rows of one kind that a word beside the JSON must be the same in, and the longest such word. */
-const SAME_WORD = 0.98;
-const LONGEST_WORD = 24;
-
-/** Kinds whose rows a column calls by one word (`message`), where it calls others otherwise, are one: a message can be a file alone. */
-function joinByWord(kinds: { fields: Set<string>; rows: Row[] }[], table: Table, json: number): void {
-	const wordOf = (rows: readonly Row[], c: number): string | null => {
-		const word = rows[0]!.values[c];
-		if (typeof word !== 'string' || word === '' || word.length > LONGEST_WORD) return null;
-		return rows.filter((row) => row.values[c] === word).length >= rows.length * SAME_WORD ? word : null;
-	};
-	for (const c of table.columns.keys()) {
-		if (c === json) continue;
-		const words = kinds.map((k) => wordOf(k.rows, c));
-		// A word that stands in a kind of several words as well says nothing of those that it is alone in.
-		const mixed = kinds.filter((_, i) => words[i] === null).flatMap((k) => k.rows);
-		const told = new Set(words.filter((word) => word !== null && !mixed.some((row) => row.values[c] === word)));
-		if (new Set(words).size < 2 || words.filter((word) => told.has(word)).length === told.size) continue;
-		const first = new Map<string, (typeof kinds)[number]>();
-		for (const [i, kind] of [...kinds].entries()) {
-			if (!told.has(words[i]!)) continue;
-			const known = first.get(words[i]!);
-			if (!known) {
-				first.set(words[i]!, kind);
-				continue;
-			}
-			known.rows.push(...kind.rows);
-			for (const field of kind.fields) known.fields.add(field);
-			kinds.splice(kinds.indexOf(kind), 1);
-		}
-		return;
-	}
 }
 
 /** Rows from which a table's likeness can be told. */

@@ -40,7 +40,7 @@ function readPacked(values: readonly (Value | undefined)[]): Stored | null {
 	return null;
 }
 
-/** The form in which nearly all values are maps or lists with texts in them, to the last byte. */
+/** The form in which nearly all values are maps or lists with texts in them, or of fields with names, to the last byte. */
 function serialOf(values: readonly (Value | undefined)[]): Serial | undefined {
 	const filled = values.filter((v) => v !== null && v !== undefined);
 	const bytes = filled.filter((v): v is Uint8Array => v instanceof Uint8Array && v.length > 1);
@@ -49,7 +49,13 @@ function serialOf(values: readonly (Value | undefined)[]): Serial | undefined {
 }
 const SERIAL_LEAST = 3;
 const hasText = (value: unknown): boolean =>
-	typeof value === 'string' || (value !== null && typeof value === 'object' && Object.values(value).some(hasText));
+	typeof value === 'string' ||
+	(value !== null &&
+		typeof value === 'object' &&
+		!(value instanceof Uint8Array) &&
+		(Object.values(value).some(hasText) || (!Array.isArray(value) && Object.keys(value).some(isCalled))));
+/** What a field is called by; some forms number theirs. */
+const isCalled = (field: string): boolean => /\p{L}/u.test(field);
 
 function areListed(values: readonly (Value | undefined)[]): boolean {
 	const filled = values.filter((v) => v !== null && v !== undefined);

@@ -104,7 +104,7 @@ function find(sheet: Sheet, used: ReadonlySet<SheetColumn>, context: Context): T
 						writer,
 						persons: way.key,
 						members: list.own ? null : { sheet: list.sheet, room: list.room!, person: list.person, personKey },
-						partner: list.own ? { column: list.person, key: personKey } : null,
+						partner: list.own && !list.isOfAll ? { column: list.person, key: personKey } : null,
 						isPartner: fit.isPartner,
 						owner: fit.owner ?? fit.everywhere,
 						weight

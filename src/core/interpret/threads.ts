@@ -2,11 +2,12 @@
 import { FILE_COLUMN } from '../harvest';
 import type { Row, Table } from '../model';
 import { saysWay } from '../way-words';
+import { alwaysThere } from './always-there';
 import { addressShare, areCounted, areDigestKeys, areKeys, containsAddresses, isHandleLike, nameScore } from './columns';
 import type { Context } from './context';
 import type { MessageReading, PersonReading, ThreadReading } from './reading';
 import { EMAIL, PHONE } from './profile';
-import { isMeant, isNamedAlike, keyOf, keysIn, type Reference } from './refs';
+import { isMeant, isNamedAlike, keyOf, keysIn, type Key, type Reference } from './refs';
 import { cell, type Sheet, type SheetColumn } from './sheet';
 
 /**
@@ -205,12 +206,19 @@ export function findThreadJoin(sheet: Sheet, context: Context, personSheets: Set
 	return null;
 }
 
-export function readThreadSheet(sheet: Sheet, context: Context, persons: PersonReading[]): ThreadReading {
+/** `named`: the columns by which messages name conversations. */
+export function readThreadSheet(sheet: Sheet, context: Context, persons: PersonReading[], named: ReadonlySet<SheetColumn>): ThreadReading {
 	const personSheets = new Set(persons.map((p) => p.sheet));
 	const { rowidColumn } = context.tables[sheet.tables[0]!]!;
 	const list = memberList(sheet, context, personSheets);
 	const toPersons = (context.references.get(sheet) ?? []).filter(
-		(r) => r.from !== list?.column && personSheets.has(r.key.sheet) && r.key.sheet !== sheet && r.from.column !== rowidColumn
+		(r) =>
+			r.from !== list?.column &&
+			// Where a list says who takes part, a conversation's own number is nobody's.
+			!(list?.key && named.has(r.from)) &&
+			personSheets.has(r.key.sheet) &&
+			r.key.sheet !== sheet &&
+			r.from.column !== rowidColumn
 	);
 	// One file for all conversations says of none whom it is with.
 	const telling = toPersons.filter((r) => r.from.name !== FILE_COLUMN || r.from.profile.distinct.size > 1 || sheet.sure.length < 2);
@@ -254,17 +262,24 @@ const areAddresses = (list: readonly string[]): boolean => list.every((one) => P
 /** A column of which each value lists keys of persons: several in some rows at least, or written as a list (JSON). */
 function memberList(sheet: Sheet, context: Context, personSheets: ReadonlySet<Sheet> | null): ThreadReading['list'] {
 	const rows = sheet.sure.slice(0, 500);
+	const { primaryKey } = context.tables[sheet.tables[0]!]!;
 	for (const column of sheet.columns) {
 		const p = column.profile;
 		if (column.column < 0 || p.time || p.blobs > 0 || p.texts === 0 || p.prose > 0.3) continue;
+		const isOwnKey = primaryKey.length === 1 && primaryKey[0] === column.column && column.path.length === 0;
 		const lists = rows.map((row) => keysIn(cell(row, column, context.tables))).filter((list) => list.length > 0);
 		if (lists.length < rows.length * 0.8 || !(p.json > 0.8 || lists.some((list) => list.length > 1))) continue;
+		// Who takes part in all is the owner, who need not be on a list of persons.
+		const owner = alwaysThere(lists);
+		const known = (k: Key, v: string): boolean => v === owner || k.values.has(v) || k.values.has(Number(v));
 		// Numbers of telephones are written in parts: those are short.
 		if (p.phone > 0.3 && lists.some((list) => list.some((key) => key.length < LONG_KEY))) continue;
+		// Keys put together of parts are a row's own.
 		const key = context.keys.find(
 			(k) =>
+				!isOwnKey &&
 				(personSheets?.has(k.sheet) ?? (k.sheet !== sheet && k.values.size > 1)) &&
-				lists.filter((list) => list.every((v) => k.values.has(v) || k.values.has(Number(v)))).length >= lists.length * 0.9
+				lists.filter((list) => list.every((v) => known(k, v))).length >= lists.length * 0.9
 		);
 		if (key) return { column, key };
 		// Numbers and addresses themselves, where those of the persons are in no list.

@@ -35,6 +35,9 @@ export interface Shape {
 	longest: number[];
 	/** The byte with which each column's blobs begin: −1 where none was seen, −2 where they differ. */
 	lead: number[];
+	/** The lowest and highest byte with which texts and blobs of each column begin, in rows without rowids; 0x80 for letters beyond ASCII. */
+	lowestLead: number[];
+	highestLead: number[];
 	/** Rows seen. */
 	rows: number;
 	/** Fewest columns seen in a record: older rows of a table that has grown have fewer. */
@@ -92,6 +95,8 @@ function blank(order: number[]): Shape {
 		shortest: column(Infinity),
 		longest: column(0),
 		lead: column(-1),
+		lowestLead: column(Infinity),
+		highestLead: column(-Infinity),
 		rows: 0,
 		fewest: order.length,
 		rowidAt: -1,
@@ -140,11 +145,13 @@ export function learn(
 			const size = sizeOfText(value, encoding);
 			if (size < shape.shortest[k]!) shape.shortest[k] = size;
 			if (size > shape.longest[k]!) shape.longest[k] = size;
+			if (size > 0) learnLeads(shape, k, Math.min(value.charCodeAt(0), 0x80));
 		} else if (typeof value === 'object') {
 			shape.seen[k]! |= BLOB;
 			if (value.length < shape.shortest[k]!) shape.shortest[k] = value.length;
 			if (value.length > shape.longest[k]!) shape.longest[k] = value.length;
 			if (value.length > 0) learnLead(shape, k, value[0]!);
+			if (value.length > 0) learnLeads(shape, k, value[0]!);
 		} else {
 			const n = Number(value);
 			shape.seen[k]! |= Number.isInteger(n) ? INT : REAL;
@@ -154,6 +161,12 @@ export function learn(
 			if (n > shape.high[k]!) shape.high[k] = n;
 		}
 	}
+}
+
+function learnLeads({ withoutRowid, lowestLead, highestLead }: Shape, column: number, byte: number): void {
+	if (!withoutRowid) return;
+	if (byte < lowestLead[column]!) lowestLead[column] = byte;
+	if (byte > highestLead[column]!) highestLead[column] = byte;
 }
 
 function learnLead(shape: Shape, column: number, byte: number): void {

@@ -102,6 +102,7 @@ class Headless {
 			return;
 		}
 		if (found.shape.entryOf) found.score -= RARE * rarity(found);
+		else if (this.ctx.index && isUnlikeOthers(found)) found.score -= UNLIKE;
 		if (found.shape === this.ctx.preferred) found.score += PREFERRED;
 		else if (found.shape.rows < FEW) found.score -= FEW_HAVE_LOST;
 		const rest = this.s + this.size - found.end;
@@ -293,6 +294,31 @@ function rarity({ shape, types: of }: Weighed): number {
 }
 const FEW_SO_SHORT = 50;
 const RARE = 5;
+
+/**
+ * Whether a leading value, whose type can be lost, is a text far longer than any of its column, or the text behind it begins
+ * otherwise than those of its column do, as documents do (`{`): where one ends and the next begins little else tells.
+ */
+function isUnlikeOthers({ shape, types: of, from, fromBody, limit }: Weighed): boolean {
+	if (shape.rows < TELLING_ROWS) return false;
+	let at = fromBody;
+	for (let k = 0; k < LOST_AT_MOST && k + 1 < of.length; k++) {
+		const size = sizeOfSerialType(of[k]!);
+		if (isTextType(of[k]!) && size > shape.longest[k]! * 2 + 8) return true;
+		at += size;
+		const [low, high] = [shape.lowestLead[k + 1]!, shape.highestLead[k + 1]!];
+		const isTold = of[k + 1]! > 13 && at < limit && high < 0x100 && high - low <= LEADS_APART && !(isTextType(of[k + 1]!) && high >= 0x80);
+		if (isTold && (from[at]! < low || from[at]! > high)) return true;
+	}
+	return false;
+}
+const isTextType = (type: number): boolean => type > 13 && type % 2 === 1;
+/** Leading columns whose types a freeblock's header can have covered. */
+const LOST_AT_MOST = 2;
+const TELLING_ROWS = 20;
+/** Documents of one form begin with one byte, or a few next to each other: how many fields they have. */
+const LEADS_APART = 4;
+const UNLIKE = 6;
 
 /** Values that take bytes. */
 const valued = (cellTypes: Int32Array): number => cellTypes.reduce((n, type) => n + Number(sizeOfSerialType(type) > 0), 0);

@@ -90,7 +90,10 @@ const isWrittenOver = (older: Weighed, newer: Weighed): boolean =>
 	(insideBlob(older, newer.start) ||
 		(newer.score > older.score && newer.start > older.body && !insideText(older, newer.start)) ||
 		// Its first bytes passed for the older one's last letters.
-		(newer.score > older.score && newer.end > older.end && newer.start > older.body && !insideText(older, newer.start + LIKE_LETTERS)));
+		(newer.score > older.score &&
+			(newer.end > older.end || insideBlob(older, newer.body)) &&
+			newer.start > older.body &&
+			!insideText(older, newer.start + LIKE_LETTERS)));
 
 /**
  * A newer cell that was itself overwritten is no cell any more, but where its head stands within an older one, the older

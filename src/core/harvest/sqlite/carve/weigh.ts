@@ -13,6 +13,9 @@ const NOT_SHORTEST = 1.5;
 const OUTSIDE = -3;
 const FURTHER = 2;
 
+/** The smallest real that a column of whole numbers is thought to hold. */
+const SMALLEST_REAL = 1e-9;
+
 /** A null in a column that has had none. */
 const NEVER_NULL = -6;
 
@@ -76,7 +79,9 @@ export function weigh(b: Uint8Array, body: number, limit: number, count: number,
 		} else if (cls === INT || cls === REAL) {
 			const value = readMagnitude(b, at, type);
 			if (cls === REAL && !Number.isFinite(value)) return NaN;
-			const fit = fitsRange(shape, k, value);
+			// Letters read as a real are nearly nought, which is in any range.
+			const isChance = cls === REAL && value !== 0 && Math.abs(value) < SMALLEST_REAL && (shape.seen[k]! & REAL) === 0;
+			const fit = isChance ? -1 : fitsRange(shape, k, value);
 			if (cls === INT && !isShortest(type, value)) score -= NOT_SHORTEST;
 			score += fit > 0 ? (size >= 3 ? 4 : 1) : fit < 0 ? OUTSIDE + (fit + 1) * FURTHER : size >= 3 ? 1 : 0.5;
 		} else if (cls === NULL) {
