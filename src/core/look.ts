@@ -50,6 +50,7 @@ import {
 	type Understood,
 	type UnderstoodStore
 } from './interpret';
+import { joinDays } from './days-of-logs';
 import { REACHES, type Note, type Reach, type Table } from './model';
 import { AddressBook, Identities, isVcard, readBook, readEntries, type Card } from './people';
 import type { SurveyLine } from './survey';
@@ -112,7 +113,7 @@ export class Look {
 		const read = new Set(all.flatMap((s) => [s.db, s.wal, s.journal]));
 		const pool = new BlockPool();
 		this.files = files.map((f, i) => (read.has(i) ? { ...f, source: new CachedSource(f.source, pool) } : f));
-		const { found, notes: failed } = findExports(files, read);
+		const { found, notes: failed, joined } = findExports(files, read);
 		const exports = found.filter((e) => !leftOut.has(files[e.file]!.path));
 		const exported = new Set(exports.map((e) => e.file));
 		const opened = stores.flatMap((group) => {
@@ -126,8 +127,8 @@ export class Look {
 		});
 		this.groups = [...opened.map((o) => o.group), ...exports.map((e) => ({ name: files[e.file]!.name, db: e.file, wal: -1, journal: -1 }))];
 		this.harvests = [...opened.map((o) => o.harvest), ...exports.map((e) => e.harvest)];
-		this.books = readBooks(files, new Set([...read, ...exported]));
-		const known = new Set([...exported, ...this.books.map((b) => b.file)]);
+		this.books = readBooks(files, new Set([...read, ...exported, ...joined]));
+		const known = new Set([...exported, ...joined, ...this.books.map((b) => b.file)]);
 		// Beside what is read here, pictures and the like are what came with it.
 		const isRead = (file: number): boolean =>
 			known.has(file) || (this.harvests.length > 0 && mediaTypeOf(files[file]!.source.read(0, MEDIA_HEAD)) !== null);
@@ -647,7 +648,7 @@ const MEDIA_BELOW = 3;
 function findExports(
 	files: readonly GivenFile[],
 	stores: ReadonlySet<number>
-): { found: { file: number; harvest: ExportHarvest }[]; notes: Note[] } {
+): { found: { file: number; harvest: ExportHarvest }[]; notes: Note[]; joined: ReadonlySet<number> } {
 	const folders = new Map<string, Set<string>>();
 	const folderOf = (f: GivenFile): string => f.path.slice(0, f.path.lastIndexOf('/') + 1);
 	for (const f of files) {
@@ -679,7 +680,11 @@ function findExports(
 		const order = one.harvest.dates.flatMap((d) => (d.open ? (usual.get(writtenSo(f, one.harvest, d)) ?? []) : []))[0];
 		if (order) one.harvest = exportIn(f, one.file, folders.get(folderOf(f))!, order) ?? one.harvest;
 	}
-	return { found: withFurtherPages(found, files), notes };
+	const days = joinDays(withFurtherPages(found, files), files, (file, like) => {
+		const f = files[file]!;
+		return stores.has(file) ? null : openExport({ ...f, usual: like.dates[0]!.order, isLog: true }, file, folders.get(folderOf(f))!);
+	});
+	return { ...days, notes };
 }
 
 /** What files of one export have in common in how they write dates: the folder they lie in, or that around their folders, and the form. */

@@ -1,7 +1,16 @@
 /** Harvest: a file's bytes become rows. Each format has a folder; this is their whole public face. */
 export type { AccountLine, Harvested, Progress, Rows } from './harvested';
 export { StoreHarvest } from './sqlite/harvest';
-export { ExportHarvest, FILE_COLUMN, filesWithin, openExport, openFurtherPage, type Mail } from './exported/exported';
+export {
+	ExportHarvest,
+	FILE_COLUMN,
+	filesWithin,
+	openExport,
+	openFurtherPage,
+	titleOf as titleOfFile,
+	type Mail
+} from './exported/exported';
+export { dayInName } from './exported/day-of-log';
 export { hasMagic } from './sqlite/header';
 export { readJournal, sampleSum } from './sqlite/journal';
 export { walChecksum, WAL_FRAME_HEADER, WAL_HEADER } from './sqlite/wal';

@@ -3,10 +3,23 @@
  * and the text, which may go on over several lines. No program's wording is known; heads are told by their stamps
  * looking alike, writers by coming back, attachment lines by the files they name and the phrase around them.
  */
-import { MARKS, plainLine, readDates, stampTime, type DateOrder, type DateReading } from './stamps';
+import { dayAbove } from './day-of-log';
+import { dateHeading, MARKS, plainLine, readDates, stampTime, type DateOrder, type DateReading, type Stamp } from './stamps';
 import type { ExportedMessage } from './exported-message';
 import { labelledBlocks, type Block } from './labelled';
-import { alikeOnly, endOf, nameAbove, nameBelow, nameFirst, restOf, stampFirst, trimName, underHeadings, type Head } from './heads';
+import {
+	alikeOnly,
+	endOf,
+	nameAbove,
+	nameBelow,
+	nameFirst,
+	pastMidnight,
+	restOf,
+	stampFirst,
+	trimName,
+	underHeadings,
+	type Head
+} from './heads';
 import type { TextLine } from './lines';
 import { takeFiles, takeMarkers } from './named-files';
 import { areProgramLines } from './program-lines';
@@ -20,6 +33,8 @@ export interface Conversation {
 	systemLines: number;
 	dates: DateReading;
 	zoned: boolean;
+	/** Whether its lines have times alone, and the file's name says the day. */
+	isOfDay: boolean;
 }
 
 /** A file is a conversation where so many heads are found, and their share of the lines is no less than this. */
@@ -28,16 +43,30 @@ const SHARE = 0.02;
 /** So many of the lines, and no other layout need be tried. */
 const PLAINLY = 0.4;
 
-/** The messages of a text, or null where it is no conversation. `siblings`: names of the files that lie beside it or below; `usual`: see `readDates`. */
-export function readConversation(lines: readonly TextLine[], siblings: ReadonlySet<string>, usual?: DateOrder): Conversation | null {
+/**
+ * The messages of a text, or null where it is no conversation. `siblings`: names of the files that lie beside it or below;
+ * `usual`: see `readDates`; `named`: the day that the file is called after, and whether it
+ * is known for a log, of which a message is enough.
+ */
+export function readConversation(
+	lines: readonly TextLine[],
+	siblings: ReadonlySet<string>,
+	usual?: DateOrder,
+	named: { day: Stamp; isLog: boolean } | null = null
+): Conversation | null {
 	const plain = lines.map((l) => plainLine(l.text));
 	const written = lines.filter((l) => l.text !== '').length;
-	const heads = headsOf(plain, written);
+	const dated = headsOf(plain, written);
+	const day = named?.day ?? (dated.length < written * PLAINLY ? dayAbove(plain) : null);
+	const ofDay = day ? alikeOnly(underHeadings(plain, day)) : [];
+	// A head that states the day says when the log was begun, and may be as many lines as were written then.
+	const isOfDay = ofDay.length >= written * PLAINLY && (ofDay.length > dated.length || (named !== null && ofDay.length === dated.length));
+	const heads = !isOfDay ? dated : plain.some((line) => dateHeading(line)) ? ofDay : pastMidnight(ofDay);
 	if (heads.length < written * PLAINLY) {
 		const blocks = labelledBlocks(plain);
 		if (blocks.length > heads.length) return fromBlocks(lines, blocks, siblings, usual);
 	}
-	if (heads.length < HEADS || heads.length < written * SHARE) return null;
+	if (heads.length < (named?.isLog ? 1 : HEADS) || heads.length < written * SHARE) return null;
 	const dates = readDates(
 		heads.map((h) => h.stamp),
 		usual
@@ -58,7 +87,7 @@ export function readConversation(lines: readonly TextLine[], siblings: ReadonlyS
 	takeMarkers(messages);
 	// Marks that the exporting program put in front of a text are none of it.
 	for (const m of messages) if (m.text !== null) m.text = m.text.replace(LEADING_MARKS, '');
-	return { messages, systemLines, dates, zoned: heads.every((h) => h.stamp.zone !== null) };
+	return { messages, systemLines, dates, zoned: heads.every((h) => h.stamp.zone !== null), isOfDay: isOfDay && named !== null };
 }
 
 /** The heads of the layout that has most of them; the plainest one, where it does for most lines. */
@@ -210,7 +239,7 @@ function fromBlocks(
 	}
 	tellWays(messages);
 	takeFiles(messages, siblings);
-	return { messages, systemLines: 0, dates, zoned: blocks.every((b) => b.stamp.zone !== null) };
+	return { messages, systemLines: 0, dates, zoned: blocks.every((b) => b.stamp.zone !== null), isOfDay: false };
 }
 
 const LEADING_MARKS = new RegExp(`^[${MARKS}]+`, 'u');

@@ -5,8 +5,9 @@
 import type { ByteSource, CodePage, Encoding } from '../../bytes';
 import type { Column, Note, Reach, Row, Table, Value } from '../../model';
 import type { AccountLine, Harvested, Progress, Rows } from '../harvested';
-import { readConversation } from './conversation';
+import { readConversation, type Conversation } from './conversation';
 import { inColumns, readCsv } from './csv';
+import { dayInName } from './day-of-log';
 import { embeddedFiles, stateEmbedded, type EmbeddedFile } from './embedded';
 import type { Item } from './items';
 import { readJson } from './json';
@@ -42,10 +43,14 @@ export type ExportForm = 'conversation' | 'records' | 'mail';
 export interface ExportedFile {
 	/** File name. */
 	name: string;
+	/** Where it lies: a log of one day is called after the day, and its folder after whom it is with. */
+	path?: string;
 	source: ByteSource;
 	mails?: readonly Mail[];
 	/** How other files of its export write dates, where it leaves that open itself. */
 	usual?: DateOrder;
+	/** Whether the files beside it are logs of one day each. */
+	isLog?: boolean;
 }
 
 /** An export larger than this is not read. */
@@ -98,12 +103,14 @@ export class ExportHarvest implements Harvested {
 	/** Whether the times of a conversation state their zone. */
 	zoned = false;
 	systemLines = 0;
+	/** Whether it is a log of one day, which its file is called after. */
+	isOfDay = false;
 	private readonly waiting: { table: Table; entries: Entry[] }[] = [];
 
 	constructor(
 		readonly form: ExportForm,
 		private readonly file: number,
-		private readonly size: number,
+		private size: number,
 		encoding: TextEncoding
 	) {
 		this.encoding = isUnicode(encoding) ? encoding : 'utf8';
@@ -132,6 +139,20 @@ export class ExportHarvest implements Harvested {
 			}
 		}
 		return true;
+	}
+
+	/** Takes in the log of another day of the same conversation; its entries keep their own place. Both were run. */
+	goOnWith(day: ExportHarvest): void {
+		const rows = this.book.perTable[1]!;
+		for (const row of day.book.rowsOf(1)) {
+			const taken = { ...row, rowid: rows.length + 1 };
+			rows.push(taken);
+			this.book.rows.push(taken);
+		}
+		this.size += day.size;
+		this.systemLines += day.systemLines;
+		this.zoned &&= day.zoned;
+		this.account.splice(0, 1, { space: 'exported entries', bytes: this.size, rows: this.book.size });
 	}
 
 	/** The place of a column in a table; one that it lacks is put in before the last, which is the file's. */
@@ -221,16 +242,11 @@ export function openExport(file: ExportedFile, index: number, siblings: Readonly
 		if (harvest && read === readHtml) harvest.heading = headingOfPage(text);
 		return harvest;
 	};
-	const name = titleOf(file.name);
 	if (/^(\{|\[\s*[{["\]])/.test(start)) return records(readJson);
 	if (/^<(!doctype\s+html|html|body|div|table|head)\b/i.test(start) || /<html[\s>]/i.test(start.slice(0, 2000)))
-		return (
-			records(readHtml) ??
-			openConversation(new TextEncoder().encode(textOfHtml(whole().text)), 'utf8', name, index, siblings, source.size, file.usual)
-		);
+		return records(readHtml) ?? openConversation(new TextEncoder().encode(textOfHtml(whole().text)), 'utf8', file, index, siblings);
 	if (start.startsWith('<')) return records(readXml);
-	const conversation = (): ExportHarvest | null =>
-		openConversation(source.read(0, source.size), encoding, name, index, siblings, source.size, file.usual);
+	const conversation = (): ExportHarvest | null => openConversation(source.read(0, source.size), encoding, file, index, siblings);
 	if (/\.(csv|tsv|tab)$/i.test(file.name)) return records(readCsv) ?? conversation();
 	return conversation() ?? (inColumns(start) ? records(readCsv) : null);
 }
@@ -253,7 +269,8 @@ export function openFurtherPage(first: ExportedFile, page: ExportedFile, index: 
 	return harvest;
 }
 
-const titleOf = (name: string): string => name.slice(name.lastIndexOf('/') + 1).replace(/\.[a-z]{2,4}$/i, '');
+/** A file's name without its ending and the folders it is in. */
+export const titleOf = (name: string): string => name.slice(name.lastIndexOf('/') + 1).replace(/\.[a-z]{2,4}$/i, '');
 
 /** A text without a conversation is looked at no further than this before it is given up. */
 const LINES_TRIED = 400;
@@ -261,19 +278,23 @@ const LINES_TRIED = 400;
 function openConversation(
 	bytes: Uint8Array,
 	encoding: TextEncoding,
-	title: string,
+	file: ExportedFile,
 	index: number,
-	siblings: ReadonlySet<string>,
-	size: number,
-	usual: DateOrder | undefined
+	siblings: ReadonlySet<string>
 ): ExportHarvest | null {
-	if (!readConversation(linesOf(bytes, encoding, LINES_TRIED), new Set())) return null;
-	const found = readConversation(linesOf(bytes, encoding), siblings, usual);
+	const name = titleOf(file.name);
+	const named = dayInName(name);
+	const read = (most: number, beside: ReadonlySet<string>, usual?: DateOrder): Conversation | null =>
+		readConversation(linesOf(bytes, encoding, most), beside, usual, named && { day: named.day, isLog: file.isLog ?? false });
+	const found = read(LINES_TRIED, new Set()) && read(Infinity, siblings, file.usual);
 	if (!found) return null;
-	const harvest = new ExportHarvest('conversation', index, size, encoding);
+	const harvest = new ExportHarvest('conversation', index, file.source.size, encoding);
 	harvest.zoned = found.zoned;
 	harvest.systemLines = found.systemLines;
 	harvest.dates.push({ column: 'as written', ...withoutMonths(found.dates) });
+	const folder = (file.path ?? '').split('/').at(-2) ?? '';
+	const title = found.isOfDay ? named!.rest || folder || name : name;
+	harvest.isOfDay = found.isOfDay;
 	harvest.add(
 		blankTable(0, 'conversation', CONVERSATION),
 		found.messages.map((m) => ({

@@ -1,5 +1,6 @@
 /** Heads of messages in a text file: where each stands, its stamp, and what is before and behind it. No program's wording is known. */
 import { isCalled, isPictures } from '../../called';
+import { daysSaid } from './day-of-log';
 import { MARKS, dateHeading, findStamp, findTime, wordBefore, type Stamp } from './stamps';
 import { tellsWay } from './told-ways';
 
@@ -159,12 +160,13 @@ export function nameBelow(plain: readonly string[]): Head[] {
 	return names.size > Math.max(2, heads.length * COMES_BACK) && !areSomeAgain([...names], heads.length) ? [] : heads;
 }
 
-/** Heads of times alone, under headings of days. */
-export function underHeadings(plain: readonly string[]): Head[] {
+/** Heads of times alone, under headings of days. `of`: the day that the file itself is of, before the first heading. */
+export function underHeadings(plain: readonly string[], of: Stamp | null = null): Head[] {
 	const heads: Head[] = [];
-	let day: Stamp | null = null;
+	const said = daysSaid(plain);
+	let day = of;
 	plain.forEach((line, i) => {
-		const heading = dateHeading(line);
+		const heading = dateHeading(line) ?? said.get(i);
 		if (heading) {
 			day = heading;
 			// All of the day before: what somebody wrote can look like a head as well.
@@ -175,6 +177,8 @@ export function underHeadings(plain: readonly string[]): Head[] {
 		if (!day || !time) return;
 		const before = line.slice(0, time.from);
 		const first = LEADING_SIGNS.test(before);
+		// What states a day as well is no message of that day, but what a log says of itself.
+		if (!first && findStamp(line)) return;
 		const closed = /^\s?[\])>]?\s?:?/.exec(line.slice(time.to))![0];
 		const rest = line.slice(time.to + (first ? closed.replace(/:$/, '').length : closed.length));
 		if (!first && rest.trim() !== '' && !/[:\])>]/.test(closed)) return;
@@ -190,6 +194,20 @@ export function underHeadings(plain: readonly string[]): Head[] {
 		heads.push({ line: i, stampLine: i, stamp, before: first ? '' : before.slice(0, before.length - edge.length), rest });
 	});
 	return heads;
+}
+
+const DAY = 86_400_000;
+/** A time so much before the last one is that of the next day. */
+const PAST_MIDNIGHT = DAY / 2;
+
+/** Heads of a log of one day that goes on past midnight, where headings of days would say so. */
+export function pastMidnight(heads: readonly Head[]): Head[] {
+	let midnights = 0;
+	return heads.map((head, i) => {
+		const { stamp } = head;
+		if (i > 0 && stamp.time < heads[i - 1]!.stamp.time - PAST_MIDNIGHT) midnights++;
+		return midnights === 0 ? head : { ...head, stamp: { ...stamp, time: stamp.time + midnights * DAY } };
+	});
 }
 
 /** Those whose stamps look like most: an export writes all its stamps alike, one that somebody wrote into a message looks otherwise. */
