@@ -36,7 +36,7 @@ export type CaseFile = z.infer<typeof caseFileSchema>;
 export const accountSchema = z.array(
 	z.object({
 		store: z.string(),
-		lines: z.array(z.object({ space: z.string(), bytes: z.number(), rows: z.number() })),
+		lines: z.array(z.object({ space: z.string(), bytes: z.number(), rows: z.number(), files: z.number().optional() })),
 		seconds: z.number().optional()
 	})
 );

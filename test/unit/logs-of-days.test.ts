@@ -104,6 +104,10 @@ describe('logs of days', () => {
 			);
 			assert.deepEqual([stores.length, weave.threads.length], [2, 2], 'a log is one source, not one for each day');
 			assert.deepEqual(it.notes, []);
+			assert.deepEqual(
+				it.account().map((a) => a.lines.map((l) => [l.space, l.rows, l.files])),
+				[[['exported entries', 12, 4]], [['exported entries', 12, 4]]]
+			);
 		})
 	);
 

@@ -24,6 +24,8 @@ export interface AccountLine {
 		| 'exported entries';
 	bytes: number;
 	rows: number;
+	/** How many files that is of, where several were read as one. */
+	files?: number;
 }
 
 /** The rows of a store. They may be made when asked for: who needs only how many there are asks for that. */

@@ -34,6 +34,10 @@
 		'exported entries': 'entries of exported files'
 	};
 
+	/** What was looked at, in words: of a log the days are files of their own. */
+	const spaceOf = ({ space, files }: Account['lines'][number]): string =>
+		files === undefined ? (SPACES[space] ?? space) : `entries of ${files} files: the days of one log`;
+
 	async function given(files: Given[]): Promise<void> {
 		if (files.length === 0) return;
 		const first = files[0]!;
@@ -231,8 +235,8 @@
 						<tbody>
 							{#each lines as line (line.space)}
 								<tr
-									><td>{SPACES[line.space] ?? line.space}</td><td class="number mono">{line.bytes.toLocaleString('en-GB')}</td><td
-										class="number mono">{line.rows.toLocaleString('en-GB')}</td
+									><td>{spaceOf(line)}</td><td class="number mono">{line.bytes.toLocaleString('en-GB')}</td><td class="number mono"
+										>{line.rows.toLocaleString('en-GB')}</td
 									></tr
 								>
 							{/each}

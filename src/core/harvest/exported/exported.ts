@@ -152,7 +152,8 @@ export class ExportHarvest implements Harvested {
 		this.size += day.size;
 		this.systemLines += day.systemLines;
 		this.zoned &&= day.zoned;
-		this.account.splice(0, 1, { space: 'exported entries', bytes: this.size, rows: this.book.size });
+		const files = (this.account[0]?.files ?? 1) + 1;
+		this.account.splice(0, 1, { space: 'exported entries', bytes: this.size, rows: this.book.size, files });
 	}
 
 	/** The place of a column in a table; one that it lacks is put in before the last, which is the file's. */
