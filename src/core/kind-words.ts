@@ -218,3 +218,7 @@ const speaksOfAnything = either(
 /** Whether a name is a word that is known here. */
 export const speaks = (name: string): boolean =>
 	[speaksOfMessages, speaksOfParties, speaksOfSomebody, speaksOfPersons, speaksOfOthers, speaksOfAnything].some((says) => says(name));
+
+/** How grave what happened is, as programs say it in their logs. */
+export const isLevel = (word: string): boolean =>
+	/^(?:trace|debug|verbose|info|notice|warn(?:ing)?|error|fatal|critical|severe|fine)$/i.test(word);

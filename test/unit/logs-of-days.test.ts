@@ -133,6 +133,28 @@ describe('logs of days', () => {
 		})
 	);
 
+	it('go on past midnight, but where a line says the next day', () => {
+		const [evening, night] = [START + 23 * 3_600_000, START + DAY + 600_000];
+		const line = (at: number, text: string): string => `[${clock(at)}] <greta> ${text}`;
+		const start = (at: number): string => `Session Start: ${asctime(at, '09:00:00 ')}`;
+		for (const between of [[], [start(night)]]) {
+			const path = join(folder, `night ${between.length}`, 'greta', `${date(START)}.log`);
+			put(path, [
+				start(evening),
+				line(evening, 'still up'),
+				line(evening + 60_000, 'it is cold'),
+				...between,
+				line(night, 'after midnight'),
+				line(night + 60_000, 'and so on')
+			]);
+			const { weave } = look(join(folder, `night ${between.length}`)).findings();
+			assert.deepEqual(
+				weave.threads.flatMap((t) => t.messages.map((m) => m.first.sentAt)),
+				[evening, evening + 60_000, night, night + 60_000]
+			);
+		}
+	});
+
 	it('are none where a program tells what it did', () => {
 		const levels = ['INFO', 'WARN', 'INFO', 'ERROR'];
 		put(

@@ -6,7 +6,7 @@
  */
 import { isFullName } from '../called';
 import { FILE_COLUMN } from '../harvest';
-import { speaks, speaksOfMessages, speaksOfOthers, speaksOfParties, speaksOfSomebody } from '../kind-words';
+import { isLevel, speaks, speaksOfMessages, speaksOfOthers, speaksOfParties, speaksOfSomebody } from '../kind-words';
 import { addressShare, isHandleLike, TABLE_NAME } from './columns';
 import type { Context } from './context';
 import { BY_FLAG_NAME, BY_WAY_WORDS } from './direction';
@@ -72,8 +72,7 @@ const FEW_ROWS = 4;
 
 /** Whether a column says how grave what happened is. */
 const areLevels = ({ profile: p }: SheetColumn): boolean =>
-	p.texts > FEW_ROWS && p.distinct.size > 1 && !p.many && [...p.distinct.keys()].every((v) => LEVEL.test(String(v)));
-const LEVEL = /^(?:trace|debug|verbose|info|notice|warn(?:ing)?|error|fatal|critical|severe|fine)$/i;
+	p.texts > FEW_ROWS && p.distinct.size > 1 && !p.many && [...p.distinct.keys()].every((v) => isLevel(String(v)));
 
 /** Whether each row has an address of the web of its own. */
 const areWebAddresses = ({ profile: p }: SheetColumn): boolean =>

@@ -4,7 +4,7 @@
  * looking alike, writers by coming back, attachment lines by the files they name and the phrase around them.
  */
 import { dayAbove } from './day-of-log';
-import { dateHeading, MARKS, plainLine, readDates, stampTime, type DateOrder, type DateReading, type Stamp } from './stamps';
+import { MARKS, plainLine, readDates, stampTime, type DateOrder, type DateReading, type Stamp } from './stamps';
 import type { ExportedMessage } from './exported-message';
 import { labelledBlocks, type Block } from './labelled';
 import {
@@ -61,7 +61,7 @@ export function readConversation(
 	const ofDay = day ? alikeOnly(underHeadings(plain, day)) : [];
 	// A head that states the day says when the log was begun, and may be as many lines as were written then.
 	const isOfDay = ofDay.length >= written * PLAINLY && (ofDay.length > dated.length || (named !== null && ofDay.length === dated.length));
-	const heads = !isOfDay ? dated : plain.some((line) => dateHeading(line)) ? ofDay : pastMidnight(ofDay);
+	const heads = isOfDay ? pastMidnight(ofDay) : dated;
 	if (heads.length < written * PLAINLY) {
 		const blocks = labelledBlocks(plain);
 		if (blocks.length > heads.length) return fromBlocks(lines, blocks, siblings, usual);

@@ -200,15 +200,19 @@ const DAY = 86_400_000;
 /** A time so much before the last one is that of the next day. */
 const PAST_MIDNIGHT = DAY / 2;
 
-/** Heads of a log of one day that goes on past midnight, where headings of days would say so. */
+/** Heads of a log of one day that goes on past midnight, where no line says the next day. */
 export function pastMidnight(heads: readonly Head[]): Head[] {
 	let midnights = 0;
 	return heads.map((head, i) => {
 		const { stamp } = head;
-		if (i > 0 && stamp.time < heads[i - 1]!.stamp.time - PAST_MIDNIGHT) midnights++;
+		const before = heads[i - 1]?.stamp;
+		if (before && !isOfDay(stamp, before)) midnights = 0;
+		else if (before && stamp.time < before.time - PAST_MIDNIGHT) midnights++;
 		return midnights === 0 ? head : { ...head, stamp: { ...stamp, time: stamp.time + midnights * DAY } };
 	});
 }
+
+const isOfDay = (a: Stamp, b: Stamp): boolean => a.month === b.month && a.numbers.every((n, i) => n === b.numbers[i]);
 
 /** Those whose stamps look like most: an export writes all its stamps alike, one that somebody wrote into a message looks otherwise. */
 export function alikeOnly(heads: Head[]): Head[] {

@@ -1,4 +1,5 @@
 /** A program's log in the layout of a conversation: `[stamp] part: what happened`. */
+import { isLevel } from '../../kind-words';
 import type { ExportedMessage } from './exported-message';
 
 const LEAST = 8;
@@ -10,12 +11,9 @@ const SHORT = 10;
 const PART = /^[a-z][a-z\d_.:/-]*$/;
 const NUMBERS = /0x[\da-f]+|\b[\da-f]{6,}\b|\d+/gi;
 
-/** How grave what happened is, as logs say it in front of a line. */
-const LEVEL = /^(?:trace|debug|verbose|info|notice|warn(?:ing)?|error|fatal|critical|severe)$/i;
-
 /** Whether "messages" are a program's lines: written by its parts, and the same few but for the numbers in them. */
 export function areProgramLines(messages: readonly ExportedMessage[]): boolean {
-	if (messages.length > 0 && messages.every((m) => m.writer !== null && LEVEL.test(m.writer))) return true;
+	if (messages.length > 0 && messages.every((m) => m.writer !== null && isLevel(m.writer))) return true;
 	if (messages.length < LEAST || !messages.every((m) => m.writer !== null && PART.test(m.writer))) return false;
 	const texts = messages.map((m) => m.text ?? '');
 	const lines = new Set(texts.map((t) => t.replace(NUMBERS, '0')));
