@@ -3,19 +3,7 @@
  * and stops. After each reach (and now and then within a long one) everything found so far is there to be read.
  */
 import { BlockPool, CachedSource, mediaTypeOf } from './bytes';
-import {
-	betterStanding,
-	ExportHarvest,
-	openExport,
-	type DateOrder,
-	openFurtherPage,
-	sizeIn,
-	StoreHarvest,
-	textEncodingOf,
-	wholeText,
-	type AccountLine,
-	type Harvested
-} from './harvest';
+import { betterStanding, ExportHarvest, StoreHarvest, type AccountLine, type Harvested } from './harvest';
 import {
 	addressesOf,
 	addressesTogether,
@@ -50,13 +38,15 @@ import {
 	type Understood,
 	type UnderstoodStore
 } from './interpret';
-import { joinDays } from './days-of-logs';
+import { brokeOff } from './broke-off';
+import { readBooks } from './books-in-files';
+import { findExports } from './exports';
 import { REACHES, type Note, type Reach, type Table } from './model';
-import { AddressBook, Identities, isVcard, readBook, readEntries, type Card } from './people';
+import { AddressBook, Identities, type Card } from './people';
 import type { SurveyLine } from './survey';
 import { wallTimeToUtc } from './walltime';
 import { REACH_WORDS } from './wording';
-import { gather, readPlist, type GivenFile, type StoreGroup } from './unwrap';
+import { gather, type GivenFile, type StoreGroup } from './unwrap';
 import { familiesOf, MediaIndex, weave, type Weave, type WovenStore } from './weave';
 
 export interface LookOptions {
@@ -521,13 +511,6 @@ export class Look {
 	}
 }
 
-/** That a store could not be looked at to the end: an error of ours, which must not take the others away. */
-const brokeOff = (store: string, doing: string, error: unknown): Note => ({
-	code: 'store-broke-off',
-	severity: 'warning',
-	detail: { store, doing, problem: error instanceof Error ? error.message : String(error) }
-});
-
 /** What is being done with a store when its rows are read as messages. */
 const MEANING = 'what its tables mean';
 
@@ -641,161 +624,5 @@ const NAMED_EACH = 3;
 
 /** Bytes by which a media file is known. */
 const MEDIA_HEAD = 16;
-/** Folders between a conversation and the files that came with it, at most. */
-const MEDIA_BELOW = 3;
-
-/** Exported conversations among the files that are no part of a database. */
-function findExports(
-	files: readonly GivenFile[],
-	stores: ReadonlySet<number>
-): { found: { file: number; harvest: ExportHarvest }[]; notes: Note[]; joined: ReadonlySet<number> } {
-	const folders = new Map<string, Set<string>>();
-	const folderOf = (f: GivenFile): string => f.path.slice(0, f.path.lastIndexOf('/') + 1);
-	for (const f of files) {
-		const name = f.path.slice(f.path.lastIndexOf('/') + 1);
-		// What came with a conversation lies beside it, or in a folder beside it.
-		let path = folderOf(f);
-		for (let up = 0; up <= MEDIA_BELOW; up++) {
-			const folder = folders.get(path);
-			if (folder) folder.add(name);
-			else folders.set(path, new Set([name]));
-			if (path === '') break;
-			path = path.slice(0, path.lastIndexOf('/', path.length - 2) + 1);
-		}
-	}
-	const notes: Note[] = [];
-	const found = files.flatMap((f, file) => {
-		if (stores.has(file) || f.opened) return [];
-		try {
-			const harvest = exportIn(f, file, folders.get(folderOf(f))!);
-			return harvest ? [{ file, harvest }] : [];
-		} catch (error) {
-			notes.push(brokeOff(f.name, 'its beginning', error));
-			return [];
-		}
-	});
-	const usual = usualOrders(found, files);
-	for (const one of found) {
-		const f = files[one.file]!;
-		const order = one.harvest.dates.flatMap((d) => (d.open ? (usual.get(writtenSo(f, one.harvest, d)) ?? []) : []))[0];
-		if (order) one.harvest = exportIn(f, one.file, folders.get(folderOf(f))!, order) ?? one.harvest;
-	}
-	const days = joinDays(withFurtherPages(found, files), files, (file, like) => {
-		const f = files[file]!;
-		return stores.has(file) ? null : openExport({ ...f, usual: like.dates[0]!.order, isLog: true }, file, folders.get(folderOf(f))!);
-	});
-	return { ...days, notes };
-}
-
-/** What files of one export have in common in how they write dates: the folder they lie in, or that around their folders, and the form. */
-function writtenSo(f: GivenFile, { form }: ExportHarvest, date: ExportHarvest['dates'][number]): string {
-	const folders = f.path.split('/').slice(0, -1);
-	// Each archive is an export of its own, a folder for each conversation is not.
-	const top = folders.length > 1 && !ARCHIVE.test(folders.at(-1)!) ? folders.slice(0, -1) : folders;
-	return JSON.stringify([top.join('/'), form, date.column, date.form]);
-}
-const ARCHIVE = /\.(?:zip|7z|tar|tgz|gz|bz2|xz|zst)$/i;
-
-/** In which order exports write dates, where all of their files that decide it agree. */
-function usualOrders(found: readonly { file: number; harvest: ExportHarvest }[], files: readonly GivenFile[]): Map<string, DateOrder> {
-	const orders = new Map<string, Set<DateOrder>>();
-	for (const { file, harvest } of found)
-		for (const date of harvest.dates) {
-			if (date.open) continue;
-			const key = writtenSo(files[file]!, harvest, date);
-			orders.set(key, (orders.get(key) ?? new Set()).add(date.order));
-		}
-	return new Map([...orders].flatMap(([key, set]) => (set.size === 1 ? [[key, [...set][0]!]] : [])));
-}
-
-/** The conversation that a file is an export of, if it is one. `beside` are the names in its folder and below; `usual`: how others of its export write dates. */
-function exportIn(f: GivenFile, file: number, beside: ReadonlySet<string>, usual?: DateOrder): ExportHarvest | null {
-	if (isVcard(new TextDecoder().decode(f.source.read(0, 200)))) return null;
-	const harvest = openExport(usual ? { ...f, usual } : f, file, beside);
-	if (harvest?.codePage)
-		harvest.notes.push({ code: 'code-page', severity: 'note', file, detail: { name: f.name, page: harvest.codePage } });
-	if (harvest?.form !== 'records') return harvest;
-	// Records are a conversation only if they read as one.
-	for (const step of harvest.run('used')) void step;
-	const reading = readRecords(harvest, { asked: [], title: '' });
-	return reading && (reading.messages.some(statesHours) || !listsPersons(f)) ? harvest : null;
-}
-
-/** Pages numbered after one that has no number, or the number 1, in the same folder and with the same heading, are read with it. */
-function withFurtherPages(
-	found: { file: number; harvest: ExportHarvest }[],
-	files: readonly GivenFile[]
-): { file: number; harvest: ExportHarvest }[] {
-	const nameOf = (file: number): { stem: string; page: number } => {
-		const [, stem, page, ending] = /^(.*?)[ _-]?(\d{0,4})(\.html?)$/i.exec(files[file]!.path) ?? [];
-		return { stem: stem === undefined ? '' : `${stem}${ending}`, page: Number(page || 1) };
-	};
-	const first = new Map<string, { file: number; harvest: ExportHarvest }>();
-	const pages = found.map((f) => ({ ...f, ...nameOf(f.file) })).sort((a, b) => a.page - b.page);
-	const taken = new Set<ExportHarvest>();
-	for (const { file, harvest, stem, page } of pages) {
-		if (harvest.form !== 'records' || stem === '' || harvest.heading === '') continue;
-		const known = first.get(stem);
-		if (page === 1 && !known) first.set(stem, { file, harvest });
-		else if (known?.harvest.heading === harvest.heading && known.harvest.takeIn(harvest)) taken.add(harvest);
-	}
-	// A last page with a message or two is no export by itself.
-	const read = new Set(found.map((f) => f.file));
-	for (const file of files.keys()) {
-		const { stem, page } = nameOf(file);
-		const known = first.get(stem);
-		if (!known || page < 2 || read.has(file) || files[file]!.opened) continue;
-		const harvest = openFurtherPage(files[known.file]!, files[file]!, file);
-		if (!harvest || harvest.heading !== known.harvest.heading) continue;
-		for (const step of harvest.run('used')) void step;
-		known.harvest.takeIn(harvest);
-	}
-	return found.filter((f) => !taken.has(f.harvest));
-}
-
-/** Whether nearly all of its entries have a time of day: messages have, birthdays have none. */
-function statesHours({ sheet, time }: MessageReading): boolean {
-	const values = time ? [...time.value.profile.distinct.keys()].slice(0, 200) : [];
-	const hours = values.filter((v) => typeof v === 'number' || /\d[:.hH]\d\d|\d{10}/.test(v)).length;
-	return time !== null && time.value.profile.filled >= sheet.sure.length * NEARLY_ALL && hours >= values.length * NEARLY_ALL;
-}
-
-/** Whether a file is a list of persons, each of them there once. */
-function listsPersons(file: GivenFile): boolean {
-	const cards = cardsIn(file);
-	return cards.length > 0 && new Set(cards.map((c) => c.name)).size >= cards.length * NEARLY_ALL;
-}
-const NEARLY_ALL = 0.8;
-
 /** Bytes of a store's rows in use that a survey reads, about. */
 const SURVEYED = 48 << 20;
-const BOOK_AT_MOST = 64 << 20;
-/** The same for a list whose name does not say what it is. */
-const PASTED_AT_MOST = 1 << 20;
-
-/** Address books among the files: cards, lists, entries of JSON or of a property list. */
-function readBooks(files: readonly GivenFile[], stores: ReadonlySet<number>): { file: number; cards: Card[] }[] {
-	return files.flatMap((f, file) => {
-		if (stores.has(file) || f.opened || f.source.size > BOOK_AT_MOST || f.source.size < 12) return [];
-		const cards = cardsIn(f);
-		return cards.length > 0 ? [{ file, cards }] : [];
-	});
-}
-
-/** Only files that may be one by their name or their first bytes are read. */
-function cardsIn(file: GivenFile): Card[] {
-	const { source, name } = file;
-	const head = source.read(0, 200);
-	const encoding = textEncodingOf(head);
-	const begins = encoding === null ? '' : wholeText(head, encoding);
-	const isList = new TextDecoder().decode(head.subarray(0, 8)) === 'bplist00' || /^\s*<[\s\S]*\bplist\b/.test(begins);
-	if (isList) return readEntries(readPlist(source.read(0, source.size)), source.size);
-	const isNamed = /\.(csv|tsv|tab|txt|text|lst|json)$/i.test(name) || (!name.includes('.') && source.size <= PASTED_AT_MOST);
-	if (encoding === null || !(isVcard(begins) || isNamed)) return [];
-	const bytes = source.read(0, source.size);
-	const whole = textEncodingOf(bytes);
-	if (whole === null) return [];
-	const text = wholeText(bytes, whole);
-	const sizeOf = (part: string): number => sizeIn(whole, part);
-	return readBook({ text, sizeOf, start: source.size - sizeOf(text) === sizeOf('\ufeff') ? sizeOf('\ufeff') : 0 }, name);
-}

@@ -1,6 +1,6 @@
 /** Logs of one day each: those of one folder that are of one conversation are read as one. */
-import { dayInName, titleOfFile, type ExportHarvest } from './harvest';
-import type { GivenFile } from './unwrap';
+import { dayInName, titleOfFile, type ExportHarvest } from '../harvest';
+import type { GivenFile } from '../unwrap';
 
 interface Found {
 	file: number;

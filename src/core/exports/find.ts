@@ -1,0 +1,104 @@
+/** Which of the files of a case are exported conversations, and which of them belong together. */
+import { brokeOff } from '../broke-off';
+import { cardsIn } from '../books-in-files';
+import { openExport, type DateOrder, type ExportHarvest } from '../harvest';
+import { readRecords, type MessageReading } from '../interpret';
+import type { Note } from '../model';
+import { isVcard } from '../people';
+import type { GivenFile } from '../unwrap';
+import { joinDays } from './days-of-logs';
+import { withFurtherPages } from './pages';
+
+/** Folders between a conversation and the files that came with it, at most. */
+const MEDIA_BELOW = 3;
+
+/** Exported conversations among the files that are no part of a database. */
+export function findExports(
+	files: readonly GivenFile[],
+	stores: ReadonlySet<number>
+): { found: { file: number; harvest: ExportHarvest }[]; notes: Note[]; joined: ReadonlySet<number> } {
+	const folders = new Map<string, Set<string>>();
+	const folderOf = (f: GivenFile): string => f.path.slice(0, f.path.lastIndexOf('/') + 1);
+	for (const f of files) {
+		const name = f.path.slice(f.path.lastIndexOf('/') + 1);
+		// What came with a conversation lies beside it, or in a folder beside it.
+		let path = folderOf(f);
+		for (let up = 0; up <= MEDIA_BELOW; up++) {
+			const folder = folders.get(path);
+			if (folder) folder.add(name);
+			else folders.set(path, new Set([name]));
+			if (path === '') break;
+			path = path.slice(0, path.lastIndexOf('/', path.length - 2) + 1);
+		}
+	}
+	const notes: Note[] = [];
+	const found = files.flatMap((f, file) => {
+		if (stores.has(file) || f.opened) return [];
+		try {
+			const harvest = exportIn(f, file, folders.get(folderOf(f))!);
+			return harvest ? [{ file, harvest }] : [];
+		} catch (error) {
+			notes.push(brokeOff(f.name, 'its beginning', error));
+			return [];
+		}
+	});
+	const usual = usualOrders(found, files);
+	for (const one of found) {
+		const f = files[one.file]!;
+		const order = one.harvest.dates.flatMap((d) => (d.open ? (usual.get(writtenSo(f, one.harvest, d)) ?? []) : []))[0];
+		if (order) one.harvest = exportIn(f, one.file, folders.get(folderOf(f))!, order) ?? one.harvest;
+	}
+	const days = joinDays(withFurtherPages(found, files), files, (file, like) => {
+		const f = files[file]!;
+		return stores.has(file) ? null : openExport({ ...f, usual: like.dates[0]!.order, isLog: true }, file, folders.get(folderOf(f))!);
+	});
+	return { ...days, notes };
+}
+
+/** What files of one export have in common in how they write dates: the folder they lie in, or that around their folders, and the form. */
+function writtenSo(f: GivenFile, { form }: ExportHarvest, date: ExportHarvest['dates'][number]): string {
+	const folders = f.path.split('/').slice(0, -1);
+	// Each archive is an export of its own, a folder for each conversation is not.
+	const top = folders.length > 1 && !ARCHIVE.test(folders.at(-1)!) ? folders.slice(0, -1) : folders;
+	return JSON.stringify([top.join('/'), form, date.column, date.form]);
+}
+const ARCHIVE = /\.(?:zip|7z|tar|tgz|gz|bz2|xz|zst)$/i;
+
+/** In which order exports write dates, where all of their files that decide it agree. */
+function usualOrders(found: readonly { file: number; harvest: ExportHarvest }[], files: readonly GivenFile[]): Map<string, DateOrder> {
+	const orders = new Map<string, Set<DateOrder>>();
+	for (const { file, harvest } of found)
+		for (const date of harvest.dates) {
+			if (date.open) continue;
+			const key = writtenSo(files[file]!, harvest, date);
+			orders.set(key, (orders.get(key) ?? new Set()).add(date.order));
+		}
+	return new Map([...orders].flatMap(([key, set]) => (set.size === 1 ? [[key, [...set][0]!]] : [])));
+}
+
+/** The conversation that a file is an export of, if it is one. `beside` are the names in its folder and below; `usual`: how others of its export write dates. */
+function exportIn(f: GivenFile, file: number, beside: ReadonlySet<string>, usual?: DateOrder): ExportHarvest | null {
+	if (isVcard(new TextDecoder().decode(f.source.read(0, 200)))) return null;
+	const harvest = openExport(usual ? { ...f, usual } : f, file, beside);
+	if (harvest?.codePage)
+		harvest.notes.push({ code: 'code-page', severity: 'note', file, detail: { name: f.name, page: harvest.codePage } });
+	if (harvest?.form !== 'records') return harvest;
+	// Records are a conversation only if they read as one.
+	for (const step of harvest.run('used')) void step;
+	const reading = readRecords(harvest, { asked: [], title: '' });
+	return reading && (reading.messages.some(statesHours) || !listsPersons(f)) ? harvest : null;
+}
+
+/** Whether nearly all of its entries have a time of day: messages have, birthdays have none. */
+function statesHours({ sheet, time }: MessageReading): boolean {
+	const values = time ? [...time.value.profile.distinct.keys()].slice(0, 200) : [];
+	const hours = values.filter((v) => typeof v === 'number' || /\d[:.hH]\d\d|\d{10}/.test(v)).length;
+	return time !== null && time.value.profile.filled >= sheet.sure.length * NEARLY_ALL && hours >= values.length * NEARLY_ALL;
+}
+
+/** Whether a file is a list of persons, each of them there once. */
+function listsPersons(file: GivenFile): boolean {
+	const cards = cardsIn(file);
+	return cards.length > 0 && new Set(cards.map((c) => c.name)).size >= cards.length * NEARLY_ALL;
+}
+const NEARLY_ALL = 0.8;

@@ -1,0 +1,2 @@
+/** Exported conversations among the files of a case. */
+export { findExports } from './find';
