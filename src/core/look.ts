@@ -103,7 +103,7 @@ export class Look {
 		const read = new Set(all.flatMap((s) => [s.db, s.wal, s.journal]));
 		const pool = new BlockPool();
 		this.files = files.map((f, i) => (read.has(i) ? { ...f, source: new CachedSource(f.source, pool) } : f));
-		const { found, notes: failed, joined } = findExports(files, read);
+		const { found, notes: failed, joined, lists } = findExports(files, read);
 		const exports = found.filter((e) => !leftOut.has(files[e.file]!.path));
 		const exported = new Set(exports.map((e) => e.file));
 		const opened = stores.flatMap((group) => {
@@ -118,7 +118,7 @@ export class Look {
 		this.groups = [...opened.map((o) => o.group), ...exports.map((e) => ({ name: files[e.file]!.name, db: e.file, wal: -1, journal: -1 }))];
 		this.harvests = [...opened.map((o) => o.harvest), ...exports.map((e) => e.harvest)];
 		this.books = readBooks(files, new Set([...read, ...exported, ...joined]));
-		const known = new Set([...exported, ...joined, ...this.books.map((b) => b.file)]);
+		const known = new Set([...exported, ...joined, ...lists, ...this.books.map((b) => b.file)]);
 		// Beside what is read here, pictures and the like are what came with it.
 		const isRead = (file: number): boolean =>
 			known.has(file) || (this.harvests.length > 0 && mediaTypeOf(files[file]!.source.read(0, MEDIA_HEAD)) !== null);
@@ -250,7 +250,7 @@ export class Look {
 		return this.harvests.map((harvest, i): WovenStore => {
 			const { name, db } = this.groups[i]!;
 			const takenAt = this.takenAt(this.files[db]!.path);
-			const exported = harvest instanceof ExportHarvest;
+			const exported = isExported(harvest);
 			const { reading, tables, understood } =
 				this.guarded(i, MEANING, () => understoodOf(this.withBeside(i, alone))) ??
 				understoodOf({ reading: readNothing(), tables: this.opened(harvest).tables });
@@ -263,7 +263,7 @@ export class Look {
 	}
 
 	private readingOf(harvest: Harvested, owners: ReadonlyMap<Harvested, { owner: string; why: string }>): StoreReading {
-		if (harvest instanceof ExportHarvest) {
+		if (isExported(harvest)) {
 			if (harvest.form !== 'records') return readExported(harvest, owners.get(harvest) ?? null);
 			const file = this.files[this.groups[this.harvests.indexOf(harvest)]!.db]!;
 			const reading = readRecords(harvest, { asked: this.ownerForms(), title: titleOf(file, harvest) });
@@ -302,7 +302,7 @@ export class Look {
 	private markGroups(readings: readonly StoreReading[]): void {
 		const ofTwo = this.harvests.flatMap((h, i) => {
 			const [m, ...more] = readings[i]!.messages;
-			if (!(h instanceof ExportHarvest) || h.form === 'mail' || !m?.sender || !m.threadTitled || more.length > 0) return [];
+			if (!isExported(h) || h.form === 'mail' || !m?.sender || !m.threadTitled || more.length > 0) return [];
 			const [other, ...others] = [...(writersIn(readings[i]!, h.tables) ?? [])].filter((w) => !ownersTold(m).includes(w));
 			if (ownersTold(m).length === 0 || other === undefined || others.length > 0 || !isName(other)) return [];
 			return [{ m, isCalledSo: isCalledAfter(titleOf(this.files[this.groups[i]!.db]!, h), other) }];
@@ -313,7 +313,7 @@ export class Look {
 
 	/** A store with its conversations' documents as rows. */
 	private opened(harvest: Harvested): Harvested {
-		if (harvest instanceof ExportHarvest) return harvest;
+		if (isExported(harvest)) return harvest;
 		const known = this.documents.get(harvest);
 		if (known?.rows === harvest.book.size) return known.opened;
 		const opened = openDocuments(harvest);
@@ -347,7 +347,7 @@ export class Look {
 	private withBeside(i: number, alone: readonly StoreReading[]): { reading: StoreReading; tables: readonly Table[] } {
 		const harvest = this.harvests[i]!;
 		const own = { reading: alone[i]!, tables: this.opened(harvest).tables };
-		if (harvest instanceof ExportHarvest || own.reading.messages.length === 0) return own;
+		if (isExported(harvest) || own.reading.messages.length === 0) return own;
 		const folder = this.folderOf(i);
 		const others = this.harvests.flatMap((h, k): NamedHarvest[] => {
 			const isBeside = k !== i && h instanceof StoreHarvest && alone[k]!.messages.length === 0 && this.folderOf(k) === folder;
@@ -379,7 +379,7 @@ export class Look {
 	/** Whose device each export is from: as the user says, as the file says, else who writes in all of several. */
 	private exportOwners(): Map<Harvested, { owner: string; why: string }> {
 		const out = new Map<Harvested, { owner: string; why: string }>();
-		const exports = this.harvests.filter((h): h is ExportHarvest => h instanceof ExportHarvest && h.form !== 'records');
+		const exports = this.harvests.filter((h): h is ExportHarvest => isExported(h) && h.form !== 'records');
 		const writers = exports.map(writersOf);
 		const forms = this.ownerForms();
 		const everywhere = (writers[0] ?? []).filter((w) => writers.every((list) => list.includes(w)));
@@ -582,6 +582,9 @@ function asWrittenTo(m: MessageReading, owner: string): void {
 
 /** Exports called after their other side from which all are. */
 const CALLED_SO = 2;
+
+/** What somebody exported; a database that was written out is read as the store it was. */
+const isExported = (harvest: Harvested): harvest is ExportHarvest => harvest instanceof ExportHarvest && harvest.form !== 'store';
 
 /** What an export is called: its file, its page. */
 const titleOf = (file: GivenFile, { heading }: ExportHarvest): string => `${file.path} ${file.name} ${heading}`;

@@ -2,21 +2,24 @@
 import { brokeOff } from '../broke-off';
 import { cardsIn } from '../books-in-files';
 import { openExport, type DateOrder, type ExportHarvest } from '../harvest';
-import { readRecords, type MessageReading } from '../interpret';
+import { readRecords, readStore, sheetsOf, type MessageReading } from '../interpret';
 import type { Note } from '../model';
 import { isVcard } from '../people';
 import type { GivenFile } from '../unwrap';
 import { joinDays } from './days-of-logs';
-import { withFurtherPages } from './pages';
+import { joinParts, withFurtherPages, type Found } from './pages';
+import { joinSingles } from './singles';
+import { findWorkbooks } from './workbooks';
+import { takeListsBeside } from './tables-beside';
 
 /** Folders between a conversation and the files that came with it, at most. */
 const MEDIA_BELOW = 3;
 
-/** Exported conversations among the files that are no part of a database. */
+/** Exported conversations among the files that are no part of a database; which files were read with others, as parts or as lists of them. */
 export function findExports(
 	files: readonly GivenFile[],
 	stores: ReadonlySet<number>
-): { found: { file: number; harvest: ExportHarvest }[]; notes: Note[]; joined: ReadonlySet<number> } {
+): { found: Found[]; notes: Note[]; joined: ReadonlySet<number>; lists: ReadonlySet<number> } {
 	const folders = new Map<string, Set<string>>();
 	const folderOf = (f: GivenFile): string => f.path.slice(0, f.path.lastIndexOf('/') + 1);
 	for (const f of files) {
@@ -32,11 +35,13 @@ export function findExports(
 		}
 	}
 	const notes: Note[] = [];
+	const almost: Found[] = [];
+	const workbooks = findWorkbooks(files);
 	const found = files.flatMap((f, file) => {
-		if (stores.has(file) || f.opened) return [];
+		if (stores.has(file) || f.opened || workbooks.parts.has(file)) return [];
 		try {
-			const harvest = exportIn(f, file, folders.get(folderOf(f))!);
-			return harvest ? [{ file, harvest }] : [];
+			const one = exportIn(f, file, folders.get(folderOf(f))!, undefined, almost);
+			return one ? [one] : [];
 		} catch (error) {
 			notes.push(brokeOff(f.name, 'its beginning', error));
 			return [];
@@ -46,13 +51,38 @@ export function findExports(
 	for (const one of found) {
 		const f = files[one.file]!;
 		const order = one.harvest.dates.flatMap((d) => (d.open ? (usual.get(writtenSo(f, one.harvest, d)) ?? []) : []))[0];
-		if (order) one.harvest = exportIn(f, one.file, folders.get(folderOf(f))!, order) ?? one.harvest;
+		if (order) Object.assign(one, exportIn(f, one.file, folders.get(folderOf(f))!, order));
 	}
-	const days = joinDays(withFurtherPages(found, files), files, (file, like) => {
+	found.push(...workbooks.found);
+	/** Files that were read with others already. */
+	const read = new Set<number>(workbooks.parts);
+	for (const { file } of workbooks.found) read.delete(file);
+	const openPart = (file: number, like?: ExportHarvest): ExportHarvest | null => {
+		const f = files[file]!;
+		if (stores.has(file) || read.has(file)) return null;
+		const usual = like?.dates[0]?.order;
+		try {
+			const harvest = openExport({ ...f, isPart: true, ...(usual ? { usual } : {}) }, file, folders.get(folderOf(f))!);
+			if (harvest?.form !== 'records') return null;
+			for (const step of harvest.run('used')) void step;
+			return harvest;
+		} catch {
+			// What cannot be read is no part of anything, and is named as any other file that is not.
+			return null;
+		}
+	};
+	const own = new Set(found.map((f) => f.file));
+	const singles = joinSingles(files, (file) => stores.has(file) || own.has(file), openPart);
+	found.push(...singles.found);
+	for (const file of singles.joined) read.add(file);
+	const parts = joinParts(withFurtherPages(found, files), files, openPart);
+	for (const file of parts.joined) read.add(file);
+	const beside = takeListsBeside(parts.found, almost, files, (file) => stores.has(file) || read.has(file), openPart);
+	const days = joinDays([...parts.found, ...beside.found], files, (file, like) => {
 		const f = files[file]!;
 		return stores.has(file) ? null : openExport({ ...f, usual: like.dates[0]!.order, isLog: true }, file, folders.get(folderOf(f))!);
 	});
-	return { ...days, notes };
+	return { found: days.found, joined: new Set([...read, ...days.joined]), lists: beside.lists, notes };
 }
 
 /** What files of one export have in common in how they write dates: the folder they lie in, or that around their folders, and the form. */
@@ -65,7 +95,7 @@ function writtenSo(f: GivenFile, { form }: ExportHarvest, date: ExportHarvest['d
 const ARCHIVE = /\.(?:zip|7z|tar|tgz|gz|bz2|xz|zst)$/i;
 
 /** In which order exports write dates, where all of their files that decide it agree. */
-function usualOrders(found: readonly { file: number; harvest: ExportHarvest }[], files: readonly GivenFile[]): Map<string, DateOrder> {
+function usualOrders(found: readonly Found[], files: readonly GivenFile[]): Map<string, DateOrder> {
 	const orders = new Map<string, Set<DateOrder>>();
 	for (const { file, harvest } of found)
 		for (const date of harvest.dates) {
@@ -76,17 +106,27 @@ function usualOrders(found: readonly { file: number; harvest: ExportHarvest }[],
 	return new Map([...orders].flatMap(([key, set]) => (set.size === 1 ? [[key, [...set][0]!]] : [])));
 }
 
-/** The conversation that a file is an export of, if it is one. `beside` are the names in its folder and below; `usual`: how others of its export write dates. */
-function exportIn(f: GivenFile, file: number, beside: ReadonlySet<string>, usual?: DateOrder): ExportHarvest | null {
+/** Files kept that may be exports together with others, and the bytes of such a file. */
+const ALMOST_AT_MOST = 64;
+const LARGEST_ALMOST = 64 << 20;
+
+/** The conversation that a file is an export of, if it is one. `almost` takes files of records that are none by themselves. `beside` are the names in its folder and below; `usual`: how others of its export write dates. */
+function exportIn(f: GivenFile, file: number, beside: ReadonlySet<string>, usual?: DateOrder, almost: Found[] = []): Found | null {
 	if (isVcard(new TextDecoder().decode(f.source.read(0, 200)))) return null;
 	const harvest = openExport(usual ? { ...f, usual } : f, file, beside);
 	if (harvest?.codePage)
 		harvest.notes.push({ code: 'code-page', severity: 'note', file, detail: { name: f.name, page: harvest.codePage } });
-	if (harvest?.form !== 'records') return harvest;
+	if (harvest?.form === 'store') {
+		for (const step of harvest.run('used')) void step;
+		return readStore(sheetsOf(harvest), harvest.tables, []).messages.length > 0 ? { file, harvest } : null;
+	}
+	if (harvest?.form !== 'records') return harvest && { file, harvest };
 	// Records are a conversation only if they read as one.
 	for (const step of harvest.run('used')) void step;
 	const reading = readRecords(harvest, { asked: [], title: '' });
-	return reading && (reading.messages.some(statesHours) || !listsPersons(f)) ? harvest : null;
+	if (reading && (reading.messages.some(statesHours) || !listsPersons(f))) return { file, harvest, reading };
+	if (!reading && almost.length < ALMOST_AT_MOST && f.source.size <= LARGEST_ALMOST) almost.push({ file, harvest });
+	return null;
 }
 
 /** Whether nearly all of its entries have a time of day: messages have, birthdays have none. */

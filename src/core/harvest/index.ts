@@ -7,6 +7,7 @@ export {
 	filesWithin,
 	openExport,
 	openFurtherPage,
+	openSheet,
 	titleOf as titleOfFile,
 	type Mail
 } from './exported/exported';
@@ -21,4 +22,14 @@ export { sizeIn, textEncodingOf, wholeText } from './exported/lines';
 export { findStamp, readDates, stampTime, type DateOrder, type DateReading } from './exported/stamps';
 export { HEADING_FIELD } from './exported/html';
 export { textOfHtml } from './exported/markup';
+export type { CellRow } from './exported/csv';
+export {
+	dateStyles,
+	isFrom1904,
+	rowsOfSheet,
+	sharedStrings,
+	sheetsOfWorkbook,
+	tablesOfDocument,
+	worksheetsOf
+} from './exported/spreadsheet';
 export { bytesIn, wholeBytes } from './large';

@@ -91,6 +91,13 @@ function isPartOf(file: StatedFile, other: StatedFile): boolean {
 	return nothingMore && (other.size !== null || other.hash !== null) && (other.name ?? '').startsWith(file.name);
 }
 
+/** Whether one of two says where a file is or how it is called, and the other what it is like; neither repeats the other. */
+function completes(a: StatedFile, b: StatedFile): boolean {
+	const isPlaced = (file: StatedFile): boolean => file.path !== null || file.name !== null;
+	return isPlaced(a) !== isPlaced(b) && Object.keys(setIn(a)).every((field) => !(field in setIn(b)));
+}
+const setIn = (file: StatedFile): Partial<StatedFile> => Object.fromEntries(Object.entries(file).filter(([, value]) => value !== null));
+
 /** One file stated twice: once in use, and once in what is left of an older row. */
 const isSame = (a: StatedFile, b: StatedFile): boolean =>
 	(a.path !== null || a.hash !== null) && a.path === b.path && a.hash === b.hash && a.name === b.name && a.size === b.size;
@@ -163,6 +170,8 @@ export class Belongings {
 			const value = from ? messageKeyOf(row, from, this.tables) : this.keyOfMessage(row, key, number);
 			if (value !== null) out.push(...(byKey.get(value) ?? []));
 		}
+		const [first, second] = out;
+		if (out.length === 2 && completes(first!, second!)) return [{ ...first!, ...setIn(second!) }];
 		return out.length < 2
 			? out
 			: out.filter((file, i) => !out.some((other, k) => (other !== file && isPartOf(file, other)) || (k < i && isSame(file, other))));

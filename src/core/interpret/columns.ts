@@ -6,7 +6,7 @@ import { timeOf } from './time';
 
 export const TABLE_NAME = -1;
 
-const TEXT_HINT = /(^|[^a-z])(text|body|content|message|msg|caption|txt)([^a-z]|$)/i;
+export const TEXT_HINT = /(^|[^a-z])(text|body|content|message|msg|caption|txt)([^a-z]|$)/i;
 
 const TIME_HINT = /sent|date|time|stamp|created|when|ts$|^ts/i;
 

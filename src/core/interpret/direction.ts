@@ -10,6 +10,7 @@ import type { Context } from './context';
 import { counterOf } from './counter';
 import { bestText, bestTime, TABLE_NAME } from './columns';
 import { namedOwner } from './named-owner';
+import { isPath } from './files';
 import { oneOrTheOther, ownerOfPair } from './parties';
 import { timeOf } from './time';
 import { cell, type Sheet, type SheetColumn } from './sheet';
@@ -244,12 +245,16 @@ function isFlagColumn(column: SheetColumn, reading: MessageReading): boolean {
 	return !p.many && p.distinct.size >= 1 && p.distinct.size <= 10;
 }
 
+/** What the number of a conversation is called, and no way is. */
+const ROOM_NUMBER = /(?:^|[._ ])(?:conv(?:ersation)?|chat|thread|room|group|channel|dialog(?:ue)?)[_ ]?(?:id|key|no|nr|uid)?$/i;
+
 function flagRule(reading: MessageReading, context: Context): Guess<DirectionRule> | null {
 	let best: Weighed | null = null;
 	const counter = counterOf(reading.sheet, context.tables);
 	for (const column of reading.sheet.columns) {
 		if (column === reading.peer?.value || column === reading.sender?.value || column === counter) continue;
-		if (isKeyCalled(column, reading.sheet, context)) continue;
+		if (ROOM_NUMBER.test(column.name) && column.profile.texts === 0) continue;
+		if (isKeyCalled(column, reading.sheet, context) || saysWhetherFile(column, reading.sheet, context)) continue;
 		const whole = isFlagColumn(column, reading)
 			? weighFlag(column, (row) => keyOf(cell(row, column, context.tables)), reading, context)
 			: null;
@@ -298,6 +303,27 @@ function goingWithNames(told: Guess<DirectionRule>, reading: MessageReading, con
 		value: { ...flags, out, in: into, ...(bit && turned === 0 ? { bit } : {}) },
 		evidence: [...told.evidence, 'each value goes with somebody being named, or with nobody']
 	};
+}
+
+/** Whether the words of a column say of each row whether there is a file with it: of what kind it is, no way. */
+function saysWhetherFile(column: SheetColumn, sheet: Sheet, { tables }: Context): boolean {
+	const { profile: p } = column;
+	if (p.texts === 0 || p.many || [...p.distinct.keys()].some((v) => saysWay(String(v)))) return false;
+	const files = sheet.columns.filter((c) => c !== column && c.profile.filled < sheet.sure.length * 0.9 && isPath(c));
+	return files.some((file) => {
+		const counts = new Map<Flag, { with: number; all: number }>();
+		for (const row of sheet.sure.slice(0, ROWS)) {
+			const value = keyOf(cell(row, column, tables));
+			if (value === null) continue;
+			const count = counts.get(value) ?? { with: 0, all: 0 };
+			count.all++;
+			if (keyOf(cell(row, file, tables)) !== null) count.with++;
+			counts.set(value, count);
+		}
+		const kinds = [...counts.values()];
+		const isOf = kinds.filter((k) => k.with >= k.all * (1 - STRAY));
+		return isOf.length > 0 && isOf.length < kinds.length && kinds.every((k) => isOf.includes(k) || k.with <= k.all * STRAY);
+	});
 }
 
 /** Whether a column has the name of another table's key, and holds those keys: a slot, an account; no way. */

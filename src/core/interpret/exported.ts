@@ -36,8 +36,25 @@ export function ownerAmong(writers: readonly string[], asked: readonly string[],
 /** A name of a file has other signs between its words. */
 const lettersOf = (text: string): string => text.toLowerCase().replace(/[^\p{L}\p{M}\d]+/gu, '');
 
-/** Whether the name is in the title of an export. */
-export const isCalledAfter = (title: string, name: string): boolean => lettersOf(name) !== '' && lettersOf(title).includes(lettersOf(name));
+/** Whether the name is in the title of an export, as written or with letters that any keyboard has. */
+export function isCalledAfter(title: string, name: string): boolean {
+	if (lettersOf(name) === '') return false;
+	const titles = spellingsOf(lettersOf(title));
+	return spellingsOf(lettersOf(name)).some((spelling) => titles.some((t) => t.includes(spelling)));
+}
+
+/** A text as it stands, without its accents, and with two letters for one that has them: "müller", "muller", "mueller". */
+const spellingsOf = (text: string): string[] => [
+	text,
+	withoutAccents(text),
+	withoutAccents(text.replace(/[äöüßøåæœ]/g, (letter) => TWO_LETTERS[letter]!))
+];
+const withoutAccents = (text: string): string =>
+	text
+		.normalize('NFD')
+		.replace(/(\p{Script=Latin})\p{M}+/gu, '$1')
+		.normalize('NFC');
+const TWO_LETTERS: Record<string, string> = { ä: 'ae', ö: 'oe', ü: 'ue', ß: 'ss', ø: 'oe', å: 'aa', æ: 'ae', œ: 'oe' };
 
 export const BY_USER = 'the user says so';
 

@@ -22,10 +22,16 @@ const isMime = (c: SheetColumn): boolean => c.profile.texts > 0 && c.profile.mim
 /** The key of a row, which can have strokes, and names no file where it has no ending: `message/17`. */
 function isKeyOfRow(c: SheetColumn, sheet: Sheet, tables: readonly Table[]): boolean {
 	const { primaryKey } = tables[sheet.tables[0]!]!;
-	if (c.path.length > 0 || primaryKey.length !== 1 || primaryKey[0] !== c.column) return false;
+	const isPrimary = c.path.length === 0 && primaryKey.length === 1 && primaryKey[0] === c.column;
+	if (!isPrimary && !(KEY_NAMED.test(c.name) && isEachOnes(c, sheet))) return false;
 	const values = [...c.profile.distinct.keys()].slice(0, 200);
 	return values.filter((v) => /\.\w{2,5}$/.test(String(v))).length < values.length * 0.5;
 }
+
+const KEY_NAMED = /(?:^|[_. -])(?:id|key|guid|uuid)$/i;
+/** Whether every row has a value, and each its own. */
+const isEachOnes = ({ profile: p }: SheetColumn, { sure }: Sheet): boolean =>
+	p.filled >= sure.length && (p.many || p.distinct.size >= sure.length);
 
 /** Whether most values state folders as well as a name. */
 const hasStrokes = ({ profile: p }: SheetColumn): boolean => {

@@ -16,4 +16,4 @@ export type { Attached, Copied, StatedFile } from './belongings';
 export type { StoreReading, MessageReading, DirectionRule, Guess } from './reading';
 export { contactsOf, namedByTitles, withoutBareAddresses, type Contact } from './contacts';
 export { addressesOf, isCalledAfter, isSelf, ownerAmong, readExported, sameWords, writersOf } from './exported';
-export { readRecords, writersIn } from './records';
+export { isCalledMessages, readRecords, writersIn } from './records';

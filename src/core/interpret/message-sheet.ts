@@ -52,7 +52,8 @@ export function readMessages(
 	const refs = (context.references.get(sheet) ?? []).filter((r) => r.from !== text.value && r.from !== time?.value && !isOwn(r.from));
 	const personSheets = new Set(persons.map((p) => p.sheet));
 	const used = new Set<SheetColumn>([text.value, ...(time ? [time.value] : [])]);
-	for (const c of sheet.columns) if (time && goesOnWithTime(c, time, sheet, context)) used.add(c);
+	for (const c of sheet.columns)
+		if ((time && goesOnWithTime(c, time, sheet, context)) || isOfOtherRows(c, text, sheet, context)) used.add(c);
 	const best = new Map<SheetColumn, Reference>();
 	for (const r of refs) if (!best.has(r.from) && r.confidence >= 0.45 && !isJoin(r.key.sheet, context)) best.set(r.from, r);
 	leaveToNamed(best, refs);
@@ -170,6 +171,19 @@ export function readMessages(
 	reading.listedReactions = listedReactions(sheet, context.tables);
 	return reading;
 }
+
+/** Whether a column is filled in none of the rows that have a text, though they are many: what joins or leaves states it. */
+export function isOfOtherRows(c: SheetColumn, text: Guess<SheetColumn>, { sure }: Sheet, { tables }: Pick<Context, 'tables'>): boolean {
+	const { filled } = c.profile;
+	if (c === text.value || c.column < 0 || filled < OTHERS_LEAST || filled > sure.length * MOST_OTHERS || c.profile.texts < filled)
+		return false;
+	const rows = sure.slice(0, PERIOD_ROWS);
+	const isIn = (row: (typeof rows)[number], column: SheetColumn): boolean =>
+		![null, ''].includes(keyOf(cell(row, column, tables)) as string | null);
+	return rows.some((row) => isIn(row, c)) && rows.every((row) => !isIn(row, c) || !isIn(row, text.value));
+}
+const OTHERS_LEAST = 3;
+const MOST_OTHERS = 0.5;
 
 /** Numbers that only grow as time goes on, each of many rows: days, weeks, sessions. */
 function goesOnWithTime(c: SheetColumn, time: NonNullable<MessageReading['time']>, sheet: Sheet, { tables }: Context): boolean {

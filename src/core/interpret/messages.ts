@@ -126,6 +126,9 @@ function calledIn(value: Value | undefined): string[] {
 const SILENT_LEAST = 2;
 const SILENT_SAMPLED = 2000;
 
+/** Entries of an export that lack the text altogether are of another kind. */
+const isExported = (row: Row): boolean => row.sightings[0]?.method === 'exported';
+
 class MessageSheet {
 	private readonly threads = new Map<string, ThreadInfo>();
 	private readonly joined: Map<string, string> | null;
@@ -242,12 +245,12 @@ class MessageSheet {
 		const silent = text === null || text === '';
 		if (lost && silent && (stored === undefined || (row.grade !== 'whole' && !(sentAt !== null && this.isSilent(row, files.length > 0)))))
 			return null;
-		if (text === null && sentAt === null && files.length === 0) return null;
+		if (text === null && files.length === 0 && (sentAt === null || (stored === undefined && isExported(row)))) return null;
 		const direction = this.direction(row);
 		const sender = this.party(row, m.sender);
-		const recipient = this.party(row, m.recipient);
+		const room = this.roomOf(row);
+		const recipient = room === null || m.group ? this.party(row, m.recipient) : null;
 		const others = this.severalParties(row, sender);
-		const room = m.group ? keyOf(this.get(row, m.group)) : null;
 		const peer = this.party(row, m.peer);
 		const own = m.participant && m.ownParticipant !== null && keyOf(this.get(row, m.participant.value)) === m.ownParticipant;
 		const participant = own ? null : this.party(row, m.participant);
@@ -500,6 +503,14 @@ class MessageSheet {
 		}
 	}
 
+	/** The room that a message is of, where a column says so or it is what the message was written to. */
+	private roomOf(row: Row): string | number | null {
+		const { m } = this;
+		if (m.group) return keyOf(this.get(row, m.group));
+		const to = m.rooms && m.recipient ? keyOf(this.get(row, m.recipient.value)) : null;
+		return to !== null && m.rooms!.has(to) ? to : null;
+	}
+
 	private threadKey(row: Row, sender: Party | null, recipient: Party | null, peer: Party | null, direction: Direction | null): string {
 		const { m } = this;
 		if (this.joined) {
@@ -607,7 +618,9 @@ class MessageSheet {
 				this.owners.add(owner);
 		}
 		const keys = listed(this.get(row, list.column)).filter((k) => !this.owners.has(k));
-		return keys.map((k) => (list.key ? this.people.byKey(list.key, k) : this.people.byAddressText(k))).filter((p) => p !== null);
+		const parties = keys.map((k) => (list.key ? this.people.byKey(list.key, k) : this.people.byAddressText(k)));
+		// The list can call the owner by another key than the messages do.
+		return parties.filter((p) => p !== null && !(this.m.direction.value.kind === 'sender' && this.isOwnerParty(p))) as Party[];
 	}
 
 	private membersCache: Map<string, { key: string | number; party: Party }[]> | null = null;

@@ -299,7 +299,7 @@ function writerFirst<P extends { value: SheetColumn }>(sheet: Sheet, first: P, s
 }
 
 /** Whether each row names somebody in one of two columns alone: who wrote it to the owner, or whom he wrote it to. */
-export function oneOrTheOther(sheet: Sheet, a: SheetColumn, b: SheetColumn, { tables }: Context): boolean {
+export function oneOrTheOther(sheet: Sheet, a: SheetColumn, b: SheetColumn, { tables }: Pick<Context, 'tables'>): boolean {
 	const rows = sheet.sure.slice(0, 4000);
 	const isNamed = (row: (typeof rows)[number], c: SheetColumn): boolean =>
 		![null, 0].includes(keyOf(cell(row, c, tables)) as number | null);
@@ -400,6 +400,40 @@ export function ownerOfPair(sheet: Sheet, a: SheetColumn, b: SheetColumn, contex
 	return best && rows > 0 && best[1] >= rows * 0.9 && different > rows * 0.5 ? best[0] : null;
 }
 
+/**
+ * The owner among those who write, where it is written to him, to others by him, or to rooms: whom nobody is but others
+ * than he write to as well. What is written to nobody named is written to him. Null where nobody fits, or several do.
+ * `group`: a column that names a room itself; to whom else it was written does not count there.
+ */
+export function ownerBesideRooms(
+	sheet: Sheet,
+	from: SheetColumn,
+	to: SheetColumn,
+	group: SheetColumn | null,
+	{ tables }: Pick<Context, 'tables'>
+): { owner: string | number; rooms: ReadonlySet<string | number> } | null {
+	const all = sheet.sure.slice(0, ROOM_ROWS);
+	const rows = all
+		.filter((row) => !group || keyOf(cell(row, group, tables)) === null)
+		.map((row) => [keyOf(cell(row, from, tables)), keyOf(cell(row, to, tables))] as const);
+	const writers = new Map<string | number, number>();
+	for (const [by] of rows) if (by !== null) writers.set(by, (writers.get(by) ?? 0) + 1);
+	if (writers.size < 2 || rows.some(([by]) => by === null)) return null;
+	const fits = [...writers.keys()].slice(0, MOST_WRITERS).flatMap((owner) => {
+		const rooms = new Set(rows.flatMap(([by, whom]) => (by !== owner && whom !== owner && whom !== null ? [whom] : [])));
+		const isFit =
+			[...rooms].every((room) => !writers.has(room)) &&
+			rows.every(([by, whom]) => by !== owner || (whom !== null && whom !== owner)) &&
+			// Somebody writes to him alone, and he to somebody.
+			rows.some(([by, whom]) => by !== owner && (whom === owner || whom === null)) &&
+			rows.some(([by, whom]) => by === owner && !rooms.has(whom!));
+		return isFit ? [{ owner, rooms }] : [];
+	});
+	return fits.length === 1 ? fits[0]! : null;
+}
+const ROOM_ROWS = 4000;
+const MOST_WRITERS = 200;
+
 /** Share of an address's rows that must have one and the same name beside it. */
 const SAME_NAME = 0.95;
 const NAME_NAMED = /name|person|display|contact|alias|nick|title|who/i;
@@ -431,6 +465,9 @@ export function nameBeside(reading: MessageReading, context: Context): SheetColu
 			const sum = (list: number[]): number => list.reduce((a, b) => a + b, 0);
 			const most = sum(all.map((counts) => Math.max(...counts.values())));
 			const stated = sum(all.map((counts) => sum([...counts.values()])));
+			// What is said of all alike is what they are, not who.
+			const called = new Set(all.map((counts) => [...counts].sort((x, y) => y[1] - x[1])[0]![0]));
+			if (all.length > 2 && called.size === 1) return false;
 			return stated > all.length && most >= stated * SAME_NAME;
 		}) ?? null
 	);

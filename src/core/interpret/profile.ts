@@ -154,13 +154,14 @@ function judgeForms(p: Profile, values: readonly (Value | undefined)[]): void {
 	p.email = share((t) => EMAIL.test(t));
 	p.addresses = p.phone + p.email + share((t) => addressesIn(t).length > 1);
 	p.uuid = share((t) => UUID.test(t));
-	p.path = share(isPathLike);
+	const isPath = areHandles(texts) ? (t: string): boolean => isPathLike(t) && !BARE.test(t) : isPathLike;
+	p.path = share(isPath);
 	p.mime = share((t) => MEDIA_TYPE.test(t));
 	// Rich text begins with a brace too.
 	p.json = share((t) => /^\s*(?:\[|\{(?!\\)).*[\]}]\s*$/s.test(t));
 	p.digest = share((t) => DIGEST.test(t));
 	p.token = share((t) => /^[!#$~]?[\w.:@+\-=/]+$/.test(t) && t.length < 80);
-	p.prose = share((t) => isWriting(t) && !isPathLike(t));
+	p.prose = share((t) => isWriting(t) && !isPath(t));
 	p.name = share(isNameLike);
 }
 
@@ -187,6 +188,20 @@ const isPathLike = (t: string): boolean =>
 	(PATH.test(t) && !DATED.test(t) && !MEDIA_TYPE.test(t) && !/\s\S+\s/.test(t)) ||
 	ABSOLUTE_PATH.test(t) ||
 	((RELATIVE_PATH.test(t) || FILE_NAME.test(t)) && !DATED.test(t));
+
+/** Two words with a full stop between them: a file's name, or a person's (`greta.ferro`). */
+const BARE = /^[\p{L}\p{M}\d_-]+\.[\p{L}\p{M}\d]{2,5}$/u;
+/** Whether of texts that may be names of files hardly two end alike, or as files do: those of persons. */
+function areHandles(texts: readonly string[]): boolean {
+	const bare = new Set(texts.filter((t) => BARE.test(t)));
+	if (bare.size === 0 || [...bare].some((t) => FILE_NAME.test(t))) return false;
+	const endings = new Set([...bare].map((t) => t.slice(t.indexOf('.') + 1)));
+	// One or two that end in a long word no kind of file is called by are names already.
+	const comeBack = texts.length > bare.size || [...endings].every((e) => e.length > LONG_ENDING);
+	return endings.size > bare.size * ENDINGS_DIFFER && comeBack;
+}
+const ENDINGS_DIFFER = 0.6;
+const LONG_ENDING = 3;
 
 /** Writing meant to be read: words with spaces, or a script that has none. */
 export function isWriting(text: string): boolean {

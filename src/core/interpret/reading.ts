@@ -67,6 +67,8 @@ export interface MessageReading {
 	peerName: SheetColumn | null;
 	/** Stands only in messages of groups: the room. */
 	group: SheetColumn | null;
+	/** Those recipients that are rooms. */
+	rooms?: ReadonlySet<string | number>;
 	/** In groups: the writer, where `peer` is the group. */
 	participant: (Guess<SheetColumn> & { key: Key | null }) | null;
 	/** The owner, where he is a participant of every thread, and the other side of none. */

@@ -10,11 +10,13 @@ import { decideDirection } from './direction';
 import { BY_USER, isCalledAfter, isSelf, ownerAmong } from './exported';
 import { blankReading, type DirectionRule, type MessageReading, type StoreReading } from './reading';
 import { FROM_WHOM, TO_WHOM } from './party-words';
+import { isOfOtherRows } from './message-sheet';
 import { keyOf, textsIn } from './refs';
-import { addressShare, bestText, bestTime } from './columns';
-import { ownerOfPair } from './parties';
+import { addressShare, bestText, bestTime, isHandleLike, TEXT_HINT } from './columns';
+import { isOwn, ownersInSettings } from './settings';
+import { oneOrTheOther, ownerBesideRooms, ownerOfPair } from './parties';
 import { readStore } from './roles';
-import { cell, sheetsOf, type SheetColumn } from './sheet';
+import { cell, sheetsOf, type Sheet, type SheetColumn } from './sheet';
 import { timeOf } from './time';
 
 /** Whose device an export is from: by the user's word, and by what the file is called. */
@@ -25,7 +27,7 @@ export interface OwnerHints {
 
 export function readRecords(harvest: ExportHarvest, hints: OwnerHints): StoreReading | null {
 	const sheets = sheetsOf(harvest);
-	const reading = readStore(sheets, harvest.tables, hints.asked);
+	const reading = readByRows(sheets, harvest, hints);
 	if (reading.messages.length === 0) {
 		const best = sheets
 			.filter((sheet) => !reading.refused.has(sheet))
@@ -42,6 +44,38 @@ export function readRecords(harvest: ExportHarvest, hints: OwnerHints): StoreRea
 	reading.messages = reading.messages.filter((m) => m.sender ?? m.peer ?? m.recipient);
 	return reading.messages.length > 0 ? reading : null;
 }
+
+/**
+ * Read as a store is, without what a list of persons says of whom a column names. That all of a file is one conversation
+ * is tried where nothing else makes messages of its rows: every list of the file has that in common.
+ */
+function readByRows(sheets: Sheet[], { tables }: ExportHarvest, { asked }: OwnerHints): StoreReading {
+	const whole = sheets.map(({ columns }) => columns);
+	const readWith = (isMeant: (c: SheetColumn, sheet: Sheet) => boolean): StoreReading => {
+		sheets.forEach((sheet, i) => (sheet.columns = whole[i]!.filter((c) => isMeant(c, sheet))));
+		const reading = readStore(sheets, tables, asked);
+		sheets.forEach((sheet, i) => (sheet.columns = whole[i]!));
+		return reading;
+	};
+	const ofFile = readWith((c, sheet) => !isOfPerson(c, sheet));
+	if (sheets.length < 2 || !ofFile.messages.some((m) => m.thread?.value.name === FILE_COLUMN)) return ofFile;
+	const parted = readWith((c, sheet) => c.name !== FILE_COLUMN && !isOfPerson(c, sheet));
+	return ofFile.messages.every((m) => parted.messages.some((p) => p.sheet === m.sheet)) ? parted : ofFile;
+}
+
+/** Whether a column says of a person what the list of persons says; whose device it is is told by that. */
+const isOfPerson = (c: SheetColumn, { columns }: Sheet): boolean =>
+	c.path.length === 0 && !c.name.endsWith('.me') && columns.some((o) => o !== c && o.path.length === 0 && c.name.startsWith(`${o.name}.`));
+
+/** Whether what was read as messages is called so: a text, and who wrote it or to whom. Few files of settings look alike as well. */
+export const isCalledMessages = ({ messages }: StoreReading): boolean =>
+	messages.every(
+		({ text, sender, peer, recipient }) =>
+			TEXT_HINT.test(lastOf(text.value.name)) &&
+			[sender, peer, recipient].some(
+				(p) => p && (FROM_WHOM.test(lastOf(p.value.name)) || TO_WHOM.test(lastOf(p.value.name)) || WHO.test(p.value.name))
+			)
+	);
 
 /** Who writes in records of messages, as stored; null where none are. */
 export function writersIn(reading: StoreReading, tables: readonly Table[]): Set<string> | null {
@@ -88,15 +122,17 @@ class Parties {
 	settle(): void {
 		const { m } = this;
 		const several = this.candidates();
-		const found = several.length > 0 ? several : this.candidates(true);
+		const single = several.length > 0 ? several : this.candidates(true);
+		const found = single.length > 0 ? single : this.handles();
 		// A name and a number of the same person are one party: the number, with the name beside it.
 		const parties = found.filter((c) => addressShare(c) > 0.4 || !found.some((a) => addressShare(a) > 0.4 && this.says(a, c)));
 		for (const address of found.filter((c) => addressShare(c) > 0.4)) {
 			const name = found.find((c) => c !== address && addressShare(c) <= 0.4 && this.says(address, c));
 			if (name) this.reading.persons.push({ sheet: m.sheet, names: [name], addresses: [address], via: null });
 		}
-		if (parties.length > 0) this.assign(parties);
+		if (parties.length > 0 && !this.isOneOrTheOther() && !this.assignUnnamed(found)) this.assign(parties);
 		this.nameInside();
+		this.nameInOtherRows();
 		const thread = m.thread?.value;
 		const stray =
 			thread !== undefined &&
@@ -119,6 +155,18 @@ class Parties {
 		if (!name || !this.says(who, name)) return;
 		reading.persons = reading.persons.filter((p) => p.sheet !== m.sheet || p.addresses[0] !== who);
 		reading.persons.unshift({ sheet: m.sheet, names: [name], addresses: [who], via: null });
+	}
+
+	/** What rows of another kind call those who write: who joined a conversation, say. */
+	private nameInOtherRows(): void {
+		const { m, reading, harvest } = this;
+		const who = m.sender?.value;
+		if (!who || m.sender!.key || reading.persons.some((p) => p.sheet === m.sheet && p.addresses[0] === who && p.names.length > 0)) return;
+		const name = m.sheet.columns.find(
+			(c) =>
+				c !== who && CALLED.test(lastOf(c.name)) && isOfOtherRows(c, m.text, m.sheet, harvest) && looksLikeNames(c) && this.says(who, c)
+		);
+		if (name) reading.persons.unshift({ sheet: m.sheet, names: [name], addresses: [who], via: null });
 	}
 
 	/** A list of conversations that lists who takes part in each, as the writers are called. */
@@ -170,6 +218,7 @@ class Parties {
 				c.name === HEADING_FIELD
 			)
 				return false;
+			if (isOfOtherRows(c, m.text, m.sheet, this.harvest)) return false;
 			if (p.texts < p.filled * 0.9 || p.filled < rows * 0.2 || p.many || p.mime > 0.2 || p.averageLength > 60) return false;
 			if (p.distinct.size > Math.max(2, rows * 0.6) && !(p.distinct.size < rows && isOfWriters(c))) return false;
 			if (this.isPersonKey(c) || [...p.distinct.keys()].every((v) => saysWay(String(v)) || YES_OR_NO.test(String(v)))) return false;
@@ -180,8 +229,18 @@ class Parties {
 		});
 	}
 
-	/** A key of persons: what it says stands beside it (named-persons.ts). */
+	/** Where nothing is a name or an address, and no list says who they are: what those who write are called by. */
+	private handles(): SheetColumn[] {
+		const { m } = this;
+		if ([m.sender, m.peer, m.recipient, m.participant].some((p) => p?.key)) return [];
+		return m.sheet.columns.filter(
+			(c) => c.column >= 0 && c.profile.distinct.size > 1 && !c.profile.many && FROM_WHOM.test(lastOf(c.name)) && isHandleLike(c)
+		);
+	}
+
+	/** A key of persons: what it says stands beside it (named-persons.ts), or in a list of them. */
 	private isPersonKey(c: SheetColumn): boolean {
+		if ([this.m.sender, this.m.peer, this.m.participant].some((p) => p?.value === c && p.key && p.key.sheet !== this.m.sheet)) return true;
 		return c.column >= 0 && this.m.sheet.columns.some((o) => o.name.startsWith(`${c.name}.`) && o.path.length === 0);
 	}
 
@@ -192,7 +251,10 @@ class Parties {
 			(c.profile.filled > 0 &&
 				[...c.profile.distinct.keys()].every(
 					(v) =>
-						/\d[\s\S]*\d/.test(String(v)) && /^[\d\s:./,\-–apmAPM]+$/.test(String(v)) && !(addressShare(c) > 0.4 && !/[:/]/.test(String(v)))
+						/\d[\s\S]*\d/.test(String(v)) &&
+						!(typeof v === 'number' && !isDayInDigits(v)) &&
+						/^[\d\s:./,\-–apmAPM]+$/.test(String(v)) &&
+						!(addressShare(c) > 0.4 && !/[:/]/.test(String(v)))
 				))
 		);
 	}
@@ -230,6 +292,7 @@ class Parties {
 		});
 		m.peer = m.sender = m.recipient = m.participant = null;
 		const sorted = [...parties].sort((a, b) => this.rank(b) - this.rank(a));
+		if (this.assignBesideRooms(sorted, as)) return;
 		for (const a of sorted)
 			for (const b of sorted) {
 				const pair = a !== b && m.sheet.columns.indexOf(a) < m.sheet.columns.indexOf(b) && this.differ(a, b);
@@ -253,7 +316,7 @@ class Parties {
 		m.sender = as(who, 'its values are names or numbers that come back');
 		const values = [...who.profile.distinct].sort((x, y) => y[1] - x[1]).map(([v]) => String(v));
 		const names = this.namesOf(who, values);
-		const owner = ownerAmong(values, this.hints.asked, this.hints.title) ?? this.byName(values, names);
+		const owner = ownerAmong(values, this.hints.asked, this.hints.title) ?? this.byName(values, names) ?? this.byStatement(values);
 		m.direction = decideDirection(m, { tables: this.harvest.tables, sheets: [], keys: [], references: new Map(), owner: [] });
 		const flagged =
 			m.direction.value.kind === 'flag' &&
@@ -267,6 +330,135 @@ class Parties {
 			m.direction = { value: rule, confidence: 0.9, evidence: [`${owner.owner} is the owner: ${owner.why}`] };
 		} else if (!flagged && values.length > 1)
 			m.direction = { value: { kind: 'unknown' }, confidence: 0, evidence: ['nothing says which of the writers is the owner'] };
+	}
+
+	/** Who wrote stands in one column, and to whom in another: never both, and which way is known. */
+	private isOneOrTheOther(): boolean {
+		const { m } = this;
+		const told = this.partiesByBox();
+		if (told) {
+			m.peer = m.participant = null;
+			m.sender = told.from;
+			m.recipient = told.to;
+			return true;
+		}
+		const isTold = m.direction.value.kind !== 'unknown' && m.sender !== null && m.recipient !== null;
+		return isTold && oneOrTheOther(m.sheet, m.sender!.value, m.recipient!.value, { tables: this.harvest.tables });
+	}
+
+	/** Of two columns one is filled in each row: from whom, where the box's word says that it was received, and else to whom. */
+	private partiesByBox(): { from: NonNullable<MessageReading['peer']>; to: NonNullable<MessageReading['peer']> } | null {
+		const { columns } = this.m.sheet;
+		const named = (words: RegExp): SheetColumn[] =>
+			columns.filter((c) => c.profile.texts > 0 && words.test(c.name) && !/name/i.test(c.name));
+		const as = (value: SheetColumn): NonNullable<MessageReading['peer']> => ({
+			value,
+			key: null,
+			confidence: 0.8,
+			evidence: ['it goes with the box']
+		});
+		for (const box of columns) {
+			const words = [...box.profile.distinct.keys()].map(String);
+			if (words.length < 2 || !words.every((w) => isInWord(w) !== isOutWord(w))) continue;
+			for (const from of named(FROM_WHOM))
+				for (const to of named(TO_WHOM)) {
+					const holds = this.rows.every((row) => {
+						const isIn = isInWord(String(this.value(row, box)));
+						return (this.value(row, from) !== null) === isIn && (this.value(row, to) !== null) !== isIn;
+					});
+					if (!holds) continue;
+					this.m.direction = {
+						value: { kind: 'flag', column: box, out: words.filter(isOutWord), in: words.filter(isInWord) },
+						confidence: 0.95,
+						evidence: ['its words say in and out']
+					};
+					return { from: as(from), to: as(to) };
+				}
+		}
+		return null;
+	}
+
+	/** Where only the others have names, and keys that all have say who wrote: the one without a name is the owner. */
+	private assignUnnamed(found: readonly SheetColumn[]): boolean {
+		const { m } = this;
+		for (const name of found)
+			for (const key of m.sheet.columns) {
+				const { profile: p } = key;
+				if (key === name || key.column < 0 || p.texts < m.sheet.sure.length || p.many || p.distinct.size < 2 || !FROM_WHOM.test(key.name))
+					continue;
+				const owner = this.onlyUnnamed(key, name);
+				if (owner === null) continue;
+				m.peer = m.recipient = m.participant = null;
+				m.sender = { value: key, key: null, confidence: 0.8, evidence: ['its values are keys of those who write'] };
+				m.direction = {
+					value: { kind: 'sender', column: key, owner: [owner] },
+					confidence: 0.9,
+					evidence: [`all but ${owner} have names: the owner needs none`]
+				};
+				this.reading.persons.unshift({ sheet: m.sheet, names: [name], addresses: [key], via: null });
+				return true;
+			}
+		return false;
+	}
+
+	/** The one value of a column beside which another is always empty, where that one says of each other value one thing. */
+	private onlyUnnamed(key: SheetColumn, name: SheetColumn): string | number | null {
+		const names = new Map<string | number, string | number | null>();
+		for (const row of this.rows) {
+			const [who, called] = [this.value(row, key), this.value(row, name)];
+			if (who === null || (names.has(who) && names.get(who) !== called)) return null;
+			names.set(who, called);
+		}
+		const unnamed = [...names].filter(([, called]) => called === null || called === '');
+		return unnamed.length === 1 && names.size > 1 ? unnamed[0]![0] : null;
+	}
+
+	/** From whom and to whom, where some of it was written to rooms, or what the owner is written names nobody. */
+	private assignBesideRooms(
+		parties: readonly SheetColumn[],
+		as: (c: SheetColumn, why: string) => NonNullable<MessageReading['peer']>
+	): boolean {
+		const { m } = this;
+		const group = this.groupBeside();
+		for (const from of parties)
+			for (const to of m.sheet.columns) {
+				if (from === to || !WRITES.test(lastOf(from.name)) || !TO_WHOM.test(lastOf(to.name)) || !this.namesSomebody(to, from)) continue;
+				const found = ownerBesideRooms(m.sheet, from, to, group, { tables: this.harvest.tables });
+				if (!found || (found.rooms.size === 0 && to.profile.filled >= m.sheet.sure.length * MOSTLY)) continue;
+				m.peer = m.participant = null;
+				m.sender = as(from, 'its name says who wrote');
+				m.recipient = as(to, 'its name says to whom');
+				m.rooms = found.rooms;
+				m.group = group;
+				m.direction = {
+					value: { kind: 'sender', column: from, owner: [found.owner] },
+					confidence: 0.9,
+					evidence: ['all is from or to one party, or to rooms: the owner']
+				};
+				return true;
+			}
+		return false;
+	}
+
+	/** Whether a column names some of those who write, and has no other sorts of values. */
+	private namesSomebody(to: SheetColumn, from: SheetColumn): boolean {
+		const { profile: p } = to;
+		return (
+			p.texts === p.filled && !p.time && !p.many && p.averageLength < 60 && [...p.distinct.keys()].some((v) => from.profile.distinct.has(v))
+		);
+	}
+
+	/** The room that only what was written to one names; what it is called, where a key stands beside that. */
+	private groupBeside(): SheetColumn | null {
+		const { m } = this;
+		const rooms = m.sheet.columns.filter(({ name, profile: p, column, path }) => {
+			const isSparse = p.filled > 0 && p.filled < m.sheet.sure.length * MOSTLY && p.texts === p.filled;
+			return (
+				column >= 0 && path.length === 0 && isSparse && !p.many && p.averageLength < 60 && p.distinct.size < p.filled && ROOM.test(name)
+			);
+		});
+		const named = rooms.find((c) => looksLikeNames(c) && rooms.every((o) => o === c || this.says(o, c) || this.says(c, o)));
+		return named ?? rooms[0] ?? null;
 	}
 
 	/** Who alone wrote what a column of words says was sent; null where none does. */
@@ -291,7 +483,7 @@ class Parties {
 	private namesOf(who: SheetColumn, values: readonly string[]): Map<string, string> {
 		const person = this.reading.persons.find((p) => p.sheet === this.m.sheet && p.addresses[0] === who);
 		const out = new Map<string, string>();
-		const [name] = person?.names ?? [];
+		const name = person?.names[0] ?? this.m.peerName;
 		// What other lists of the file call them.
 		for (const other of this.reading.persons) {
 			if (other.sheet === this.m.sheet || !other.names[0]) continue;
@@ -314,6 +506,20 @@ class Parties {
 		);
 		const value = found && values.find((v) => names.get(v) === found.owner);
 		return found && value !== undefined && value !== null ? { owner: value, why: found.why } : null;
+	}
+
+	/** The one of those who write whom the file calls its account, or its user. */
+	private byStatement(values: readonly string[]): { owner: string; why: string } | null {
+		const { tables } = this.harvest;
+		const stated = ownersInSettings(
+			this.reading.sheets.map(({ sheet }) => sheet),
+			tables
+		).map(String);
+		for (const { sheet } of this.reading.sheets)
+			if (sheet.rows.length === 1)
+				for (const c of sheet.columns) if (isOwn(lastOf(c.name))) stated.push(String(keyOf(cell(sheet.rows[0]!, c, tables)) ?? ''));
+		const meant = values.filter((v) => stated.includes(v));
+		return meant.length === 1 ? { owner: meant[0]!, why: 'the file states whose it is' } : null;
 	}
 
 	/** The other side whichever way a message went, not the writer: what stands with sent rows stands with received ones. */
@@ -404,7 +610,13 @@ class Parties {
 		if (c.column < 0 || c === m.text.value || c === m.time?.value || c === m.sender?.value || c.name === FILE_COLUMN || this.isDay(c))
 			return false;
 		if (m.direction.value.kind === 'flag' && m.direction.value.column === c) return false;
-		if (p.texts < this.rows.length * MOSTLY || p.many || p.distinct.size < 2 || p.distinct.size > this.rows.length * 0.5 || flagWords(c))
+		if (
+			(CONVERSATION.test(c.name) ? p.filled - p.reals : p.texts) < this.rows.length * MOSTLY ||
+			p.many ||
+			p.distinct.size < 2 ||
+			p.distinct.size > this.rows.length * 0.5 ||
+			flagWords(c)
+		)
 			return false;
 		const ofWriter = new Map<string | number, Set<string | number>>();
 		const ofValue = new Map<string | number, Set<string | number>>();
@@ -456,13 +668,19 @@ class Parties {
 		for (const { sheet } of this.reading.sheets) {
 			if (sheet === m.sheet || !PARTICIPANTS.test(sheet.name)) continue;
 			for (const c of sheet.columns) {
-				const names = sheet.rows.map((row) => String(keyOf(cell(row, c, harvest.tables)) ?? ''));
+				const names = [...new Set(sheet.rows.map((row) => String(keyOf(cell(row, c, harvest.tables)) ?? '')))];
 				if (names.length > 2 && names.length <= MOST_MEMBERS && [...writers].every((w) => names.includes(w))) m.takingPart = names;
 			}
 		}
 	}
 }
 
+/** A day as digits of a number: 20250114. */
+const isDayInDigits = (n: number): boolean => n > 19_000_000 && n < 21_000_000 && (n / 100) % 100 < 13 && n % 100 < 32;
+/** The last part of a field's name, without what a column beside it adds. */
+const lastOf = (name: string): string => name.replace(/ \(.*\)$/, '').slice(name.replace(/ \(.*\)$/, '').lastIndexOf('.') + 1);
+const WRITES = new RegExp(`${FROM_WHOM.source}|^source`, 'i');
+const ROOM = /group|room|channel/i;
 const CALLED = /^(display|full|nick)?[ _-]?name$/i;
 const PARTICIPANTS = /particip|member/i;
 const MOST_MEMBERS = 5000;

@@ -18,7 +18,8 @@ const snake = (key: string): string =>
 		// The last user is another one, and so is one that was blocked.
 		.replace(/^(?:app|current|logged_in|login|pref|prefs|preferences|profile|session|settings?)_/, '');
 
-const isOwn = (key: string): boolean => key.length < LONGEST && OWN.test(snake(key));
+/** Whether a key is called for the owner. */
+export const isOwn = (key: string): boolean => key.length < LONGEST && OWN.test(snake(key));
 const LONGEST = 60;
 /** A word of its own says so of a number, an address or a key, and a small number is a count sooner. */
 const A_WORD = /^[a-z]+$/;

@@ -79,7 +79,8 @@ function lineAround(text: string, at: number): string {
 const split = (value: string): string[] => value.split(/(?<!\\);/).map((v) => unescape(v).trim());
 const unescape = (value: string): string => value.replace(/\\([nN,;\\:])/g, (_, c: string) => (c.toLowerCase() === 'n' ? '\n' : c));
 
-function unquote(value: string, parameters: string): string {
+/** A value in quoted-printable (RFC 2045, section 6.7), of the code page that its parameters name. */
+export function unquote(value: string, parameters: string): string {
 	const bytes: number[] = [];
 	for (let i = 0; i < value.length; i++) {
 		const hex = value[i] === '=' ? value.slice(i + 1, i + 3) : '';

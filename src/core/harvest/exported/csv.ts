@@ -6,7 +6,7 @@ import { addTo, item, MOST_ITEMS, type Item } from './items';
 const DIVIDED_BY = /^sep=(.)\r?\n/i;
 
 export function readCsv(text: string): Item | null {
-	const rows: { cells: string[]; from: number; to: number }[] = [];
+	const rows: CellRow[] = [];
 	const told = DIVIDED_BY.exec(text);
 	const start = told?.[0].length ?? 0;
 	let from = start;
@@ -19,6 +19,18 @@ export function readCsv(text: string): Item | null {
 			if (rows.length > MOST_ITEMS) return;
 		}
 	});
+	return itemsOfRows(rows, text.length);
+}
+
+/** A row of values in columns, and where it stands in its text. */
+export interface CellRow {
+	cells: string[];
+	from: number;
+	to: number;
+}
+
+/** Rows as items, by the names of their columns where the first one that is no heading has such. `length`: of the text they stand in. */
+export function itemsOfRows(rows: CellRow[], length: number): Item | null {
 	const width = Math.max(0, ...rows.slice(0, 50).map((r) => r.cells.length));
 	// A line or two can stand before the values and say whose they are.
 	while (width > 2 && rows.length > 2 && rows[0]!.cells.filter((c) => c !== '').length < 2) rows.shift();
@@ -26,7 +38,7 @@ export function readCsv(text: string): Item | null {
 	const head = rows[0]!.cells.map((c) => c.trim());
 	// A head names each column once and says nothing that is a value.
 	const headed = head.every((c) => c !== '' && !/\d{3}/.test(c) && c.length < 60) && new Set(head).size === head.length;
-	const root = item(0, text.length);
+	const root = item(0, length);
 	for (const row of headed ? rows.slice(1) : rows) {
 		if (row.cells.length < 2) continue;
 		const one = item(row.from, row.to);

@@ -5,19 +5,24 @@
 import type { ByteSource, CodePage, Encoding } from '../../bytes';
 import type { Column, Note, Reach, Row, Table, Value } from '../../model';
 import type { AccountLine, Harvested, Progress, Rows } from '../harvested';
+import { joinAlternatives } from './alternatives';
 import { readConversation, type Conversation } from './conversation';
-import { inColumns, readCsv } from './csv';
+import { inColumns, itemsOfRows, readCsv, type CellRow } from './csv';
 import { dayInName } from './day-of-log';
 import { embeddedFiles, stateEmbedded, type EmbeddedFile } from './embedded';
 import type { Item } from './items';
 import { readJson } from './json';
+import { putMisreadRight } from './misread';
+import { isBinaryPlist, readBinaryPlist, readPlistText } from './plist';
 import { decode, isUnicode, linesOf, sizeIn, textEncodingOf, wholeText, type TextEncoding } from './lines';
 import { headingOfPage, readHtml } from './html';
 import { textOfHtml } from './markup';
 import { readXml } from './xml';
 import { takePartsOut } from './parts';
+import { isSql, readSql } from './sql';
 import { plainLine, type DateOrder, type DateReading } from './stamps';
 import { tablesOf } from './tables';
+import { isVmessage, readVmessages } from './vmessage';
 
 /** A mail as parsed; where it lies in its file. */
 export interface Mail {
@@ -37,8 +42,8 @@ export interface Mail {
 /** Something written like a time of day, a date or a count of seconds. */
 const TIMELIKE = /\d{4}-\d\d?-\d\d?|\d\d?[:.hH]\d\d|\b\d{9,19}\b|\d\d?[./]\d\d?[./]\d{2,4}/;
 
-/** What is known of an export beside its values: a conversation's and a mail's columns need no guess. */
-export type ExportForm = 'conversation' | 'records' | 'mail';
+/** What is known of an export beside its values: a conversation's and a mail's columns need no guess; a store is a database written out. */
+export type ExportForm = 'conversation' | 'records' | 'mail' | 'store';
 
 export interface ExportedFile {
 	/** File name. */
@@ -51,6 +56,8 @@ export interface ExportedFile {
 	usual?: DateOrder;
 	/** Whether the files beside it are logs of one day each. */
 	isLog?: boolean;
+	/** Whether it belongs to other files of an export, as a page or a list of theirs: a row is enough, and it needs no times. */
+	isPart?: boolean;
 }
 
 /** An export larger than this is not read. */
@@ -60,6 +67,8 @@ const HEAD = 1 << 16;
 
 interface Entry {
 	values: (Value | undefined)[];
+	/** Where it has one of its own. */
+	rowid?: number;
 	offset: number;
 	length: number;
 }
@@ -121,24 +130,59 @@ export class ExportHarvest implements Harvested {
 		this.waiting.push({ table, entries });
 	}
 
-	/** Takes in a further page of the same export, where its tables are of the same kind; its entries keep their own place. */
-	takeIn(page: ExportHarvest): boolean {
+	/**
+	 * Takes in a further page of the same export, where its tables are of the same kind; its entries keep their own place.
+	 * Both were run. `isOther`: it is a conversation of its own, and keeps what it is called.
+	 */
+	takeIn(page: ExportHarvest, isOther = false): boolean {
 		const own = page.tables.slice(1).map((t) => this.tables.findIndex((known, i) => i > 0 && isOfOneKind(known, t)));
 		if (own.length === 0 || own.some((i) => i < 1)) return false;
+		const before = new Map(this.tables.map((t, i) => [`in ${t.name}`, this.book.rowsOf(i).length]));
 		for (const [k, index] of own.entries()) {
 			const rows = this.book.perTable[index]!;
 			const title = rows[0]?.values.at(-1);
 			const places = page.tables[k + 1]!.columns.slice(0, -1).map((column) => this.columnOf(index, column));
 			for (const row of page.book.rowsOf(k + 1)) {
 				const values: Row['values'] = this.tables[index]!.columns.map(() => null);
-				for (const [from, to] of places.entries()) values[to] = row.values[from];
-				values[values.length - 1] = title;
+				for (const [from, to] of places.entries()) {
+					const value = row.values[from];
+					// What a row stands in is counted from the first page's first.
+					values[to] = typeof value === 'number' ? value + (before.get(page.tables[k + 1]!.columns[from]!.name) ?? 0) : value;
+				}
+				values[values.length - 1] = isOther ? row.values.at(-1) : title;
 				const taken = { ...row, table: index, rowid: rows.length + 1, values };
 				rows.push(taken);
 				this.book.rows.push(taken);
 			}
 		}
+		this.accountFor(page);
 		return true;
+	}
+
+	/** Takes in the tables of a file of the same export that holds no messages: its persons, its conversations. Both were run. */
+	takeTables(list: ExportHarvest, which: readonly number[], title: string): void {
+		for (const from of which) {
+			const { name, columns } = list.tables[from]!;
+			const index = this.tables.length;
+			const named = UNNAMED.test(name) ? title : name;
+			this.tables.push({ ...list.tables[from]!, index, name: named, columns: columns.slice(0, -1) });
+			const rows = list.book.rowsOf(from).map((row) => ({ ...row, table: index, values: row.values.slice(0, -1) }));
+			this.book.perTable[index] = rows;
+			for (const row of rows) this.book.rows.push(row);
+		}
+		this.accountFor(list);
+	}
+
+	/** What its one conversation is called, where its file's name does not say it. */
+	callBy(title: string): void {
+		for (const [i, { columns }] of this.tables.entries())
+			if (columns.at(-1)?.name === FILE_COLUMN) for (const row of this.book.rowsOf(i)) row.values[columns.length - 1] = title;
+	}
+
+	private accountFor({ size }: ExportHarvest): void {
+		this.size += size;
+		const files = (this.account[0]?.files ?? 1) + 1;
+		this.account.splice(0, 1, { space: 'exported entries', bytes: this.size, rows: this.book.size, files });
 	}
 
 	/** Takes in the log of another day of the same conversation; its entries keep their own place. Both were run. */
@@ -149,11 +193,9 @@ export class ExportHarvest implements Harvested {
 			rows.push(taken);
 			this.book.rows.push(taken);
 		}
-		this.size += day.size;
 		this.systemLines += day.systemLines;
 		this.zoned &&= day.zoned;
-		const files = (this.account[0]?.files ?? 1) + 1;
-		this.account.splice(0, 1, { space: 'exported entries', bytes: this.size, rows: this.book.size, files });
+		this.accountFor(day);
 	}
 
 	/** The place of a column in a table; one that it lacks is put in before the last, which is the file's. */
@@ -173,7 +215,7 @@ export class ExportHarvest implements Harvested {
 			const rows = entries.map((e, i): Row => ({
 				table: index,
 				tableKnown: true,
-				rowid: i + 1,
+				rowid: e.rowid ?? i + 1,
 				values: e.values,
 				cut: -1,
 				standing: 'kept',
@@ -187,6 +229,9 @@ export class ExportHarvest implements Harvested {
 		yield { reach, done: this.size, total: this.size };
 	}
 }
+
+/** What lists are called that no name stands with. */
+const UNNAMED = /^(?:records|rows)$/;
 
 /** Whether two tables have one name, and most columns of either stand in the other: a picture may be on one page only. */
 function isOfOneKind(a: Table, b: Table): boolean {
@@ -225,6 +270,7 @@ export function openExport(file: ExportedFile, index: number, siblings: Readonly
 	if (file.mails) return openMail(file.mails, index, source.size);
 	if (source.size < 8 || source.size > LARGEST) return null;
 	const head = source.read(0, HEAD);
+	if (isBinaryPlist(head)) return openBinaryPlist(file, index);
 	const encoding = textEncodingOf(head);
 	if (!encoding) return null;
 	const start = decode(head, 0, head.length, encoding)
@@ -237,20 +283,66 @@ export function openExport(file: ExportedFile, index: number, siblings: Readonly
 	// Records of messages have times near their beginning: most files of a profile's settings have none.
 	const timed = TIMELIKE.test(plainLine(start));
 	const records = (read: (text: string) => Item | null): ExportHarvest | null => {
-		if (!timed) return null;
+		if (!timed && !file.isPart) return null;
 		const { bytes, text } = whole();
-		const harvest = openRecords(read(text), titleOf(file.name), text, bytes, index, encoding, 0, file.usual);
+		const harvest = openRecords(read(text), titleOf(file.name), text, bytes, index, encoding, 0, file);
 		if (harvest && read === readHtml) harvest.heading = headingOfPage(text);
 		return harvest;
 	};
+	if (isVmessage(start)) return records(readVmessages);
+	if (isSql(start)) return openSql(whole(), index, encoding);
 	if (/^(\{|\[\s*[{["\]])/.test(start)) return records(readJson);
-	if (/^<(!doctype\s+html|html|body|div|table|head)\b/i.test(start) || /<html[\s>]/i.test(start.slice(0, 2000)))
-		return records(readHtml) ?? openConversation(new TextEncoder().encode(textOfHtml(whole().text)), 'utf8', file, index, siblings);
+	if (/^<(!doctype\s+html|html|body|div|table|head)\b/i.test(start) || /<html[\s>]/i.test(start.slice(0, 2000))) {
+		// A page called after a day is headed by the day, and by whom it is with, which its folder says as well.
+		const asText = (): string => textOfHtml(whole().text, dayInName(titleOf(file.name)) === null);
+		return records(readHtml) ?? openConversation(new TextEncoder().encode(asText()), 'utf8', file, index, siblings, true);
+	}
+	if (IS_PLIST.test(start.slice(0, 1000))) return records(readPlistText);
 	if (start.startsWith('<')) return records(readXml);
 	const conversation = (): ExportHarvest | null => openConversation(source.read(0, source.size), encoding, file, index, siblings);
 	if (/\.(csv|tsv|tab)$/i.test(file.name)) return records(readCsv) ?? conversation();
 	return conversation() ?? (inColumns(start) ? records(readCsv) : null);
 }
+
+/** A database that was written out as statements. */
+function openSql({ bytes, text }: { bytes: Uint8Array; text: string }, index: number, encoding: TextEncoding): ExportHarvest | null {
+	const tables = readSql(text);
+	if (tables.length === 0) return null;
+	const harvest = new ExportHarvest('store', index, bytes.length, encoding);
+	const places = tables.flatMap((t) => t.rows.flatMap((r) => [r.from, r.to]));
+	const at = byteOffsets(text, places, bytes, encoding);
+	for (const { table, rows } of tables)
+		harvest.add(
+			table,
+			rows.map(({ values, rowid, from, to }) => ({
+				values,
+				rowid,
+				offset: at.get(from)!,
+				length: Math.max(0, at.get(to)! - at.get(from)!)
+			}))
+		);
+	return harvest;
+}
+
+/** A sheet of a spreadsheet: its rows stand in this text, of a file of its own or of one with others. */
+export function openSheet(rows: CellRow[], title: string, text: string, source: ByteSource, index: number): ExportHarvest | null {
+	const bytes = source.read(0, source.size);
+	return openRecords(itemsOfRows(rows, text.length), title, text, bytes, index, textEncodingOf(bytes.subarray(0, HEAD)) ?? 'utf8', 0, {
+		isPart: true
+	});
+}
+
+/** The element, or the type of document, of a property list. */
+const IS_PLIST = /<(?:!DOCTYPE\s+)?plist\b/;
+
+/** A binary property list is a file of settings unless it lists things with times. */
+function openBinaryPlist(file: ExportedFile, index: number): ExportHarvest | null {
+	const { name, source } = file;
+	if (source.size > LARGEST_PLIST) return null;
+	const bytes = source.read(0, source.size);
+	return openRecords(readBinaryPlist(bytes), titleOf(name), null, bytes, index, 'utf8', 0, file);
+}
+const LARGEST_PLIST = 64 << 20;
 
 /**
  * A page of an export that says too little by itself (a last one with a message or two), read as a continuation of the
@@ -271,17 +363,20 @@ export function openFurtherPage(first: ExportedFile, page: ExportedFile, index: 
 }
 
 /** A file's name without its ending and the folders it is in. */
-export const titleOf = (name: string): string => name.slice(name.lastIndexOf('/') + 1).replace(/\.[a-z]{2,4}$/i, '');
+export const titleOf = (name: string): string => name.slice(name.lastIndexOf('/') + 1).replace(ENDING, '');
+const ENDING = /\.(?:[a-z]{2,4}|jsonl|ndjson|plist)$/i;
 
 /** A text without a conversation is looked at no further than this before it is given up. */
 const LINES_TRIED = 400;
 
+/** `isMade`: the text was made of the file's, so that the whole file is the place of each message. */
 function openConversation(
 	bytes: Uint8Array,
 	encoding: TextEncoding,
 	file: ExportedFile,
 	index: number,
-	siblings: ReadonlySet<string>
+	siblings: ReadonlySet<string>,
+	isMade = false
 ): ExportHarvest | null {
 	const name = titleOf(file.name);
 	const named = dayInName(name);
@@ -300,41 +395,42 @@ function openConversation(
 		blankTable(0, 'conversation', CONVERSATION),
 		found.messages.map((m) => ({
 			values: [m.with ?? title, m.at, m.written, m.writer, m.text, m.file, m.called],
-			offset: m.offset,
-			length: m.length
+			offset: isMade ? 0 : m.offset,
+			length: isMade ? file.source.size : m.length
 		}))
 	);
 	return harvest;
 }
 
-/** `from`: where what is asked for begins, in the text that `root` was read from; what comes before is another file's. */
+/**
+ * `text`: what `root` was read from; null where its places are those of bytes. `from`: where what is asked for begins in
+ * it; what comes before is another file's.
+ */
 function openRecords(
 	root: Item | null,
 	title: string,
-	text: string,
+	text: string | null,
 	bytes: Uint8Array,
 	index: number,
 	encoding: TextEncoding,
 	from = 0,
-	usual?: DateOrder
+	{ usual, isPart }: Pick<ExportedFile, 'usual' | 'isPart'> = {}
 ): ExportHarvest | null {
 	if (root) {
+		putMisreadRight(root);
 		stateEmbedded(root);
 		takePartsOut(root);
+		joinAlternatives(root);
 	}
 	const all = root ? tablesOf(root, usual) : [];
-	if (!all.some((t) => t.rows.length > 1)) return null;
+	if (!isPart && !all.some((t) => t.rows.length > 1)) return null;
 	const tables = all
 		.map((t) => ({ ...t, rows: t.rows.filter((r) => r.from >= from).map((r) => ({ ...r, from: r.from - from, to: r.to - from })) }))
 		.filter((t) => t.rows.length > 0);
 	if (tables.length === 0) return null;
 	const harvest = new ExportHarvest('records', index, bytes.length, encoding);
-	const at = byteOffsets(
-		text,
-		tables.flatMap((t) => t.rows.flatMap((r) => [r.from, r.to])),
-		bytes,
-		encoding
-	);
+	const places = tables.flatMap((t) => t.rows.flatMap((r) => [r.from, r.to]));
+	const at = text === null ? new Map(places.map((place) => [place, place])) : byteOffsets(text, places, bytes, encoding);
 	for (const { table, rows, dates } of tables) {
 		const columns = [...table.columns, { name: FILE_COLUMN, type: '', notNull: false, virtual: false, defaultValue: null }];
 		harvest.add(

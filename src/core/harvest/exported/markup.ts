@@ -1,6 +1,6 @@
 /** Elements of markup, and their text as a reader sees it. Entities of a document type are not expanded. */
 import { isTag, isText, type ChildNode, type Document, type Element } from 'domhandler';
-import { parseDocument } from 'htmlparser2';
+import { DomUtils, parseDocument } from 'htmlparser2';
 import { item, type Item } from './items';
 
 export const parseMarkup = (text: string, xmlMode: boolean): Document =>
@@ -66,5 +66,9 @@ export function plainHref(href: string): string {
 	}
 }
 
-/** A page as lines of text. */
-export const textOfHtml = (text: string): string => readText([parseMarkup(text, false)]);
+/** A page as lines of text. `headed`: with its headings. */
+export function textOfHtml(text: string, headed = true): string {
+	const page = parseMarkup(text, false);
+	if (!headed) for (const el of DomUtils.findAll((one) => /^h[1-6]$/.test(one.name), page.children)) DomUtils.removeElement(el);
+	return readText([page]);
+}

@@ -5,7 +5,7 @@
 import type { Document, Element } from 'domhandler';
 import { DomUtils, ElementType } from 'htmlparser2';
 import { addTo, DEEPEST, item, MOST_ITEMS, type Item } from './items';
-import { elements, parseMarkup, stretch } from './markup';
+import { elements, parseMarkup, readText, stretch } from './markup';
 
 const local = (name: string): string => name.slice(name.indexOf(':') + 1);
 
@@ -18,6 +18,10 @@ export function readXml(text: string): Item | null {
 		for (const [name, value] of Object.entries(el.attribs)) if (!/^xmlns\b/.test(name)) into.fields.set(prefix + local(name), value);
 		const inner = elements(el);
 		if (depth > DEEPEST || count > MOST_ITEMS) return;
+		if (into !== root && isWriting(inner)) {
+			into.fields.set(prefix + inner[0]!.name, readText(el.children));
+			return;
+		}
 		for (const child of inner) {
 			const name = prefix + local(child.name);
 			const plain = elements(child).length === 0 && Object.keys(child.attribs).length === 0;
@@ -63,5 +67,20 @@ const isRecord = (el: Element, lists: ReadonlySet<string>, depth: number): boole
 /** Whether text stands in an element itself; elements may stand among it. */
 const hasText = (el: Element): boolean => el.children.some((node) => node.type === ElementType.Text && node.data.trim() !== '');
 
-/** The text of an element of XML, as it stands. */
-const written = (el: Element): string => DomUtils.textContent(el).trim();
+/** The text of an element of XML, as it stands; of one that is marked up as a page is, with lines where a reader sees them. */
+const written = (el: Element): string =>
+	DomUtils.existsOne((one) => BREAKS.test(one.name), el.children) && isMarkup(el) ? readText(el.children) : DomUtils.textContent(el).trim();
+const BREAKS = /^(?:br|p|div)$/;
+
+/** Whether all that stands in an element is marked up as a page is. */
+const isMarkup = (el: Element, depth = 0): boolean =>
+	depth < DEEPEST && elements(el).every((c) => (WITHIN_LINES.has(c.name) || PARAGRAPHS.has(c.name)) && isMarkup(c, depth + 1));
+/** Elements of pages that stand within a line, and are called as no field is. */
+const WITHIN_LINES = new Set('b i u s em strong a br font small sub sup span'.split(' '));
+/** Elements of pages that hold text, and are called as no field is. */
+const PARAGRAPHS = new Set(['html', 'body', 'div', 'span', 'p', 'blockquote']);
+/** Whether the elements in one are its text, in paragraphs and marked-up stretches. */
+const isWriting = (inner: readonly Element[]): boolean =>
+	inner.length > 0 && inner.every((c) => c.name === 'br' || (PARAGRAPHS.has(c.name) && isBare(c) && isMarkup(c)));
+/** Whether an element states nothing but how it looks. */
+const isBare = (el: Element): boolean => Object.keys(el.attribs).every((name) => /^(?:style|class|dir|(?:xml:)?lang|xmlns.*)$/.test(name));

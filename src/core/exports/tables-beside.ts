@@ -1,0 +1,140 @@
+/**
+ * Exports whose persons and conversations stand in files of their own, beside the messages: such a list is taken in with
+ * the messages that name its entries, so that both are read as the tables of one store are.
+ */
+import { FILE_COLUMN, titleOfFile, type ExportHarvest } from '../harvest';
+import { readRecords } from '../interpret';
+import type { Value } from '../model';
+import type { GivenFile } from '../unwrap';
+import type { Found } from './pages';
+
+/** Bytes of a list, and lists of a folder, at most. */
+const LARGEST_LIST = 16 << 20;
+const MOST_LISTS = 40;
+/** Folders above the messages in which their lists can lie. */
+const ABOVE = 2;
+const LIST = /\.(?:json|jsonl|ndjson|csv|tsv|tab|xml|plist)$/i;
+
+interface List {
+	harvest: ExportHarvest;
+	table: number;
+	title: string;
+	/** The values of its columns, as texts. */
+	columns: { name: string; values: Set<string>; isKey: boolean }[];
+}
+
+/**
+ * Gives every export of records the lists beside it that its messages name. `almost`: files that have texts and times but
+ * name nobody by themselves; those that do with their lists are found. `open`: opens a file that is a list.
+ */
+export function takeListsBeside(
+	found: readonly Found[],
+	almost: readonly Found[],
+	files: readonly GivenFile[],
+	isTaken: (file: number) => boolean,
+	open: (file: number) => ExportHarvest | null
+): { lists: Set<number>; found: Found[] } {
+	const taken = new Set<number>();
+	const more: Found[] = [];
+	const records = found.filter(({ harvest }) => harvest.form === 'records');
+	const own = new Set(found.map((f) => f.file));
+	const tried = almost.filter(({ file }) => !isTaken(file) && !own.has(file));
+	if (records.length + tried.length === 0) return { lists: taken, found: more };
+	const inFolder = new Map<string, number[]>();
+	for (const [file, { path, name, source, opened }] of files.entries())
+		if (LIST.test(name) && !opened && source.size <= LARGEST_LIST && !own.has(file) && !isTaken(file))
+			inFolder.set(folderOf(path), [...(inFolder.get(folderOf(path)) ?? []), file]);
+	const read = new Map<number, List[]>();
+	for (const one of [...records, ...tried]) {
+		const { file, harvest } = one;
+		const lists: { file: number; list: List }[] = [];
+		let folder = folderOf(files[file]!.path);
+		for (let up = 0; up <= ABOVE; up++) {
+			const beside = inFolder.get(folder) ?? [];
+			if (beside.length <= MOST_LISTS)
+				for (const other of beside) {
+					if (other === file) continue;
+					if (!read.has(other)) read.set(other, listsIn(open(other), titleOfFile(files[other]!.path)));
+					lists.push(...read.get(other)!.map((list) => ({ file: other, list })));
+				}
+			if (folder === '') break;
+			folder = folderOf(folder.slice(0, -1));
+		}
+		const named = namedBy(harvest, lists);
+		const own = harvest.tables.length;
+		for (const { list } of named) harvest.takeTables(list.harvest, [list.table], list.title);
+		if (!one.reading && named.length > 0) {
+			const reading = readRecords(harvest, { asked: [], title: '' });
+			if (!reading?.messages.every((m) => m.sheet.tables.every((table) => table < own))) continue;
+			more.push({ file, harvest, reading });
+		}
+		for (const { file: from } of named) taken.add(from);
+	}
+	return { lists: taken, found: more };
+}
+
+const folderOf = (path: string): string => path.slice(0, path.lastIndexOf('/') + 1);
+
+const LONGEST_KEY = 120;
+function listsIn(harvest: ExportHarvest | null, title: string): List[] {
+	if (!harvest) return [];
+	return harvest.tables.flatMap((t, table): List[] => {
+		const rows = harvest.book.rowsOf(table);
+		if (table === 0 || rows.length === 0 || t.columns.length < 3) return [];
+		const columns = columnsOf(harvest, table);
+		return [{ harvest, table, title, columns }];
+	});
+}
+
+function columnsOf(harvest: ExportHarvest, table: number): List['columns'] {
+	const rows = harvest.book.rowsOf(table);
+	return harvest.tables[table]!.columns.flatMap(({ name }, c) => {
+		const values = rows.flatMap((row) => keyOf(row.values[c]) ?? []);
+		if (name === FILE_COLUMN || values.length === 0) return [];
+		const distinct = new Set(values);
+		return [{ name, values: distinct, isKey: distinct.size === rows.length }];
+	});
+}
+
+const keyOf = (value: Value | undefined): string | null =>
+	(typeof value === 'string' && value !== '' && value.length <= LONGEST_KEY) || typeof value === 'number' ? String(value) : null;
+
+/** The lists whose entries an export's rows name, and those that join such lists with each other. */
+function namedBy(harvest: ExportHarvest, lists: readonly { file: number; list: List }[]): { file: number; list: List }[] {
+	const rows = harvest.tables.flatMap((_, table) => (table === 0 ? [] : columnsOf(harvest, table)));
+	const title = keyOf(harvest.book.rowsOf(1)[0]?.values.at(-1));
+	const out = lists.filter(({ list }) =>
+		list.columns.some(
+			(key) =>
+				key.isKey && (rows.some((c) => names(c, key, list.title)) || (title !== null && /\p{L}/u.test(title) && key.values.has(title)))
+		)
+	);
+	const keys = out.flatMap(({ list }) => list.columns.filter((c) => c.isKey));
+	if (out.length === 0) return [];
+	const joins = lists.filter(
+		(one) =>
+			!out.includes(one) &&
+			one.list.columns.filter((c) => keys.some((key) => key.values.size > 1 && isWithin(c.values, key.values))).length > 1
+	);
+	return [...out, ...joins];
+}
+
+const isWithin = (values: ReadonlySet<string>, of: ReadonlySet<string>): boolean => [...values].every((v) => of.has(v));
+
+/** Share of the values that must be keys: persons leave. */
+const MOSTLY = 0.9;
+
+/** Whether a column's values are keys of a list. Small numbers are keys of anything: its name must say of what. */
+function names(c: List['columns'][number], key: List['columns'][number], list: string): boolean {
+	if (c.values.size < 2) return false;
+	const held = [...c.values].filter((v) => key.values.has(v)).length;
+	if (held < c.values.size * MOSTLY) return false;
+	if (![...c.values].every((v) => /^\d{1,6}$/.test(v))) return true;
+	const called = c.name.toLowerCase().replace(/[ _.-]?(?:id|key|no|nr)$/i, '');
+	if (called === '') return false;
+	return c.name === key.name || list.toLowerCase().startsWith(called.slice(0, 4)) || FAMILIES.some((f) => f.test(c.name) && f.test(list));
+}
+const FAMILIES = [
+	/user|author|send|from|person|people|contact|member|profile|account|writer/i,
+	/chat|room|thread|conv|group|channel|dialog|space/i
+];

@@ -1,0 +1,179 @@
+/** Exports that are parted in files: pages, days, a file for each message, lists of persons and conversations beside. */
+import assert from 'node:assert/strict';
+import { describe, it } from 'node:test';
+import { MemorySource } from '../../src/core/bytes';
+import { Look } from '../../src/core/look';
+import { unwrap } from '../../src/core/unwrap';
+import type { Weave } from '../../src/core/weave';
+
+type Thread = Weave['threads'][number];
+
+const ODILE = 'Odile Marchetti';
+const PIET = 'Piet Hallorann';
+const TAMSIN = 'Tamsin Okafor';
+
+async function lookAt(files: Record<string, string>, owner: string | null = PIET): Promise<{ one: Look; threads: readonly Thread[] }> {
+	const given = Object.entries(files).map(([path, content]) => ({
+		name: path.slice(path.lastIndexOf('/') + 1),
+		path,
+		source: new MemorySource(new TextEncoder().encode(content))
+	}));
+	const one = new Look((await unwrap(given, [])).files, { reach: 'raw', owner });
+	for (const event of one.run()) void event;
+	return { one, threads: one.findings().weave.threads };
+}
+
+/** Of each thread what was said, in order; the writer of what was received. */
+const said = (threads: readonly Thread[]): string[][] =>
+	threads
+		.map((t) =>
+			t.messages.map(({ first: m }) => {
+				const who = m.direction === 'out' ? 'out' : (m.correspondent?.name ?? m.correspondent?.address);
+				return `${who}: ${m.text}`;
+			})
+		)
+		.sort((a, b) => (a[0]! < b[0]! ? -1 : 1));
+
+const at = (i: number): number => Date.UTC(2025, 0, 14, 10) + i * 60_000;
+const lines = (who: readonly string[], from = 0): { who: string; at: number; text: string }[] =>
+	who.map((w, i) => ({ who: w, at: at(from + i), text: `The boiler, ${from + i}` }));
+
+describe('pages', () => {
+	const page = (title: string, messages: unknown[]): string =>
+		JSON.stringify({ participants: [ODILE, TAMSIN, PIET].map((name) => ({ name })), messages, title, path: `messages/${title}` });
+	it('of a group, on the last of which one alone wrote, with the pictures of each', async () => {
+		const [first, last] = [lines([ODILE, PIET, TAMSIN, PIET]), lines([ODILE, ODILE], 4)];
+		const of = (part: typeof first): unknown[] =>
+			part.map((m, i) => ({
+				sender_name: m.who,
+				timestamp_ms: m.at,
+				content: m.text,
+				...(i === 0 ? { photos: [{ uri: `photos/${m.at}.png` }] } : {})
+			}));
+		const { threads, one } = await lookAt({
+			'rota/message_1.json': page('Laundry rota', of(first)),
+			'rota/message_2.json': page('Laundry rota', of(last))
+		});
+		assert.deepEqual(said(threads), [[...first, ...last].map((m) => `${m.who === PIET ? 'out' : m.who}: ${m.text}`)]);
+		assert.deepEqual(
+			threads[0]!.messages.map((m) => m.first.files.length),
+			[1, 0, 0, 0, 1, 0]
+		);
+		assert.equal(one.account()[0]!.lines[0]!.files, 2);
+	});
+	it('a last one with a single message', async () => {
+		const { threads } = await lookAt({
+			'rota/message_1.json': page(
+				'Rota',
+				lines([ODILE, PIET, TAMSIN, PIET, ODILE]).map((m) => ({ from: m.who, sent: m.at, text: m.text }))
+			),
+			'rota/message_2.json': page(
+				'Rota',
+				lines([PIET], 5).map((m) => ({ from: m.who, sent: m.at, text: m.text }))
+			)
+		});
+		assert.deepEqual(said(threads)[0]!.at(-1), 'out: The boiler, 5');
+		assert.equal(threads.length, 1);
+	});
+	it('numbered files of different persons stay apart', async () => {
+		const talk = (other: string, from: number): string =>
+			JSON.stringify(lines([other, PIET, other, PIET], from).map((m) => ({ from: m.who, sent: m.at, text: m.text })));
+		const { threads } = await lookAt({ 'chats/chat_1.json': talk(ODILE, 0), 'chats/chat_2.json': talk(TAMSIN, 10) });
+		assert.equal(threads.length, 2);
+	});
+});
+
+describe('days of records', () => {
+	it('of each folder are one conversation, also with a message a day; who writes stands in a list above', async () => {
+		const day = (who: string[], i: number): string =>
+			JSON.stringify(
+				who.map((user, k) => ({
+					type: 'message',
+					user,
+					text: `The boiler, ${i}.${k}`,
+					ts: `${(at(i * 1440) + k * 60_000) / 1000}.000${k}`
+				}))
+			);
+		const { threads } = await lookAt({
+			'export/users.json': JSON.stringify(
+				[ODILE, PIET, TAMSIN].map((name, i) => ({ id: `U${i}04`, name: name.split(' ')[0]!.toLowerCase(), real_name: name }))
+			),
+			'export/rooms.json': JSON.stringify([
+				{ id: 'C1', name: 'heat charges', members: ['U004', 'U104', 'U204'] },
+				{ id: 'C2', name: 'rota', members: ['U104', 'U204'] }
+			]),
+			'export/heat charges/2025-01-14.json': day(['U004', 'U104', 'U204'], 0),
+			'export/heat charges/2025-01-15.json': day(['U104'], 1),
+			'export/rota/2025-01-14.json': day(['U204', 'U104', 'U204'], 2)
+		});
+		assert.deepEqual(said(threads), [
+			[`${ODILE}: The boiler, 0.0`, 'out: The boiler, 0.1', `${TAMSIN}: The boiler, 0.2`, 'out: The boiler, 1.0'],
+			[`${TAMSIN}: The boiler, 2.0`, 'out: The boiler, 2.1', `${TAMSIN}: The boiler, 2.2`]
+		]);
+	});
+	it('pages of a day each, headed by whom they are with', async () => {
+		const page = (d: string, rows: string[][]): string =>
+			`<html><head><title>Conversation with ${ODILE} on ${d}</title></head><body><h3>Conversation with ${ODILE} on ${d}</h3>\n${rows
+				.map(([time, who, text]) => `<font size="2">(${time})</font> <b>${who}:</b> ${text}<br/>`)
+				.join('\n')}\n</body></html>`;
+		const { threads } = await lookAt({
+			'logs/odile.marchetti/2025-01-14.html': page('2025-01-14', [
+				['10:01:00', ODILE, 'The boiler'],
+				['10:02:00', PIET, 'is off'],
+				['10:03:00', PIET, 'again']
+			]),
+			'logs/odile.marchetti/2025-01-15.html': page('2025-01-15', [['09:00:30', PIET, 'Still off']])
+		});
+		assert.deepEqual(said(threads), [[`${ODILE}: The boiler`, 'out: is off', 'out: again', 'out: Still off']]);
+		assert.equal(new Date(threads[0]!.messages.at(-1)!.first.sentAt!).toISOString(), '2025-01-15T09:00:30.000Z');
+	});
+});
+
+describe('lists beside the messages', () => {
+	it('of persons, conversations and members, in columns', async () => {
+		const who = [ODILE, PIET, PIET, ODILE, ODILE, PIET, TAMSIN, PIET, PIET, TAMSIN];
+		const people = [PIET, ODILE, TAMSIN];
+		const rows = lines(who).map((m, i) => [i, i < 6 ? 41 : 42, 7 + people.indexOf(m.who), m.at, `"${m.text}"`]);
+		const { threads } = await lookAt({
+			'dump/messages.csv': [['id', 'chat_id', 'author_id', 'sent_at', 'body'], ...rows].map((r) => r.join(',')).join('\n'),
+			'dump/people.csv': `id,name,phone\n7,${PIET},+447700900100\n8,${ODILE},+447700900107\n9,${TAMSIN},+447700900114`,
+			'dump/members.csv': 'chat_id,person_id\n41,7\n41,8\n42,7\n42,9'
+		});
+		const line = (w: string, i: number): string => `${w === PIET ? 'out' : w}: The boiler, ${i}`;
+		assert.deepEqual(said(threads), [who.map(line).slice(0, 6), who.map(line).slice(6)]);
+	});
+});
+
+describe('a file for each message', () => {
+	const card = (number: string): string => `BEGIN:VCARD\nVERSION:2.1\nN:\nTEL:${number}\nEND:VCARD\n`;
+	const vmessage = (i: number, out: boolean, text: string): string =>
+		`BEGIN:VMSG\nVERSION:1.1\nX-IRMC-BOX:${out ? 'SENT' : 'INBOX'}\n${card(out ? '' : '+447700900107')}BEGIN:VENV\n${out ? `${card('+447700900107')}BEGIN:VENV\n` : ''}` +
+		`BEGIN:VBODY\nDate:14-01-2025 10:0${i}:00\nTEXT;CHARSET=UTF-8;ENCODING=QUOTED-PRINTABLE:${text}\nEND:VBODY\nEND:VENV\nEND:VMSG\n`;
+	const texts = [vmessage(1, false, 'The boiler =C3=A9tait'), vmessage(2, true, 'is =\noff'), vmessage(3, false, 'again')];
+	const expected = [['+447700900107: The boiler était', 'out: is off', '+447700900107: again']];
+	it('is one conversation with the others of its folder', async () => {
+		const files = Object.fromEntries(texts.map((text, i) => [`texts/000${i}.vmg`, text]));
+		assert.deepEqual(said((await lookAt(files)).threads), expected);
+	});
+	it('as well as all in one file', async () => {
+		assert.deepEqual(said((await lookAt({ 'texts.vmsg': texts.join('') })).threads), expected);
+	});
+	it('of JSON, each with its place', async () => {
+		const files = Object.fromEntries(
+			lines([ODILE, PIET, ODILE]).map((m, i) => [
+				`out/m${i}.json`,
+				JSON.stringify({ from: m.who, sent: new Date(m.at).toISOString(), text: m.text })
+			])
+		);
+		const { threads } = await lookAt(files);
+		assert.deepEqual(said(threads), [[`${ODILE}: The boiler, 0`, 'out: The boiler, 1', `${ODILE}: The boiler, 2`]]);
+		assert.deepEqual(new Set(threads[0]!.messages.flatMap((m) => m.sightings.map((s) => s.file))).size, 3);
+	});
+	it('settings of a program are none', async () => {
+		const { threads } = await lookAt({
+			'conf/a.json': '{"name":"Odile","theme":"dark sea","updated":"2025-01-14T10:00:00Z","size":3}',
+			'conf/b.json': '{"name":"Piet","theme":"light sea","updated":"2025-01-14T11:00:00Z","size":4}'
+		});
+		assert.deepEqual(threads, []);
+	});
+});
