@@ -129,6 +129,18 @@ describe('days of records', () => {
 	});
 });
 
+describe('marked-up text', () => {
+	it('under headings of days, names and times each marked', async () => {
+		const talk = ['# Laundry rota', '', '## Tuesday, 14 January 2025', ''];
+		const texts = ['The boiler is off', 'again at 10:30', '**Really** off\nsince noon', 'I come *at once*'];
+		for (const [i, text] of texts.entries()) talk.push(`**${i % 2 === 0 ? ODILE : PIET}** *10:0${i}*`, '', text, '');
+		const { threads } = await lookAt({ 'rota.md': talk.join('\n') });
+		assert.deepEqual(said(threads), [
+			[`${ODILE}: The boiler is off`, 'out: again at 10:30', `${ODILE}: Really off\nsince noon`, 'out: I come *at once*']
+		]);
+	});
+});
+
 describe('lists beside the messages', () => {
 	it('of persons, conversations and members, in columns', async () => {
 		const who = [ODILE, PIET, PIET, ODILE, ODILE, PIET, TAMSIN, PIET, PIET, TAMSIN];
@@ -142,6 +154,66 @@ describe('lists beside the messages', () => {
 		const line = (w: string, i: number): string => `${w === PIET ? 'out' : w}: The boiler, ${i}`;
 		assert.deepEqual(said(threads), [who.map(line).slice(0, 6), who.map(line).slice(6)]);
 	});
+});
+
+describe('the tables of a database', () => {
+	const round = [ODILE, PIET, TAMSIN, ODILE, PIET, TAMSIN, PIET, ODILE, PIET, TAMSIN, PIET, ODILE];
+	const who = [...round, ...round, ...round];
+	const people = [PIET, ODILE, TAMSIN];
+	const room = (i: number): number => (who[i] === PIET ? (who[i - 1] === TAMSIN ? 42 : 41) : who[i] === TAMSIN ? 42 : 41);
+	const tables: Record<string, Record<string, string | number | null>[]> = {
+		Msgs: who.map((w, i) => ({
+			MsgID: i + 1,
+			Author: people.indexOf(w) + 1,
+			Content: i === 3 ? null : `The boiler, ${i}`,
+			Stamp: at(i),
+			status: 2
+		})),
+		Threads: [41, 42].map((n) => ({ id: n, title: null, last: null })),
+		Threads_Msgs: who.map((_, i) => ({ c: room(i), m: i + 1 })),
+		Threads_member: [41, 42].flatMap((c) => [1, c - 39].map((p) => ({ c, p }))),
+		People: people.map((name, i) => ({ id: i + 1, DisplayName: name, Phone: `+4477009001${i}7` })),
+		attach: [{ id: 1, name: 'meter.png', mime: 'image/png', size: 345, path: 'files/meter.png' }],
+		msg_attach: [{ msg: 4, attach: 1 }],
+		reaction: [5, 6, 9, 10].map((msg, i) => ({ id: i + 1, msg, who: (i % 2) + 1, emoji: '👍', at: at(msg + 1) }))
+	};
+	const line = (w: string, i: number): string => `${w === PIET ? 'out' : w}: ${i === 3 ? null : `The boiler, ${i}`}`;
+	const expected = [41, 42].map((r) =>
+		who
+			.map((w, i) => [r, line(w, i)] as const)
+			.filter((_, i) => room(i) === r)
+			.map(([, l]) => l)
+	);
+	const csv = (rows: Record<string, unknown>[]): string =>
+		[Object.keys(rows[0]!), ...rows.map((r) => Object.values(r).map((v) => JSON.stringify(v ?? '')))].map((r) => r.join(',')).join('\n');
+	const xml = (rows: Record<string, unknown>[]): string =>
+		rows
+			.map(
+				(r) =>
+					`<row ${Object.entries(r)
+						.flatMap(([k, v]) => (v === null ? [] : [`${k}="${v}"`]))
+						.join(' ')}/>`
+			)
+			.join('');
+	const forms: Record<string, Record<string, string>> = {
+		'in one file of JSON': { 'dump/export.json': JSON.stringify(tables) },
+		'in files of JSON': Object.fromEntries(Object.entries(tables).map(([name, rows]) => [`dump/${name}.json`, JSON.stringify(rows)])),
+		'in columns': Object.fromEntries(Object.entries(tables).map(([name, rows]) => [`dump/${name}.csv`, csv(rows)])),
+		'in XML': {
+			'dump/export.xml': `<?xml version="1.0"?><export>${Object.entries(tables)
+				.map(([name, rows]) => `<${name}>${xml(rows)}</${name}>`)
+				.join('')}</export>`
+		}
+	};
+	for (const [form, files] of Object.entries(forms))
+		it(form, async () => {
+			const { threads } = await lookAt(files);
+			assert.deepEqual(said(threads), expected);
+			assert.deepEqual(
+				threads.flatMap((t) => t.messages.flatMap((m) => m.first.files.map((f) => f.name))),
+				['meter.png']
+			);
+		});
 });
 
 describe('a file for each message', () => {

@@ -78,7 +78,7 @@ export function findExports(
 	const parts = joinParts(withFurtherPages(found, files), files, openPart);
 	for (const file of parts.joined) read.add(file);
 	const beside = takeListsBeside(parts.found, almost, files, (file) => stores.has(file) || read.has(file), openPart);
-	const days = joinDays([...parts.found, ...beside.found], files, (file, like) => {
+	const days = joinDays(beside.found, files, (file, like) => {
 		const f = files[file]!;
 		return stores.has(file) ? null : openExport({ ...f, usual: like.dates[0]!.order, isLog: true }, file, folders.get(folderOf(f))!);
 	});

@@ -25,7 +25,8 @@ interface List {
 
 /**
  * Gives every export of records the lists beside it that its messages name. `almost`: files that have texts and times but
- * name nobody by themselves; those that do with their lists are found. `open`: opens a file that is a list.
+ * name nobody by themselves; those that do with their lists are found as well. `open`: opens a file that is a list. What
+ * is found then, and which files were read as lists.
  */
 export function takeListsBeside(
 	found: readonly Found[],
@@ -39,38 +40,63 @@ export function takeListsBeside(
 	const records = found.filter(({ harvest }) => harvest.form === 'records');
 	const own = new Set(found.map((f) => f.file));
 	const tried = almost.filter(({ file }) => !isTaken(file) && !own.has(file));
-	if (records.length + tried.length === 0) return { lists: taken, found: more };
+	if (records.length + tried.length === 0) return { lists: taken, found: [...found] };
 	const inFolder = new Map<string, number[]>();
 	for (const [file, { path, name, source, opened }] of files.entries())
 		if (LIST.test(name) && !opened && source.size <= LARGEST_LIST && !own.has(file) && !isTaken(file))
 			inFolder.set(folderOf(path), [...(inFolder.get(folderOf(path)) ?? []), file]);
 	const read = new Map<number, List[]>();
-	for (const one of [...records, ...tried]) {
+	const listsOf = (file: number): List[] => {
+		if (!read.has(file)) read.set(file, listsIn(open(file), titleOfFile(files[file]!.path)));
+		return read.get(file)!;
+	};
+	// Where several have messages, the most of them are what the others are of: reactions, receipts.
+	const all = [...records, ...tried].sort((a, b) => b.harvest.book.size - a.harvest.book.size);
+	const without = new Set<number>();
+	for (const one of all) {
 		const { file, harvest } = one;
+		if (without.has(file)) continue;
 		const lists: { file: number; list: List }[] = [];
 		let folder = folderOf(files[file]!.path);
 		for (let up = 0; up <= ABOVE; up++) {
 			const beside = inFolder.get(folder) ?? [];
 			if (beside.length <= MOST_LISTS)
-				for (const other of beside) {
-					if (other === file) continue;
-					if (!read.has(other)) read.set(other, listsIn(open(other), titleOfFile(files[other]!.path)));
-					lists.push(...read.get(other)!.map((list) => ({ file: other, list })));
-				}
+				for (const other of beside) if (other !== file) lists.push(...listsOf(other).map((list) => ({ file: other, list })));
 			if (folder === '') break;
 			folder = folderOf(folder.slice(0, -1));
 		}
 		const named = namedBy(harvest, lists);
+		// Where one list of a folder is named, all of them are tables of one database.
+		const folders = new Set(named.map(({ file: from }) => folderOf(files[from]!.path)));
+		const tables = lists.filter(({ file: from }) => folders.has(folderOf(files[from]!.path)));
+		const here = folderOf(files[file]!.path);
+		const ofThese = all.filter(
+			(other) =>
+				other !== one &&
+				!without.has(other.file) &&
+				folderOf(files[other.file]!.path) === here &&
+				namesRowsOf(other, one, titleOfFile(files[file]!.path))
+		);
+		for (const other of ofThese)
+			if (!tables.some((t) => t.file === other.file)) tables.push(...listsOf(other.file).map((list) => ({ file: other.file, list })));
 		const own = harvest.tables.length;
-		for (const { list } of named) harvest.takeTables(list.harvest, [list.table], list.title);
-		if (!one.reading && named.length > 0) {
+		for (const { list } of tables) harvest.takeTables(list.harvest, [list.table], list.title, titleOfFile(files[file]!.path));
+		if (!one.reading && tables.length > 0) {
 			const reading = readRecords(harvest, { asked: [], title: '' });
-			if (!reading?.messages.every((m) => m.sheet.tables.every((table) => table < own))) continue;
+			if (!reading?.messages.some((m) => m.sheet.tables.every((table) => table < own))) continue;
 			more.push({ file, harvest, reading });
 		}
-		for (const { file: from } of named) taken.add(from);
+		for (const { file: from } of tables) taken.add(from);
+		for (const { file: from } of ofThese) without.add(from);
 	}
-	return { lists: taken, found: more };
+	return { lists: taken, found: [...found.filter((f) => !without.has(f.file)), ...more.filter((f) => !without.has(f.file))] };
+}
+
+/** Whether a file's rows name those of another by its key: what belongs to messages, no messages of its own. */
+function namesRowsOf({ harvest: other }: Found, { harvest }: Found, title: string): boolean {
+	if (other.form !== 'records' || other.tables.length !== 2 || other.book.size > harvest.book.size) return false;
+	const keys = columnsOf(harvest, 1).filter((c) => c.isKey);
+	return columnsOf(other, 1).some((c) => keys.some((key) => c.name !== key.name && isWithin(c.values, key.values) && names(c, key, title)));
 }
 
 const folderOf = (path: string): string => path.slice(0, path.lastIndexOf('/') + 1);

@@ -107,7 +107,8 @@ function exportOf(file: number, sheets: readonly Sheet[], files: readonly GivenF
 			main.harvest.takeTables(
 				harvest,
 				harvest.tables.flatMap((_, table) => (table === 0 ? [] : [table])),
-				name
+				name,
+				main.name
 			);
 	const reading = readRecords(main.harvest, { asked: [], title: '' });
 	return reading ? { file, harvest: main.harvest, reading } : null;

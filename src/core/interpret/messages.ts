@@ -245,7 +245,7 @@ class MessageSheet {
 		const silent = text === null || text === '';
 		if (lost && silent && (stored === undefined || (row.grade !== 'whole' && !(sentAt !== null && this.isSilent(row, files.length > 0)))))
 			return null;
-		if (text === null && files.length === 0 && (sentAt === null || (stored === undefined && isExported(row)))) return null;
+		if (text === null && files.length === 0 && (sentAt === null || (stored === undefined && m.otherKinds && isExported(row)))) return null;
 		const direction = this.direction(row);
 		const sender = this.party(row, m.sender);
 		const room = this.roomOf(row);

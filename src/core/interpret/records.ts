@@ -40,8 +40,9 @@ export function readRecords(harvest: ExportHarvest, hints: OwnerHints): StoreRea
 	// One entry alone, and what stands in a file but once, are no conversation.
 	reading.messages = reading.messages.filter((m) => m.time !== null && m.sheet.rows.length > 1);
 	reading.messages = reading.messages.filter((m) => !namesAlone(m, reading.messages));
-	for (const m of reading.messages) new Parties(m, reading, harvest, hints).settle();
-	reading.messages = reading.messages.filter((m) => m.sender ?? m.peer ?? m.recipient);
+	const isOfStore = (m: MessageReading): boolean => standsAsInStore(m, reading);
+	for (const m of reading.messages) if (!isOfStore(m)) new Parties(m, reading, harvest, hints).settle();
+	reading.messages = reading.messages.filter((m) => isOfStore(m) || (m.sender ?? m.peer ?? m.recipient));
 	return reading.messages.length > 0 ? reading : null;
 }
 
@@ -66,6 +67,18 @@ function readByRows(sheets: Sheet[], { tables }: ExportHarvest, { asked }: Owner
 /** Whether a column says of a person what the list of persons says; whose device it is is told by that. */
 const isOfPerson = (c: SheetColumn, { columns }: Sheet): boolean =>
 	c.path.length === 0 && !c.name.endsWith('.me') && columns.some((o) => o !== c && o.path.length === 0 && c.name.startsWith(`${o.name}.`));
+
+/** Whether messages stand in lists as in a store's tables, their conversations in another one, and which way they went is told by that. */
+const standsAsInStore = ({ thread, threadJoin, sheet, direction }: MessageReading, { persons, threads }: StoreReading): boolean => {
+	if (direction.value.kind === 'unknown') return false;
+	if (threadJoin !== null) return true;
+	// What a list of persons says stands beside its keys.
+	if (thread && sheet.columns.some((c) => c.name.startsWith(`${thread.value.name}.`))) return false;
+	const list = thread?.key?.sheet;
+	return (
+		!!list && list !== sheet && !isList(thread.value) && threads.some((t) => t.sheet === list) && !persons.some((p) => p.sheet === list)
+	);
+};
 
 /** Whether what was read as messages is called so: a text, and who wrote it or to whom. Few files of settings look alike as well. */
 export const isCalledMessages = ({ messages }: StoreReading): boolean =>

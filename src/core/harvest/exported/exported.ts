@@ -126,6 +126,11 @@ export class ExportHarvest implements Harvested {
 		this.codePage = isUnicode(encoding) ? null : encoding;
 	}
 
+	/** Entries that no run has made rows of yet. */
+	get waitingRows(): number {
+		return this.waiting.reduce((sum, { entries }) => sum + entries.length, 0);
+	}
+
 	add(table: Table, entries: Entry[]): void {
 		this.waiting.push({ table, entries });
 	}
@@ -159,8 +164,13 @@ export class ExportHarvest implements Harvested {
 		return true;
 	}
 
-	/** Takes in the tables of a file of the same export that holds no messages: its persons, its conversations. Both were run. */
-	takeTables(list: ExportHarvest, which: readonly number[], title: string): void {
+	/**
+	 * Takes in the tables of a file of the same export that holds no messages: its persons, its conversations. Both were run.
+	 * `own`: what this file is called, as its only table is then.
+	 */
+	takeTables(list: ExportHarvest, which: readonly number[], title: string, own: string): void {
+		const [, only] = this.tables;
+		if (only && this.tables.length === 2 && UNNAMED.test(only.name)) this.tables[1] = { ...only, name: own };
 		for (const from of which) {
 			const { name, columns } = list.tables[from]!;
 			const index = this.tables.length;
@@ -301,6 +311,11 @@ export function openExport(file: ExportedFile, index: number, siblings: Readonly
 	if (start.startsWith('<')) return records(readXml);
 	const conversation = (): ExportHarvest | null => openConversation(source.read(0, source.size), encoding, file, index, siblings);
 	if (/\.(csv|tsv|tab)$/i.test(file.name)) return records(readCsv) ?? conversation();
+	if (/\.(?:md|markdown)$/i.test(file.name)) {
+		const marked = conversation();
+		const plain = openConversation(new TextEncoder().encode(withoutMarks(whole().text)), 'utf8', file, index, siblings, true);
+		return plain && (!marked || plain.waitingRows > marked.waitingRows) ? plain : marked;
+	}
 	return conversation() ?? (inColumns(start) ? records(readCsv) : null);
 }
 
@@ -331,6 +346,23 @@ export function openSheet(rows: CellRow[], title: string, text: string, source: 
 		isPart: true
 	});
 }
+
+/** Lines of marked-up text (CommonMark 0.31, 4.2 and 6.2) that are headings, or begin with a name or a time in bold or slanted letters, without the marks. */
+const withoutMarks = (text: string): string =>
+	text
+		.replace(/^#{1,6}[ \t]+(?=\S)/gm, '')
+		.replace(/^(?:[-*][ \t]+)?([*_]{1,3}\S[^\n]*)((?:\n[ \t]*\r?)*)/gm, (_, said: string, gap: string) => {
+			const line = said.trimEnd();
+			const [, first, second, rest] =
+				/^[*_]{1,3}([^*_\n]{1,80})[*_]{1,3}[ \t]*[*_]{1,3}([^*_\n]{1,80})[*_]{1,3}[: \t]*(.*)$/.exec(line) ?? [];
+			// A name and a time, each marked: what a line ends with is easily both, what begins it is not.
+			if (first && second && TIME_ALONE.test(first) !== TIME_ALONE.test(second)) {
+				const [time, name] = TIME_ALONE.test(first) ? [first, second] : [second, first];
+				return `${time} - ${name.replace(/:$/, '')}: ${rest ? rest + gap : ''}`;
+			}
+			return line.replace(/[*_]{1,3}(?=\S)([^*_\n]{1,80})[*_]{1,3}/g, '$1') + gap;
+		});
+const TIME_ALONE = /^\W*\d{1,2}[:.h]\d\d/;
 
 /** The element, or the type of document, of a property list. */
 const IS_PLIST = /<(?:!DOCTYPE\s+)?plist\b/;
@@ -364,7 +396,7 @@ export function openFurtherPage(first: ExportedFile, page: ExportedFile, index: 
 
 /** A file's name without its ending and the folders it is in. */
 export const titleOf = (name: string): string => name.slice(name.lastIndexOf('/') + 1).replace(ENDING, '');
-const ENDING = /\.(?:[a-z]{2,4}|jsonl|ndjson|plist)$/i;
+const ENDING = /\.(?:[a-z]{2,4}|jsonl|ndjson|plist|markdown)$/i;
 
 /** A text without a conversation is looked at no further than this before it is given up. */
 const LINES_TRIED = 400;
@@ -394,7 +426,7 @@ function openConversation(
 	harvest.add(
 		blankTable(0, 'conversation', CONVERSATION),
 		found.messages.map((m) => ({
-			values: [m.with ?? title, m.at, m.written, m.writer, m.text, m.file, m.called],
+			values: [m.with ?? title, m.at, m.written, m.writer, isMade && m.text ? m.text.trimEnd() : m.text, m.file, m.called],
 			offset: isMade ? 0 : m.offset,
 			length: isMade ? file.source.size : m.length
 		}))

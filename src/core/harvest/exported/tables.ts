@@ -59,7 +59,8 @@ function tableOf(loose: Loose, usual: DateOrder | undefined): ItemTable {
 	const columns = [...names];
 	const values = loose.items.map(({ item }) => columns.map((c) => item.fields.get(c)));
 	columns.forEach((_, i) => {
-		if (isSmallWhole(values.map((v) => v[i]))) for (const v of values) v[i] = v[i] === undefined || v[i] === '' ? v[i] : Number(v[i]);
+		if (isSmallWhole(values.map((v) => v[i])) || isReal(values.map((v) => v[i])))
+			for (const v of values) v[i] = v[i] === undefined || v[i] === '' ? v[i] : Number(v[i]);
 	});
 	const dates = addTimes(columns, values, usual);
 	splitAddresses(columns, values);
@@ -92,6 +93,12 @@ function tableOf(loose: Loose, usual: DateOrder | undefined): ItemTable {
 function isSmallWhole(values: readonly (Value | undefined)[]): boolean {
 	const filled = values.filter((v) => v !== undefined && v !== null && v !== '');
 	return filled.length > 0 && filled.every((v) => typeof v === 'string' && /^(0|-?[1-9]\d{0,8})$/.test(v));
+}
+
+/** Fractions written as texts, too large to be a date or a time of day with a full stop in it. */
+function isReal(values: readonly (Value | undefined)[]): boolean {
+	const filled = values.filter((v) => v !== undefined && v !== null && v !== '');
+	return filled.some((v) => String(v).includes('.')) && filled.every((v) => typeof v === 'string' && /^-?[1-9]\d{4,12}(?:\.\d+)?$/.test(v));
 }
 
 const MOSTLY = 0.9;
