@@ -308,7 +308,7 @@ export class Look {
 			return [{ m, isCalledSo: isCalledAfter(titleOf(this.files[this.groups[i]!.db]!, h), other) }];
 		});
 		if (ofTwo.filter((one) => one.isCalledSo).length < CALLED_SO) return;
-		for (const { m, isCalledSo } of ofTwo) if (!isCalledSo) m.isGroup = true;
+		for (const { m, isCalledSo } of ofTwo) if (!isCalledSo && m.takingPart?.length !== 2) m.isGroup = true;
 	}
 
 	/** A store with its conversations' documents as rows. */

@@ -545,7 +545,10 @@ class MessageSheet {
 		const value = key.startsWith('t:') ? key.slice(2) : null;
 		if (value === null || value === '?' || key.startsWith('r:')) return info;
 		if (m.threadTitled) info.title = value;
-		if (m.takingPart) info.members = m.takingPart.filter((one) => !this.owners.has(one)).map((one) => this.people.byAddressText(one));
+		if (m.takingPart) {
+			info.members = m.takingPart.filter((one) => !this.owners.has(one)).map((one) => this.people.byAddressText(one));
+			if (m.takingPart.length === 2 && info.members.length === 1) info.peer = info.members[0]!;
+		}
 		if (m.threadLists) {
 			const isOwner = (one: string): boolean => this.owners.has(one) || one === m.threadLists!.owner;
 			info.members = partiesListed(value)

@@ -403,13 +403,15 @@ export function ownerOfPair(sheet: Sheet, a: SheetColumn, b: SheetColumn, contex
 /**
  * The owner among those who write, where it is written to him, to others by him, or to rooms: whom nobody is but others
  * than he write to as well. What is written to nobody named is written to him. Null where nobody fits, or several do.
- * `group`: a column that names a room itself; to whom else it was written does not count there.
+ * `group`: a column that names a room itself; to whom else it was written does not count there. `isOwner`: whom the user,
+ * or the file, says it is: of two who talk and share a room, either could be.
  */
 export function ownerBesideRooms(
 	sheet: Sheet,
 	from: SheetColumn,
 	to: SheetColumn,
 	group: SheetColumn | null,
+	isOwner: (writer: string | number) => boolean,
 	{ tables }: Pick<Context, 'tables'>
 ): { owner: string | number; rooms: ReadonlySet<string | number> } | null {
 	const all = sheet.sure.slice(0, ROOM_ROWS);
@@ -429,7 +431,8 @@ export function ownerBesideRooms(
 			rows.some(([by, whom]) => by === owner && !rooms.has(whom!));
 		return isFit ? [{ owner, rooms }] : [];
 	});
-	return fits.length === 1 ? fits[0]! : null;
+	const meant = fits.filter(({ owner }) => isOwner(owner));
+	return meant.length === 1 ? meant[0]! : fits.length === 1 ? fits[0]! : null;
 }
 const ROOM_ROWS = 4000;
 const MOST_WRITERS = 200;

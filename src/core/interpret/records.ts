@@ -436,7 +436,9 @@ class Parties {
 		for (const from of parties)
 			for (const to of m.sheet.columns) {
 				if (from === to || !WRITES.test(lastOf(from.name)) || !TO_WHOM.test(lastOf(to.name)) || !this.namesSomebody(to, from)) continue;
-				const found = ownerBesideRooms(m.sheet, from, to, group, { tables: this.harvest.tables });
+				const writers = [...from.profile.distinct.keys()].map(String);
+				const stated = ownerAmong(writers, this.hints.asked, '') ?? this.byStatement(writers);
+				const found = ownerBesideRooms(m.sheet, from, to, group, (writer) => String(writer) === stated?.owner, this.harvest);
 				if (!found || (found.rooms.size === 0 && to.profile.filled >= m.sheet.sure.length * MOSTLY)) continue;
 				m.peer = m.participant = null;
 				m.sender = as(from, 'its name says who wrote');
@@ -682,7 +684,7 @@ class Parties {
 			if (sheet === m.sheet || !PARTICIPANTS.test(sheet.name)) continue;
 			for (const c of sheet.columns) {
 				const names = [...new Set(sheet.rows.map((row) => String(keyOf(cell(row, c, harvest.tables)) ?? '')))];
-				if (names.length > 2 && names.length <= MOST_MEMBERS && [...writers].every((w) => names.includes(w))) m.takingPart = names;
+				if (names.length > 1 && names.length <= MOST_MEMBERS && [...writers].every((w) => names.includes(w))) m.takingPart = names;
 			}
 		}
 	}
