@@ -702,7 +702,7 @@ function chooseMessageSheets(candidates: Candidate[], context: Context): Candida
 		if (chosen.some((m) => repeats(c, m, context))) continue;
 		chosen.push(c);
 	}
-	return chosen.filter((c) => !chosen.some((m) => m !== c && repeatsTimed(c, m, context)));
+	return chosen.filter((c) => !chosen.some((m) => m !== c && (repeatsTimed(c, m, context) || namesWhatItRepeats(c, m, context))));
 }
 
 /**
@@ -864,6 +864,12 @@ const repeatsTimed = (c: Candidate, m: Candidate, context: Context): boolean =>
 	c.time !== null &&
 	m.time !== null &&
 	repeatsAtOnce({ sheet: c.sheet, text: c.text.value, time: c.time }, { sheet: m.sheet, text: m.text.value, time: m.time }, context);
+
+/** Whether a few rows name messages of another sheet and have their texts, with a time of their own: what was pinned, say. */
+const namesWhatItRepeats = (c: Candidate, m: Candidate, context: Context): boolean =>
+	c.sheet.sure.length < m.sheet.sure.length * 0.5 &&
+	namesMessages(c, m, context).length > 0 &&
+	repeatsTexts({ sheet: c.sheet, text: c.text.value }, { sheet: m.sheet, text: m.text.value }, context.tables);
 
 /** Whether most of c's texts are also m's: a copy, or a history of earlier wordings. */
 function repeats(c: Candidate, m: Candidate, context: Context): boolean {
