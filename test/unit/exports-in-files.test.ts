@@ -75,11 +75,16 @@ describe('pages', () => {
 		assert.deepEqual(said(threads)[0]!.at(-1), 'out: The boiler, 5');
 		assert.equal(threads.length, 1);
 	});
-	it('numbered files of different persons stay apart', async () => {
-		const talk = (other: string, from: number): string =>
-			JSON.stringify(lines([other, PIET, other, PIET], from).map((m) => ({ from: m.who, sent: m.at, text: m.text })));
-		const { threads } = await lookAt({ 'chats/chat_1.json': talk(ODILE, 0), 'chats/chat_2.json': talk(TAMSIN, 10) });
-		assert.equal(threads.length, 2);
+	it('numbered files of different persons stay apart, also below one and the same heading', async () => {
+		const talk = (other: string, from: number): { from: string; sent: number; text: string }[] =>
+			lines([other, PIET, other, PIET], from).map((m) => ({ from: m.who, sent: m.at, text: m.text }));
+		for (const headed of [(messages: unknown) => messages, (messages: unknown) => ({ made: 'by Wickerdesk', account: 'piet', messages })]) {
+			const files = {
+				'chats/chat_1.json': JSON.stringify(headed(talk(ODILE, 0))),
+				'chats/chat_2.json': JSON.stringify(headed(talk(TAMSIN, 10)))
+			};
+			assert.equal((await lookAt(files)).threads.length, 2);
+		}
 	});
 });
 

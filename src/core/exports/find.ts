@@ -106,9 +106,9 @@ function usualOrders(found: readonly Found[], files: readonly GivenFile[]): Map<
 	return new Map([...orders].flatMap(([key, set]) => (set.size === 1 ? [[key, [...set][0]!]] : [])));
 }
 
-/** Files kept that may be exports together with others, and the bytes of such a file. */
+/** Files kept that may be exports together with others, and the bytes of all of them. */
 const ALMOST_AT_MOST = 64;
-const LARGEST_ALMOST = 64 << 20;
+const ALMOST_BYTES = 64 << 20;
 
 /** The conversation that a file is an export of, if it is one. `almost` takes files of records that are none by themselves. `beside` are the names in its folder and below; `usual`: how others of its export write dates. */
 function exportIn(f: GivenFile, file: number, beside: ReadonlySet<string>, usual?: DateOrder, almost: Found[] = []): Found | null {
@@ -125,7 +125,8 @@ function exportIn(f: GivenFile, file: number, beside: ReadonlySet<string>, usual
 	for (const step of harvest.run('used')) void step;
 	const reading = readRecords(harvest, { asked: [], title: '' });
 	if (reading && (reading.messages.some(statesHours) || !listsPersons(f))) return { file, harvest, reading };
-	if (!reading && almost.length < ALMOST_AT_MOST && f.source.size <= LARGEST_ALMOST) almost.push({ file, harvest });
+	const bytes = almost.reduce((sum, one) => sum + (one.harvest.account[0]?.bytes ?? 0), f.source.size);
+	if (!reading && almost.length < ALMOST_AT_MOST && bytes <= ALMOST_BYTES) almost.push({ file, harvest });
 	return null;
 }
 

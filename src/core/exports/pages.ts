@@ -1,6 +1,6 @@
 /** Exports in several files: the pages of one conversation, and the days of one, are read as one. */
 import { dayInName, FILE_COLUMN, openFurtherPage, titleOfFile, type ExportHarvest } from '../harvest';
-import { writersIn, type StoreReading } from '../interpret';
+import type { StoreReading } from '../interpret';
 import type { GivenFile } from '../unwrap';
 
 /** An export, and how its records were read by themselves. */
@@ -93,10 +93,10 @@ export function joinParts(
 			const [first, ...others] = parts;
 			const { title } = partNameOf(files[first!.file]!.path, isDay)!;
 			if (title !== null) first!.harvest.callBy(title);
-			for (const part of others) if (isPartOf(first!, part, isDay) && first!.harvest.takeIn(part.harvest)) joined.add(part.file);
+			for (const part of others) if (isPartOf(first!, part.harvest, isDay) && first!.harvest.takeIn(part.harvest)) joined.add(part.file);
 			for (const file of small.get(key) ?? []) {
 				const harvest = open(file, first!.harvest);
-				if (harvest && isSaidAlike(first!, harvest, isDay) && first!.harvest.takeIn(harvest)) joined.add(file);
+				if (harvest && isPartOf(first!, harvest, isDay) && first!.harvest.takeIn(harvest)) joined.add(file);
 			}
 		}
 	}
@@ -109,13 +109,32 @@ function isOneConversation({ harvest, reading }: Found): boolean {
 	return harvest.form === 'records' && m !== undefined && more.length === 0 && m.thread?.value.name === FILE_COLUMN;
 }
 
-function isPartOf(first: Found, part: Found, isDay: boolean): boolean {
-	if (isSaidAlike(first, part.harvest, isDay)) return true;
-	if (beside(first).size > 0) return false;
+/** Whether a file is a further part of a conversation. Numbers can be those of conversations: then others write. */
+function isPartOf(first: Found, part: ExportHarvest, isDay: boolean): boolean {
+	const said = beside(first);
+	const alike = isSaidAlike(first, part, isDay);
+	if (isDay) return alike;
+	const [known, writers] = [writersOf(first, first.harvest), writersOf(first, part)];
+	const both = [...writers].filter((writer) => known.has(writer)).length;
+	if (alike) return both > 1 || [...writers].every((writer) => known.has(writer) || said.has(writer));
 	// Pages of a conversation that says nothing of itself: the same persons write, though not all of them on each.
-	const [a, b] = [first, part].map(({ reading, harvest }) => writersIn(reading!, harvest.tables) ?? new Set<string>());
-	const both = [...b!].filter((writer) => a!.has(writer)).length;
-	return both > 1 && both === Math.min(a!.size, b!.size);
+	return said.size === 0 && both > 1 && both === Math.min(known.size, writers.size);
+}
+
+/** Who writes in an export that is made as the first one is. */
+function writersOf({ reading }: Found, { tables, book }: ExportHarvest): Set<string> {
+	const [m] = reading!.messages;
+	const name = m!.sender?.value.name;
+	return new Set(
+		tables.flatMap((t, table) => {
+			const column = t.columns.findIndex((c) => c.name === name);
+			return column < 0
+				? []
+				: book
+						.rowsOf(table)
+						.flatMap((row) => (row.values[column] === null || row.values[column] === undefined ? [] : [String(row.values[column])]));
+		})
+	);
 }
 
 /** What an export says beside its messages: of the conversation, and of who takes part in it. */
