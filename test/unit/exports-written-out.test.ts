@@ -66,24 +66,6 @@ INSERT INTO room VALUES(41,7),(42,8);\n`;
 		const bytes = new TextEncoder().encode(dump).slice(offset, offset + length);
 		assert.equal(new TextDecoder().decode(bytes), `(9,41,0,${at(8)},'The boiler is off, 8')`);
 	});
-	it('of two rooms, one of them a group: who wrote is told by what its column is called', async () => {
-		const people = [PIET, ODILE, TAMSIN, 'Bram Vesterholt', 'Noor al-Khatib', 'Li Wen', 'Yusuf Demirkan', 'Greta Ferro'];
-		const talk = Array.from({ length: 40 }, (_, i) => ({
-			room: i % 4 === 0 ? 1 : 2,
-			who: i % 3 === 0 ? 1 : i % 4 === 0 ? 2 : 2 + (i % 3),
-			i
-		}));
-		const dump = `CREATE TABLE person(_id INTEGER PRIMARY KEY, name TEXT, phone TEXT);\nCREATE TABLE room(_id INTEGER PRIMARY KEY, title TEXT);
-CREATE TABLE room_member(room INTEGER, person INTEGER);\nCREATE TABLE message(_id INTEGER PRIMARY KEY, room INTEGER, author INTEGER, outgoing INTEGER, sent INTEGER, body TEXT);
-${people.map((p, k) => `INSERT INTO person VALUES(${k + 1},'${p}','+44770090010${k}');`).join('\n')}
-INSERT INTO room VALUES(1,NULL),(2,'Laundry rota');\nINSERT INTO room_member VALUES(1,1),(1,2),(2,1),(2,2),(2,3),(2,4);
-${talk.map((m) => `INSERT INTO message VALUES(${m.i + 1},${m.room},${m.who},${Number(m.who === 1)},${at(m.i)},'The boiler is off, ${m.i}');`).join('\n')}\n`;
-		const threads = await threadsOf({ 'backup.sql': dump });
-		assert.deepEqual(
-			said(threads).flat().sort(),
-			talk.map((m) => `${m.who === 1 ? 'out' : people[m.who - 1]}: The boiler is off, ${m.i}`).sort()
-		);
-	});
 	it('with strokes before signs, and names of columns', async () => {
 		const stroked = values.map((m) => `(${m.n},${m.room},${m.own},${m.at},'${m.text.replaceAll("'", "\\'").replaceAll('\n', '\\n')}')`);
 		const dump = `-- written out\nSET NAMES utf8;\nCREATE TABLE \`person\` (\`id\` int NOT NULL, \`name\` text, \`phone\` varchar(40), PRIMARY KEY (\`id\`)) ENGINE=X;

@@ -59,6 +59,8 @@ function partNameOf(path: string, isDay: boolean): PartName | null {
 	if (isDay !== (dayInName(title) !== null)) return null;
 	if (named)
 		return { key: JSON.stringify([folder, named.rest, ending]), title: named.rest || (folder.split('/').at(-2) ?? title), number: 0 };
+	// Pages of markup say by their headings whose they are (above).
+	if (/^\.html?$/i.test(ending)) return null;
 	const number = NUMBER.exec(title);
 	const stem = number ? title.slice(0, number.index) : title;
 	return { key: JSON.stringify([folder, stem, ending]), title: null, number: number ? Number(number[1]) : 1 };

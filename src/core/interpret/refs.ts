@@ -119,13 +119,6 @@ function nameHint(column: SheetColumn, sheet: Sheet): number {
 	return a === b || a === singular || a.includes(singular) || b.includes(a) ? 0.25 : 0;
 }
 
-/** Whether a column is called for somebody who writes or is written to, and a sheet for persons. */
-const namesPerson = (column: SheetColumn, sheet: Sheet): boolean =>
-	WRITER.test(stem(column.name.split('.').at(-1)!)) && PERSONS.test(stem(sheet.name));
-const WRITER = /^(?:author|sender|writer|recipient|from|fromuser|sentby|createdby)$/;
-const PERSONS = /^(?:persons?|people|users?|contacts?|profiles?|accounts?|members?|participants?|buddies|friends?)$/;
-const PERSON_HINT = 0.15;
-
 /** Whether a column is called for what a sheet lists. */
 export const isNamedAlike = (column: SheetColumn, sheet: Sheet): boolean => nameHint(column, sheet) > 0;
 
@@ -215,7 +208,7 @@ export function referencesOf(sheet: Sheet, keys: readonly Key[], tables: readonl
 				: (weightedInclusion(relevant, p, key, signed) ?? inside / relevant.length);
 			const coverage = inside / key.values.size;
 			if (p.time && (inclusion < KEYS_NOT_TIMES || relevant.length < FEW_KEYS)) continue;
-			const named = nameHint(column, key.sheet) || (namesPerson(column, key.sheet) ? PERSON_HINT : 0);
+			const named = nameHint(column, key.sheet);
 			// What belonged to rows that are gone is often left behind.
 			if (inclusion < (declared || (named > 0 && relevant.length >= FEW) ? LEFT_BEHIND : KEYS_KNOWN)) continue;
 			let confidence = inclusion * 0.4;
