@@ -183,4 +183,8 @@ describe('spreadsheets', () => {
 			expected
 		);
 	});
+	it('of rows within rows without end are none, and hold nothing up', async () => {
+		const deep = `<?xml version="1.0"?><office:document office:d="2025-01-14">${'<table:table-row>'.repeat(150_000)}`;
+		assert.deepEqual(await threadsOf({ 'deep.xml': deep }), []);
+	});
 });

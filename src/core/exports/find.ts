@@ -37,6 +37,7 @@ export function findExports(
 	const notes: Note[] = [];
 	const almost: Found[] = [];
 	const workbooks = findWorkbooks(files);
+	notes.push(...workbooks.notes);
 	const found = files.flatMap((f, file) => {
 		if (stores.has(file) || f.opened || workbooks.parts.has(file)) return [];
 		try {

@@ -13,7 +13,9 @@ import {
 	worksheetsOf,
 	type CellRow
 } from '../harvest';
+import { brokeOff } from '../broke-off';
 import { readRecords } from '../interpret';
+import type { Note } from '../model';
 import type { GivenFile } from '../unwrap';
 import type { Found } from './pages';
 
@@ -32,7 +34,7 @@ interface Sheet {
 }
 
 /** The spreadsheets that hold messages, and the files that are parts of any. */
-export function findWorkbooks(files: readonly GivenFile[]): { found: Found[]; parts: Set<number> } {
+export function findWorkbooks(files: readonly GivenFile[]): { found: Found[]; parts: Set<number>; notes: Note[] } {
 	const at = new Map(files.map((f, i) => [f.path, i]));
 	const textAt = (path: string): string => {
 		const file = files[at.get(path) ?? -1];
@@ -45,9 +47,19 @@ export function findWorkbooks(files: readonly GivenFile[]): { found: Found[]; pa
 		const one = exportOf(file, sheets, files);
 		if (one) found.push(one);
 	};
+	const notes: Note[] = [];
 	for (const [i, file] of files.entries()) {
+		if (file.source.size > LARGEST) continue;
+		try {
+			open(i, file);
+		} catch (error) {
+			notes.push(brokeOff(file.name, 'its beginning', error));
+		}
+	}
+	return { found, parts, notes };
+
+	function open(i: number, file: GivenFile): void {
 		const { path, source } = file;
-		if (source.size > LARGEST) continue;
 		if (path.endsWith(WORKBOOK)) {
 			const base = path.slice(0, -WORKBOOK.length);
 			const workbook = textOf(file);
@@ -72,7 +84,7 @@ export function findWorkbooks(files: readonly GivenFile[]): { found: Found[]; pa
 		} else if (!file.opened && /\.(?:xml|xls|fods)$/i.test(path)) {
 			const head = new TextDecoder().decode(source.read(0, 2000));
 			const tables = /<(?:\w+:)?Workbook[\s>]/.test(head) ? worksheetsOf : /<office:document[\s>]/.test(head) ? tablesOfDocument : null;
-			if (!tables) continue;
+			if (!tables) return;
 			const text = textOf(file);
 			parts.add(i);
 			read(
@@ -82,7 +94,6 @@ export function findWorkbooks(files: readonly GivenFile[]): { found: Found[]; pa
 			);
 		}
 	}
-	return { found, parts };
 }
 
 function textOf({ source }: GivenFile): string {

@@ -3,8 +3,20 @@ import { isTag, isText, type ChildNode, type Document, type Element } from 'domh
 import { DomUtils, parseDocument } from 'htmlparser2';
 import { item, type Item } from './items';
 
+/** A text of elements within elements without end, for which the parser's time grows with their square, is read as none. */
 export const parseMarkup = (text: string, xmlMode: boolean): Document =>
-	parseDocument(text, { xmlMode, withStartIndices: true, withEndIndices: true, decodeEntities: true });
+	parseDocument(xmlMode && isTooDeep(text) ? '' : text, { xmlMode, withStartIndices: true, withEndIndices: true, decodeEntities: true });
+
+const TOO_DEEP = 5000;
+function isTooDeep(text: string): boolean {
+	let depth = 0;
+	for (const [tag] of text.matchAll(/<\/?[a-z_][^<>]*>/gi)) {
+		if (tag[1] === '/') depth--;
+		else if (!tag.endsWith('/>')) depth++;
+		if (depth > TOO_DEEP) return true;
+	}
+	return false;
+}
 
 export const elements = (node: { children: ChildNode[] }): Element[] => node.children.filter(isTag);
 
@@ -18,6 +30,20 @@ export const INLINE = new Set(
 export const SKIPPED = new Set('script style head noscript template svg'.split(' '));
 const BLOCK = new Set('p div li tr h1 h2 h3 h4 blockquote pre section article dt dd'.split(' '));
 const DEEPEST = 200;
+/** Elements within others, of which a test holds; what lies deeper than any page's is passed over. */
+export function elementsWithin(nodes: readonly ChildNode[], test: (el: Element) => boolean): Element[] {
+	const found: Element[] = [];
+	const walk = (inner: readonly ChildNode[], depth: number): void => {
+		for (const node of inner) {
+			if (!isTag(node)) continue;
+			if (test(node)) found.push(node);
+			if (depth < DEEPEST) walk(node.children, depth + 1);
+		}
+	};
+	walk(nodes, 0);
+	return found;
+}
+
 /** Stands for a line break until blanks are squeezed. */
 const BREAK = '\u0001';
 
@@ -69,6 +95,6 @@ export function plainHref(href: string): string {
 /** A page as lines of text. `headed`: with its headings. */
 export function textOfHtml(text: string, headed = true): string {
 	const page = parseMarkup(text, false);
-	if (!headed) for (const el of DomUtils.findAll((one) => /^h[1-6]$/.test(one.name), page.children)) DomUtils.removeElement(el);
+	if (!headed) for (const el of elementsWithin(page.children, (one) => /^h[1-6]$/.test(one.name))) DomUtils.removeElement(el);
 	return readText([page]);
 }

@@ -5,14 +5,14 @@
 import type { Element } from 'domhandler';
 import { DomUtils } from 'htmlparser2';
 import type { CellRow } from './csv';
-import { elements, parseMarkup } from './markup';
+import { elements, elementsWithin, parseMarkup } from './markup';
 
 const MOST_CELLS = 1000;
 const local = (el: Element): string => el.name.slice(el.name.indexOf(':') + 1);
 const named = (el: Element, name: string): Element[] => elements(el).filter((c) => local(c) === name);
 const attribute = (el: Element, name: string): string | undefined =>
 	Object.entries(el.attribs).find(([key]) => key === name || key.endsWith(`:${name}`))?.[1];
-const within = (text: string, name: string): Element[] => DomUtils.findAll((el) => local(el) === name, parseMarkup(text, true).children);
+const within = (text: string, name: string): Element[] => elementsWithin(parseMarkup(text, true).children, (el) => local(el) === name);
 
 /** What a sheet's cells name in other parts of the workbook. */
 export interface WorkbookParts {
@@ -105,7 +105,7 @@ function dateOf(days: number, from1904: boolean): string {
 export function tablesOfDocument(text: string): { name: string; rows: CellRow[] }[] {
 	return within(text, 'table').map((table) => ({
 		name: attribute(table, 'name') ?? '',
-		rows: DomUtils.findAll((el) => local(el) === 'table-row', table.children).map((row) => {
+		rows: elementsWithin(table.children, (el) => local(el) === 'table-row').map((row) => {
 			const cells: string[] = [];
 			for (const cell of elements(row).filter((c) => /^(?:covered-)?table-cell$/.test(local(c)))) {
 				const times = Number(attribute(cell, 'number-columns-repeated') ?? 1);
@@ -141,7 +141,7 @@ const lineOf = (el: Element): string =>
 export function worksheetsOf(text: string): { name: string; rows: CellRow[] }[] {
 	return within(text, 'Worksheet').map((sheet) => ({
 		name: attribute(sheet, 'Name') ?? '',
-		rows: DomUtils.findAll((el) => local(el) === 'Row', sheet.children).map((row) => {
+		rows: elementsWithin(sheet.children, (el) => local(el) === 'Row').map((row) => {
 			const cells: string[] = [];
 			for (const cell of named(row, 'Cell')) {
 				const at = Math.min(Number(attribute(cell, 'Index') ?? cells.length + 1) - 1, MOST_CELLS);

@@ -5,7 +5,7 @@
 import type { Document, Element } from 'domhandler';
 import { DomUtils, ElementType } from 'htmlparser2';
 import { addTo, DEEPEST, item, MOST_ITEMS, type Item } from './items';
-import { elements, parseMarkup, readText, stretch } from './markup';
+import { elements, elementsWithin, parseMarkup, readText, stretch } from './markup';
 
 const local = (name: string): string => name.slice(name.indexOf(':') + 1);
 
@@ -69,7 +69,9 @@ const hasText = (el: Element): boolean => el.children.some((node) => node.type =
 
 /** The text of an element of XML, as it stands; of one that is marked up as a page is, with lines where a reader sees them. */
 const written = (el: Element): string =>
-	DomUtils.existsOne((one) => BREAKS.test(one.name), el.children) && isMarkup(el) ? readText(el.children) : DomUtils.textContent(el).trim();
+	elementsWithin(el.children, (one) => BREAKS.test(one.name)).length > 0 && isMarkup(el)
+		? readText(el.children)
+		: DomUtils.textContent(el).trim();
 const BREAKS = /^(?:br|p|div)$/;
 
 /** Whether all that stands in an element is marked up as a page is. */
