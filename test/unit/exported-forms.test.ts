@@ -1,22 +1,14 @@
 /** Exports whose parts stand where others have them not: files behind texts, names below stamps, points in times, dates that another file decides. */
 import assert from 'node:assert/strict';
 import { describe, it } from 'node:test';
-import { MemorySource } from '../../src/core/bytes';
-import { Look } from '../../src/core/look';
-import { unwrap } from '../../src/core/unwrap';
 import type { Woven } from '../../src/core/weave';
+import { lookAt } from '../vectors/look-at';
 
 const ODILE = 'Odile Marchetti';
 const PIET = 'Piet Hallorann';
 
 async function look(files: Record<string, string | Uint8Array>, owner: string | null = PIET): Promise<Woven[]> {
-	const given = Object.entries(files).map(([path, content]) => ({
-		name: path.slice(path.lastIndexOf('/') + 1),
-		path,
-		source: new MemorySource(typeof content === 'string' ? new TextEncoder().encode(content) : content)
-	}));
-	const one = new Look((await unwrap(given, [])).files, { reach: 'raw', owner });
-	for (const event of one.run()) void event;
+	const one = await lookAt(files, owner);
 	const messages = one.findings().weave.threads.flatMap((t) => t.messages);
 	return messages.sort((a, b) => a.first.sentAt! - b.first.sentAt!);
 }

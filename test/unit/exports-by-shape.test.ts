@@ -1,10 +1,8 @@
 /** Records whose shape is not that of a list of messages with a text each: runs of text, maps, tables, events, wrappers, stanzas, property lists. */
 import assert from 'node:assert/strict';
 import { describe, it } from 'node:test';
-import { MemorySource } from '../../src/core/bytes';
-import { Look } from '../../src/core/look';
-import { unwrap } from '../../src/core/unwrap';
 import type { Weave } from '../../src/core/weave';
+import { lookAt } from '../vectors/look-at';
 
 const ODILE = 'Odile Marchetti';
 const PIET = 'Piet Hallorann';
@@ -12,12 +10,8 @@ const TAMSIN = 'Tamsin Okafor';
 const NUMBER: Record<string, string> = { [PIET]: '+447700900100', [ODILE]: '+447700900107', [TAMSIN]: '+447700900114' };
 const KEY: Record<string, string> = { [PIET]: 'u4401', [ODILE]: 'u2525', [TAMSIN]: 'u9102' };
 
-async function threadsOf(name: string, content: string | Uint8Array, owner: string | null = PIET): Promise<Weave['threads']> {
-	const source = new MemorySource(typeof content === 'string' ? new TextEncoder().encode(content) : content);
-	const one = new Look((await unwrap([{ name, path: name, source }], [])).files, { reach: 'raw', owner });
-	for (const event of one.run()) void event;
-	return one.findings().weave.threads;
-}
+const threadsOf = async (name: string, content: string | Uint8Array, owner: string | null = PIET): Promise<Weave['threads']> =>
+	(await lookAt({ [name]: content }, owner)).findings().weave.threads;
 
 /** Of each thread what was said, in order; the writer of what was received, to whom what was sent to one. */
 const said = (threads: Weave['threads']): string[][] =>

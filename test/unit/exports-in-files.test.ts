@@ -1,10 +1,9 @@
 /** Exports that are parted in files: pages, days, a file for each message, lists of persons and conversations beside. */
 import assert from 'node:assert/strict';
 import { describe, it } from 'node:test';
-import { MemorySource } from '../../src/core/bytes';
-import { Look } from '../../src/core/look';
-import { unwrap } from '../../src/core/unwrap';
+import type { Look } from '../../src/core/look';
 import type { Weave } from '../../src/core/weave';
+import { lookAt } from '../vectors/look-at';
 
 type Thread = Weave['threads'][number];
 
@@ -12,14 +11,8 @@ const ODILE = 'Odile Marchetti';
 const PIET = 'Piet Hallorann';
 const TAMSIN = 'Tamsin Okafor';
 
-async function lookAt(files: Record<string, string>, owner: string | null = PIET): Promise<{ one: Look; threads: readonly Thread[] }> {
-	const given = Object.entries(files).map(([path, content]) => ({
-		name: path.slice(path.lastIndexOf('/') + 1),
-		path,
-		source: new MemorySource(new TextEncoder().encode(content))
-	}));
-	const one = new Look((await unwrap(given, [])).files, { reach: 'raw', owner });
-	for (const event of one.run()) void event;
+async function threadsOf(files: Record<string, string>, owner: string | null = PIET): Promise<{ one: Look; threads: readonly Thread[] }> {
+	const one = await lookAt(files, owner);
 	return { one, threads: one.findings().weave.threads };
 }
 
@@ -50,7 +43,7 @@ describe('pages', () => {
 				content: m.text,
 				...(i === 0 ? { photos: [{ uri: `photos/${m.at}.png` }] } : {})
 			}));
-		const { threads, one } = await lookAt({
+		const { threads, one } = await threadsOf({
 			'rota/message_1.json': page('Laundry rota', of(first)),
 			'rota/message_2.json': page('Laundry rota', of(last))
 		});
@@ -62,7 +55,7 @@ describe('pages', () => {
 		assert.equal(one.account()[0]!.lines[0]!.files, 2);
 	});
 	it('a last one with a single message', async () => {
-		const { threads } = await lookAt({
+		const { threads } = await threadsOf({
 			'rota/message_1.json': page(
 				'Rota',
 				lines([ODILE, PIET, TAMSIN, PIET, ODILE]).map((m) => ({ from: m.who, sent: m.at, text: m.text }))
@@ -83,7 +76,7 @@ describe('pages', () => {
 				'chats/chat_1.json': JSON.stringify(headed(talk(ODILE, 0))),
 				'chats/chat_2.json': JSON.stringify(headed(talk(TAMSIN, 10)))
 			};
-			assert.equal((await lookAt(files)).threads.length, 2);
+			assert.equal((await threadsOf(files)).threads.length, 2);
 		}
 	});
 });
@@ -99,7 +92,7 @@ describe('days of records', () => {
 					ts: `${(at(i * 1440) + k * 60_000) / 1000}.000${k}`
 				}))
 			);
-		const { threads } = await lookAt({
+		const { threads } = await threadsOf({
 			'export/users.json': JSON.stringify(
 				[ODILE, PIET, TAMSIN].map((name, i) => ({ id: `U${i}04`, name: name.split(' ')[0]!.toLowerCase(), real_name: name }))
 			),
@@ -121,7 +114,7 @@ describe('days of records', () => {
 			`<html><head><title>Conversation with ${ODILE} on ${d}</title></head><body><h3>Conversation with ${ODILE} on ${d}</h3>\n${rows
 				.map(([time, who, text]) => `<font size="2">(${time})</font> <b>${who}:</b> ${text}<br/>`)
 				.join('\n')}\n</body></html>`;
-		const { threads } = await lookAt({
+		const { threads } = await threadsOf({
 			'logs/odile.marchetti/2025-01-14.html': page('2025-01-14', [
 				['10:01:00', ODILE, 'The boiler'],
 				['10:02:00', PIET, 'is off'],
@@ -139,7 +132,7 @@ describe('marked-up text', () => {
 		const talk = ['# Laundry rota', '', '## Tuesday, 14 January 2025', ''];
 		const texts = ['The boiler is off', 'again at 10:30', '**Really** off\nsince noon', 'I come *at once*'];
 		for (const [i, text] of texts.entries()) talk.push(`**${i % 2 === 0 ? ODILE : PIET}** *10:0${i}*`, '', text, '');
-		const { threads } = await lookAt({ 'rota.md': talk.join('\n') });
+		const { threads } = await threadsOf({ 'rota.md': talk.join('\n') });
 		assert.deepEqual(said(threads), [
 			[`${ODILE}: The boiler is off`, 'out: again at 10:30', `${ODILE}: Really off\nsince noon`, 'out: I come *at once*']
 		]);
@@ -151,13 +144,26 @@ describe('lists beside the messages', () => {
 		const who = [ODILE, PIET, PIET, ODILE, ODILE, PIET, TAMSIN, PIET, PIET, TAMSIN];
 		const people = [PIET, ODILE, TAMSIN];
 		const rows = lines(who).map((m, i) => [i, i < 6 ? 41 : 42, 7 + people.indexOf(m.who), m.at, `"${m.text}"`]);
-		const { threads } = await lookAt({
+		const { threads } = await threadsOf({
 			'dump/messages.csv': [['id', 'chat_id', 'author_id', 'sent_at', 'body'], ...rows].map((r) => r.join(',')).join('\n'),
 			'dump/people.csv': `id,name,phone\n7,${PIET},+447700900100\n8,${ODILE},+447700900107\n9,${TAMSIN},+447700900114`,
 			'dump/members.csv': 'chat_id,person_id\n41,7\n41,8\n42,7\n42,9'
 		});
 		const line = (w: string, i: number): string => `${w === PIET ? 'out' : w}: The boiler, ${i}`;
 		assert.deepEqual(said(threads), [who.map(line).slice(0, 6), who.map(line).slice(6)]);
+	});
+	it('a file of several lists is one file of the account', async () => {
+		const rows = lines([ODILE, PIET, TAMSIN, PIET, ODILE, PIET, TAMSIN, PIET]);
+		const key: Record<string, string> = { [ODILE]: 'u4401', [PIET]: 'u2525', [TAMSIN]: 'u9102' };
+		const { one, threads } = await threadsOf({
+			'out/messages.json': JSON.stringify(rows.map((m) => ({ author: key[m.who], sent: m.at, body: m.text }))),
+			'out/lists.json': JSON.stringify({
+				people: Object.entries(key).map(([name, id]) => ({ id, name })),
+				devices: Object.values(key).map((user) => ({ user, model: `Fennel ${user}` }))
+			})
+		});
+		assert.equal(said(threads)[0]![0], `${ODILE}: The boiler, 0`);
+		assert.equal(one.account()[0]!.lines[0]!.files, 2);
 	});
 });
 
@@ -212,7 +218,7 @@ describe('the tables of a database', () => {
 	};
 	for (const [form, files] of Object.entries(forms))
 		it(form, async () => {
-			const { threads } = await lookAt(files);
+			const { threads } = await threadsOf(files);
 			assert.deepEqual(said(threads), expected);
 			assert.deepEqual(
 				threads.flatMap((t) => t.messages.flatMap((m) => m.first.files.map((f) => f.name))),
@@ -230,10 +236,10 @@ describe('a file for each message', () => {
 	const expected = [['+447700900107: The boiler était', 'out: is off', '+447700900107: again']];
 	it('is one conversation with the others of its folder', async () => {
 		const files = Object.fromEntries(texts.map((text, i) => [`texts/000${i}.vmg`, text]));
-		assert.deepEqual(said((await lookAt(files)).threads), expected);
+		assert.deepEqual(said((await threadsOf(files)).threads), expected);
 	});
 	it('as well as all in one file', async () => {
-		assert.deepEqual(said((await lookAt({ 'texts.vmsg': texts.join('') })).threads), expected);
+		assert.deepEqual(said((await threadsOf({ 'texts.vmsg': texts.join('') })).threads), expected);
 	});
 	it('of JSON, each with its place', async () => {
 		const files = Object.fromEntries(
@@ -242,12 +248,12 @@ describe('a file for each message', () => {
 				JSON.stringify({ from: m.who, sent: new Date(m.at).toISOString(), text: m.text })
 			])
 		);
-		const { threads } = await lookAt(files);
+		const { threads } = await threadsOf(files);
 		assert.deepEqual(said(threads), [[`${ODILE}: The boiler, 0`, 'out: The boiler, 1', `${ODILE}: The boiler, 2`]]);
 		assert.deepEqual(new Set(threads[0]!.messages.flatMap((m) => m.sightings.map((s) => s.file))).size, 3);
 	});
 	it('settings of a program are none', async () => {
-		const { threads } = await lookAt({
+		const { threads } = await threadsOf({
 			'conf/a.json': '{"name":"Odile","theme":"dark sea","updated":"2025-01-14T10:00:00Z","size":3}',
 			'conf/b.json': '{"name":"Piet","theme":"light sea","updated":"2025-01-14T11:00:00Z","size":4}'
 		});

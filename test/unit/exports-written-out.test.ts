@@ -3,26 +3,16 @@ import assert from 'node:assert/strict';
 import { execFileSync } from 'node:child_process';
 import { describe, it } from 'node:test';
 import { strToU8, zipSync } from 'fflate';
-import { MemorySource } from '../../src/core/bytes';
 import { readSql } from '../../src/core/harvest/exported/sql';
-import { Look } from '../../src/core/look';
-import { unwrap } from '../../src/core/unwrap';
 import type { Weave } from '../../src/core/weave';
+import { lookAt } from '../vectors/look-at';
 
 const ODILE = 'Odile Marchetti';
 const PIET = 'Piet Hallorann';
 const TAMSIN = 'Tamsin Okafor';
 
-async function threadsOf(files: Record<string, string | Uint8Array>, owner: string | null = PIET): Promise<Weave['threads']> {
-	const given = Object.entries(files).map(([path, content]) => ({
-		name: path.slice(path.lastIndexOf('/') + 1),
-		path,
-		source: new MemorySource(typeof content === 'string' ? new TextEncoder().encode(content) : content)
-	}));
-	const one = new Look((await unwrap(given, [])).files, { reach: 'raw', owner });
-	for (const event of one.run()) void event;
-	return one.findings().weave.threads;
-}
+const threadsOf = async (files: Record<string, string | Uint8Array>, owner: string | null = PIET): Promise<Weave['threads']> =>
+	(await lookAt(files, owner)).findings().weave.threads;
 
 const said = (threads: Weave['threads']): string[][] =>
 	threads

@@ -80,7 +80,15 @@ export function takeListsBeside(
 		for (const other of ofThese)
 			if (!tables.some((t) => t.file === other.file)) tables.push(...listsOf(other.file).map((list) => ({ file: other.file, list })));
 		const own = harvest.tables.length;
-		for (const { list } of tables) harvest.takeTables(list.harvest, [list.table], list.title, titleOfFile(files[file]!.path));
+		for (const from of new Set(tables.map((t) => t.file))) {
+			const of = tables.flatMap((t) => (t.file === from ? [t.list] : []));
+			harvest.takeTables(
+				of[0]!.harvest,
+				of.map((list) => list.table),
+				of[0]!.title,
+				titleOfFile(files[file]!.path)
+			);
+		}
 		if (!one.reading && tables.length > 0) {
 			const reading = readRecords(harvest, { asked: [], title: '' });
 			if (!reading?.messages.some((m) => m.sheet.tables.every((table) => table < own))) continue;
