@@ -1,7 +1,7 @@
 /** Records whose shape is not that of a list of messages with a text each: runs of text, maps, tables, events, wrappers, stanzas, property lists. */
 import assert from 'node:assert/strict';
 import { describe, it } from 'node:test';
-import type { Weave } from '../../src/core/weave';
+import { plainMessage, type Weave } from '../../src/core/weave';
 import { lookAt } from '../vectors/look-at';
 
 const ODILE = 'Odile Marchetti';
@@ -217,8 +217,18 @@ describe('XML', () => {
 			const to = m.room === GROUP ? 'rota@rooms.marrow.example' : m.who === PIET ? address(m.room) : address(PIET);
 			return `<result id="r${m.n}"><forwarded xmlns="urn:xmpp:forward:0"><delay xmlns="urn:xmpp:delay" stamp="${new Date(m.at).toISOString()}"/><message from="${address(m.who)}/desk" to="${to}"><body>${escape(m.text)}</body></message></forwarded></result>`;
 		});
-		const threads = await threadsOf('archive.xml', `<?xml version="1.0"?><archive>${stanzas.join('')}</archive>`, address(PIET));
-		assert.deepEqual(said(threads), expected(address));
+		const archive = `<?xml version="1.0"?><archive>${stanzas.join('')}</archive>`;
+		const one = await lookAt({ 'archive.xml': archive }, address(PIET));
+		const { stores, weave } = one.findings();
+		assert.deepEqual(said(weave.threads), expected(address));
+		const readAs = (text: string): (string | undefined)[] => {
+			const woven = weave.threads.flatMap((t) => t.messages).find((m) => m.first.text === text)!;
+			const { stored } = plainMessage(woven, stores, one.files, { hex: false, stored: true, media: one.media });
+			return [/\.from\b/, /\.to$/].map((name) => stored.find(([column, , read]) => name.test(column) && read)?.[2]);
+		};
+		assert.deepEqual(readAs(TALK[0]!.text), [`received; writer: ${address(ODILE)}`, 'recipient: the owner']);
+		assert.deepEqual(readAs(TALK[1]!.text), ['sent by the owner; writer: the owner', `recipient: ${address(ODILE)}`]);
+		assert.deepEqual(readAs(TALK[2]!.text), [`received; writer: ${address(TALK[2]!.who)}`, 'room']);
 	});
 	it('a property list', async () => {
 		const dicts = TALK.filter((m) => m.room !== GROUP).map(

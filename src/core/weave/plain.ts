@@ -201,7 +201,11 @@ function readAs(column: number, m: MessageReading, row: Woven['first']['row'], t
 	] as const) {
 		if (role?.value.column !== column) continue;
 		const stored = row.values[column];
-		if (stored === null || stored === 0) reads.push(u.direction === 'out' ? `no ${word}: the owner’s own` : `no ${word}`);
+		const isOwners = word === (u.direction === 'out' ? 'writer' : 'recipient') && u.direction !== null;
+		if (word === 'recipient' && (typeof stored === 'string' || typeof stored === 'number') && m.rooms?.has(stored)) reads.push('room');
+		else if (word === 'recipient' && typeof stored === 'string' && /[,;]/.test(stored)) reads.push('recipients');
+		else if (isOwners && stored !== null && stored !== 0) reads.push(`${word}: the owner`);
+		else if (stored === null || stored === 0) reads.push(u.direction === 'out' ? `no ${word}: the owner’s own` : `no ${word}`);
 		else reads.push(`${word}: ${u.correspondent?.name ?? u.correspondent?.address ?? (u.direction === 'out' ? 'the owner' : 'not known')}`);
 	}
 	if (m.thread?.value.column === column) reads.push('thread');

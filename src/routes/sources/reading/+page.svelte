@@ -413,6 +413,7 @@
 		vertical-align: top;
 	}
 	td:first-child {
+		min-width: 17ch;
 		overflow-wrap: anywhere;
 	}
 	.small {
