@@ -22,6 +22,8 @@ const { outputFiles } = await build({
 	mainFields: ['module', 'main'],
 	// It loads a binary that lies beside it.
 	external: ['7z-wasm'],
+	// Packages in the older form ask for the host's own modules by this.
+	banner: { js: "import { createRequire as requireOf } from 'node:module'; const require = requireOf(import.meta.url);" },
 	write: false,
 	logLevel: 'error'
 });

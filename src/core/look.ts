@@ -3,11 +3,12 @@
  * and stops. After each reach (and now and then within a long one) everything found so far is there to be read.
  */
 import { BlockPool, CachedSource, mediaTypeOf } from './bytes';
-import { betterStanding, ExportHarvest, StoreHarvest, type AccountLine, type Harvested } from './harvest';
+import { ExportHarvest, StoreHarvest, type AccountLine, type Harvested } from './harvest';
 import {
 	addressesOf,
 	addressesTogether,
 	capturesOf,
+	ContactList,
 	contactsOf,
 	withoutBareAddresses,
 	describeReading,
@@ -39,7 +40,7 @@ import {
 	type UnderstoodStore
 } from './interpret';
 import { brokeOff } from './broke-off';
-import { readBooks } from './books-in-files';
+import { readBooks } from './books';
 import { findExports } from './exports';
 import { REACHES, type Note, type Reach, type Table } from './model';
 import { AddressBook, Identities, type Card } from './people';
@@ -90,7 +91,7 @@ export class Look {
 	private index: MediaIndex | null = null;
 	private readonly stated = new WeakMap<WovenStore, readonly StatedFile[]>();
 	private readonly documents = new WeakMap<Harvested, { rows: number; opened: Harvested }>();
-	private woven: { rows: number; stores: WovenStore[]; result: Weave } | null = null;
+	private woven: { rows: number; stores: WovenStore[]; result: Weave; book: AddressBook } | null = null;
 
 	constructor(
 		files: readonly GivenFile[],
@@ -103,7 +104,7 @@ export class Look {
 		const read = new Set(all.flatMap((s) => [s.db, s.wal, s.journal]));
 		const pool = new BlockPool();
 		this.files = files.map((f, i) => (read.has(i) ? { ...f, source: new CachedSource(f.source, pool) } : f));
-		const { found, notes: failed, joined, lists } = findExports(files, read);
+		const { found, notes: failed, joined, lists, books } = findExports(files, read);
 		const exports = found.filter((e) => !leftOut.has(files[e.file]!.path));
 		const exported = new Set(exports.map((e) => e.file));
 		const opened = stores.flatMap((group) => {
@@ -117,7 +118,7 @@ export class Look {
 		});
 		this.groups = [...opened.map((o) => o.group), ...exports.map((e) => ({ name: files[e.file]!.name, db: e.file, wal: -1, journal: -1 }))];
 		this.harvests = [...opened.map((o) => o.harvest), ...exports.map((e) => e.harvest)];
-		this.books = readBooks(files, new Set([...read, ...exported, ...joined]));
+		this.books = [...books, ...readBooks(files, new Set([...read, ...exported, ...joined]))];
 		const known = new Set([...exported, ...joined, ...lists, ...this.books.map((b) => b.file)]);
 		// Beside what is read here, pictures and the like are what came with it.
 		const isRead = (file: number): boolean =>
@@ -236,7 +237,7 @@ export class Look {
 		const { canonical } = new Identities(book, parties, together);
 		const owner = new Set(this.ownerForms().map((form) => canonical({ address: form, name: null })));
 		const result = weave(stores, canonical, owner);
-		this.woven = { rows, stores, result };
+		this.woven = { rows, stores, result, book };
 		return { stores, weave: result };
 	}
 
@@ -442,30 +443,25 @@ export class Look {
 		return this.harvests.map((h, i) => ({ store: this.groups[i]!.name, lines: h.account, seconds: this.seconds[i]! }));
 	}
 
-	/** Persons of the stores and cards of the address books; the same name with the same addresses once. */
+	/** Persons of the stores and cards of the address books, each once. */
 	contacts(): Contact[] {
 		const { stores } = this.findings();
-		const found = new Map<string, Contact>();
-		const take = (c: Contact): void => {
-			const key = JSON.stringify([c.name, [...c.numbers].sort(), [...c.emails].sort(), [...c.handles].sort()]);
-			const known = found.get(key);
-			if (!known) found.set(key, c);
-			else {
-				known.standing = betterStanding(known.standing, c.standing);
-				known.sightings.push(...c.sightings);
-			}
-		};
-		for (const store of stores) for (const c of contactsOf(store.reading, store.tables)) take(c);
-		const reached = new Set([...found.values()].flatMap((c) => [...c.numbers, ...c.emails, ...c.handles]));
+		const found = new ContactList((address) => this.woven!.book.keyOf(address));
+		for (const store of stores) for (const c of contactsOf(store.reading, store.tables)) found.take(c);
+		const reached = new Set([...found.contacts].flatMap((c) => [...c.numbers, ...c.emails, ...c.handles]));
 		for (const { reading, tables, understood } of stores) {
 			const sides = new Set(understood.messages.flatMap((u) => (u.group ? [] : (u.correspondent?.address ?? []))));
 			for (const c of namedByTitles(reading, tables, sides))
-				if (![...c.numbers, ...c.emails, ...c.handles].every((a) => reached.has(a))) take(c);
+				if (![...c.numbers, ...c.emails, ...c.handles].every((a) => reached.has(a))) found.take(c);
 		}
 		for (const { file, cards } of this.books)
 			for (const { offset, length, ...card } of cards)
-				take({ ...card, standing: 'kept', sightings: [{ file, offset, length, method: 'raw-bytes', standing: 'kept', grade: 'whole' }] });
-		return withoutBareAddresses([...found.values()]);
+				found.take({
+					...card,
+					standing: 'kept',
+					sightings: [{ file, offset, length, method: 'raw-bytes', standing: 'kept', grade: 'whole' }]
+				});
+		return withoutBareAddresses([...found.contacts]);
 	}
 
 	/** Reads the stores again with this correction; nothing is harvested anew. */

@@ -246,3 +246,42 @@ describe('XML', () => {
 		assert.ok(place.startsWith('<dict>') && place.endsWith('</dict>') && place.includes(threads[0]!.messages[0]!.first.text!), place);
 	});
 });
+
+describe('YAML', () => {
+	const yaml = (messages: readonly Said[]): string =>
+		ROOMS.map((room) => {
+			const own = messages.filter((m) => m.room === room);
+			const lines = own.map(
+				(m, i) =>
+					`  - id: 0${m.n}\n    at: ${new Date(m.at).toISOString()}\n    from: "${m.who}"\n` +
+					(i % 2 ? `    text: |-\n      ${m.text.replaceAll('\n', '\n      ')}\n` : `    text: ${JSON.stringify(m.text)}\n`)
+			);
+			return `- chat: "${room}"\n  members:\n${membersOf(room)
+				.map((m) => `    - "${m}"\n`)
+				.join('')}  messages:\n${lines.join('').replaceAll(/^(?=.)/gm, '  ')}`;
+		}).join('');
+
+	it('conversations with their messages, texts over several lines', async () => {
+		const long = TALK.map((m) => ({ ...m, text: `${m.text}\n\n  - was it: ${m.n}?` }));
+		const threads = await threadsOf('export.yaml', yaml(long));
+		assert.deepEqual(
+			said(threads),
+			expected().map((room) => room.map((line) => line.replace(/, (\d+)$/, ', $1\n\n  - was it: $1?')))
+		);
+	});
+	it('each message lies where it was read', async () => {
+		const bytes = new TextEncoder().encode(yaml(TALK));
+		for (const { messages } of await threadsOf('export.yaml', bytes))
+			for (const { first } of messages) {
+				const { offset, length } = first.row.sightings[0]!;
+				assert.match(new TextDecoder().decode(bytes.subarray(offset, offset + length)), new RegExp(`${first.text}\\b`));
+			}
+	});
+	it('what names itself again and again does not grow, what is broken gives what stands before it', async () => {
+		const grown = Array.from({ length: 40 }, (_, i) => `a${i}: &a${i} [${i ? `*a${i - 1}, *a${i - 1}, *a${i - 1}` : 'x'}]`).join('\n');
+		assert.deepEqual(await threadsOf('export.yaml', `when: 2025-01-14 10:00:00\n${grown}\n`), []);
+		const whole = yaml(TALK);
+		const threads = await threadsOf('export.yaml', `${whole}  "unclosed: [\n`);
+		assert.equal(threads.flatMap((t) => t.messages).length, TALK.length);
+	});
+});

@@ -22,7 +22,7 @@ export const PERSONS: readonly BookPerson[] = [
 export const nameOf = (p: BookPerson): string => `${p.given} ${p.family}`;
 
 /** A number as people write it, in one of several ways. */
-function written(number: string, way: number): string {
+export function written(number: string, way: number): string {
 	if (!number.startsWith('+44')) return number;
 	const rest = number.slice(3);
 	return [
@@ -51,8 +51,8 @@ function columns(headings: readonly string[], cells: (p: BookPerson, i: number) 
 	return rows([headings, ...PERSONS.map(cells)], sign);
 }
 
-const first = (list: readonly string[], i: number): string => (list[0] ? written(list[0], i) : '');
-const second = (list: readonly string[], i: number): string => (list[1] ? written(list[1], i + 1) : '');
+export const first = (list: readonly string[], i: number): string => (list[0] ? written(list[0], i) : '');
+export const second = (list: readonly string[], i: number): string => (list[1] ? written(list[1], i + 1) : '');
 const parts = (p: BookPerson, i: number): string[] => [p.given, p.family, first(p.numbers, i), second(p.numbers, i), p.emails[0] ?? ''];
 
 const HEADINGS: readonly (readonly string[])[] = [

@@ -1,10 +1,10 @@
 /** Which of the files of a case are exported conversations, and which of them belong together. */
 import { brokeOff } from '../broke-off';
-import { cardsIn } from '../books-in-files';
+import { cardsIn } from '../books';
 import { openExport, type DateOrder, type ExportHarvest } from '../harvest';
 import { readRecords, readStore, sheetsOf, type MessageReading } from '../interpret';
 import type { Note } from '../model';
-import { isVcard } from '../people';
+import { isVcard, type Card } from '../people';
 import type { GivenFile } from '../unwrap';
 import { joinDays } from './days-of-logs';
 import { joinParts, withFurtherPages, type Found } from './pages';
@@ -19,7 +19,7 @@ const MEDIA_BELOW = 3;
 export function findExports(
 	files: readonly GivenFile[],
 	stores: ReadonlySet<number>
-): { found: Found[]; notes: Note[]; joined: ReadonlySet<number>; lists: ReadonlySet<number> } {
+): { found: Found[]; notes: Note[]; joined: ReadonlySet<number>; lists: ReadonlySet<number>; books: { file: number; cards: Card[] }[] } {
 	const folders = new Map<string, Set<string>>();
 	const folderOf = (f: GivenFile): string => f.path.slice(0, f.path.lastIndexOf('/') + 1);
 	for (const f of files) {
@@ -83,7 +83,7 @@ export function findExports(
 		const f = files[file]!;
 		return stores.has(file) ? null : openExport({ ...f, usual: like.dates[0]!.order, isLog: true }, file, folders.get(folderOf(f))!);
 	});
-	return { found: days.found, joined: new Set([...read, ...days.joined]), lists: beside.lists, notes };
+	return { found: days.found, joined: new Set([...read, ...days.joined]), lists: beside.lists, books: workbooks.books, notes };
 }
 
 /** What files of one export have in common in how they write dates: the folder they lie in, or that around their folders, and the form. */
@@ -119,7 +119,8 @@ function exportIn(f: GivenFile, file: number, beside: ReadonlySet<string>, usual
 		harvest.notes.push({ code: 'code-page', severity: 'note', file, detail: { name: f.name, page: harvest.codePage } });
 	if (harvest?.form === 'store') {
 		for (const step of harvest.run('used')) void step;
-		return readStore(sheetsOf(harvest), harvest.tables, []).messages.length > 0 ? { file, harvest } : null;
+		const { messages, persons, personEntries } = readStore(sheetsOf(harvest), harvest.tables, []);
+		return messages.length + persons.length + personEntries.length > 0 ? { file, harvest } : null;
 	}
 	if (harvest?.form !== 'records') return harvest && { file, harvest };
 	// Records are a conversation only if they read as one.

@@ -13,9 +13,11 @@ import {
 	worksheetsOf,
 	type CellRow
 } from '../harvest';
+import { cardsOfSheet } from '../books';
 import { brokeOff } from '../broke-off';
 import { readRecords } from '../interpret';
 import type { Note } from '../model';
+import type { Card } from '../people';
 import type { GivenFile } from '../unwrap';
 import type { Found } from './pages';
 
@@ -25,6 +27,11 @@ const WORKBOOK = '/xl/workbook.xml';
 const DOCUMENT = '/content.xml';
 const DOCUMENT_TYPE = 'application/vnd.oasis.opendocument.spreadsheet';
 
+interface Book {
+	file: number;
+	cards: Card[];
+}
+
 interface Sheet {
 	name: string;
 	rows: CellRow[];
@@ -33,19 +40,26 @@ interface Sheet {
 	part: number;
 }
 
-/** The spreadsheets that hold messages, and the files that are parts of any. */
-export function findWorkbooks(files: readonly GivenFile[]): { found: Found[]; parts: Set<number>; notes: Note[] } {
+/** The spreadsheets that hold messages, those with persons, and the files that are parts of any. */
+export function findWorkbooks(files: readonly GivenFile[]): { found: Found[]; books: Book[]; parts: Set<number>; notes: Note[] } {
 	const at = new Map(files.map((f, i) => [f.path, i]));
 	const textAt = (path: string): string => {
 		const file = files[at.get(path) ?? -1];
 		return file && file.source.size <= LARGEST ? textOf(file) : '';
 	};
 	const found: Found[] = [];
+	const books: Book[] = [];
 	const parts = new Set<number>();
 	const read = (file: number, base: string, sheets: Sheet[]): void => {
 		if (base !== '') for (const [i, { path }] of files.entries()) if (path.startsWith(`${base}/`)) parts.add(i);
 		const one = exportOf(file, sheets, files);
-		if (one) found.push(one);
+		if (one) found.push(one.found);
+		for (const sheet of sheets) {
+			if (sheet.name === one?.main) continue;
+			const { source } = files[sheet.part]!;
+			const cards = cardsOfSheet(sheet.rows, sheet.text, source.read(0, source.size));
+			if (cards.length > 0) books.push({ file: sheet.part, cards });
+		}
 	};
 	const notes: Note[] = [];
 	for (const [i, file] of files.entries()) {
@@ -56,7 +70,7 @@ export function findWorkbooks(files: readonly GivenFile[]): { found: Found[]; pa
 			notes.push(brokeOff(file.name, 'its beginning', error));
 		}
 	}
-	return { found, parts, notes };
+	return { found, books, parts, notes };
 
 	function open(i: number, file: GivenFile): void {
 		const { path, source } = file;
@@ -101,7 +115,8 @@ function textOf({ source }: GivenFile): string {
 	return wholeText(bytes, textEncodingOf(bytes) ?? 'utf8');
 }
 
-function exportOf(file: number, sheets: readonly Sheet[], files: readonly GivenFile[]): Found | null {
+/** What a workbook's sheets say, and which of them is that of the messages. */
+function exportOf(file: number, sheets: readonly Sheet[], files: readonly GivenFile[]): { found: Found; main: string } | null {
 	const title = titleOfFile(files[file]!.path);
 	const opened = sheets
 		.flatMap(({ name, rows, text, part }) => {
@@ -122,5 +137,5 @@ function exportOf(file: number, sheets: readonly Sheet[], files: readonly GivenF
 				main.name
 			);
 	const reading = readRecords(main.harvest, { asked: [], title: '' });
-	return reading ? { file, harvest: main.harvest, reading } : null;
+	return reading ? { found: { file, harvest: main.harvest, reading }, main: main.name } : null;
 }

@@ -113,6 +113,7 @@ export function withoutStrangers(reading: StoreReading, beside: ReadonlySet<Shee
 		...reading,
 		sheets,
 		persons: reading.persons.filter((p) => kept.has(p.sheet)),
-		personEntries: reading.personEntries.filter((p) => kept.has(p.sheet))
+		personEntries: reading.personEntries.filter((p) => kept.has(p.sheet)),
+		deletedPersons: reading.deletedPersons.filter((p) => kept.has(p.sheet))
 	};
 }

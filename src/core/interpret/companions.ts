@@ -7,7 +7,7 @@ import type { Row, Table } from '../model';
 import type { Aside } from './aside';
 import type { AttachedReading, AttachmentReading, BinReading, CopyReading, MessageReading } from './reading';
 import { fileColumns, isPath, isSizeNamed } from './files';
-import { DELETED_NAMED } from './kinds';
+import { DELETED_NAMED } from './deleted-flag';
 import { isCalledHistory, isHistory } from './histories';
 import { messageKeyOf, textsOf, timesOf } from './message-keys';
 import { isMeant, isNamedAlike, keyOf, type Key, type Reference } from './refs';

@@ -1,11 +1,12 @@
 /** Persons of a store as contacts: name, numbers, mail addresses, handles. */
+import { betterStanding } from '../harvest';
 import type { Row, Sighting, Standing, Table } from '../model';
 import { addressesOf, nameIn, titledAddresses } from './people';
 import { personsOf } from './person-entries';
 import { PHONE } from './profile';
-import type { StoreReading } from './reading';
+import type { DeletedPersons, StoreReading } from './reading';
 import { keyOf, type Key } from './refs';
-import { cell } from './sheet';
+import { cell, type Sheet } from './sheet';
 
 export interface Contact {
 	name: string | null;
@@ -19,6 +20,7 @@ export interface Contact {
 /** Each person once: rows of another table that only give its addresses are taken with its own. */
 export function contactsOf(reading: StoreReading, tables: readonly Table[]): Contact[] {
 	const byKey = new Map<Key['sheet'], Map<Row, Contact>>();
+	const isBinned = marksOf(reading.deletedPersons, tables);
 	const out: Contact[] = [];
 	const lists = reading.persons.filter((p) => p.via);
 	for (const person of [...reading.persons.filter((p) => !p.via), ...lists]) {
@@ -27,6 +29,7 @@ export function contactsOf(reading: StoreReading, tables: readonly Table[]): Con
 			const named = rows?.get(String(keyOf(cell(row, person.via!.column, tables)))) ?? null;
 			const known = named ? byKey.get(person.via!.key.sheet)?.get(named) : undefined;
 			const contact = known ?? blank(nameIn(person, row, tables), row);
+			if (!known && contact.standing === 'kept' && isBinned(person.sheet, row)) contact.standing = 'binned';
 			if (known) known.sightings.push(...row.sightings);
 			for (const address of addressesOf(person, row, tables)) takeAddress(contact, address);
 			if (known || (contact.name === null && contact.numbers.length + contact.emails.length + contact.handles.length === 0)) continue;
@@ -40,9 +43,73 @@ export function contactsOf(reading: StoreReading, tables: readonly Table[]): Con
 			const contact = blank(name, rows.find((r) => r.standing === 'kept') ?? rows[0]!);
 			contact.sightings = rows.flatMap((r) => r.sightings);
 			for (const a of addresses) takeAddress(contact, a);
+			if (contact.standing === 'kept' && rows.some((r) => r.standing === 'kept' && isBinned(entries.sheet, r))) contact.standing = 'binned';
 			out.push(contact);
 		}
 	return out;
+}
+
+/** Whether the store marks the person of a row deleted. */
+function marksOf(flags: readonly DeletedPersons[], tables: readonly Table[]): (sheet: Sheet, row: Row) => boolean {
+	const bySheet = new Map(flags.map((flag) => [flag.sheet, { flag, rows: flag.via && rowsByKey(flag.via.key, tables) }]));
+	return (sheet, row) => {
+		const found = bySheet.get(sheet);
+		if (!found) return false;
+		const { flag, rows } = found;
+		const marked = flag.via ? rows!.get(String(keyOf(cell(row, flag.via.column, tables)))) : row;
+		return marked !== undefined && flag.values.includes(keyOf(cell(marked, flag.column, tables)) ?? '\u0000');
+	};
+}
+
+/** Persons from several sources: the same name with the same addresses, however they are written, is one person. */
+export class ContactList {
+	readonly contacts = new Set<Contact>();
+	/** By name; those without one by all their addresses. */
+	private readonly byName = new Map<string, Set<Contact>>();
+	private readonly keys = new WeakMap<Contact, Set<string>>();
+
+	constructor(private readonly keyOf: (address: string) => string) {}
+
+	take(contact: Contact): void {
+		const keys = this.keysOf(contact);
+		const called = contact.name ?? `\0${[...keys].sort().join('\0')}`;
+		const named = this.byName.get(called) ?? new Set();
+		// A book can know less of somebody than another; what a person had before stands by itself.
+		const isSame = (other: Contact): boolean => {
+			const theirs = this.keysOf(other);
+			const both = [...keys].filter((key) => theirs.has(key)).length;
+			if (both === keys.size && both === theirs.size) return true;
+			return contact.name !== null && both > 0 && contact.standing === other.standing && contact.standing === 'kept';
+		};
+		const [known, ...others] = [...named].filter(isSame);
+		if (!known) {
+			this.contacts.add(contact);
+			this.byName.set(called, named.add(contact));
+			return;
+		}
+		for (const other of others) {
+			this.contacts.delete(other);
+			named.delete(other);
+		}
+		for (const other of [...others, contact]) this.join(known, other);
+	}
+
+	private join(known: Contact, other: Contact): void {
+		const keys = this.keysOf(known);
+		const lacking = (list: readonly string[]): string[] => list.filter((address) => !keys.has(this.keyOf(address)));
+		known.numbers.push(...lacking(other.numbers));
+		known.emails.push(...lacking(other.emails));
+		known.handles.push(...lacking(other.handles));
+		this.keys.delete(known);
+		known.standing = betterStanding(known.standing, other.standing);
+		known.sightings.push(...other.sightings);
+	}
+
+	private keysOf(contact: Contact): Set<string> {
+		let keys = this.keys.get(contact);
+		if (!keys) this.keys.set(contact, (keys = new Set(addressesIn(contact).map(this.keyOf))));
+		return keys;
+	}
 }
 
 /** Contacts without those that are but addresses of one who is named: these were seen there as well. */

@@ -136,6 +136,13 @@ function roleOf(column: SheetColumn, sheet: Sheet, reading: StoreReading, own: F
 	if (reading.persons.some((p) => p.sheet.index === sheet.index && p.names.includes(column))) return other('name');
 	const person = reading.persons.find((p) => p.sheet === sheet);
 	if (person?.addresses.includes(column) || person?.lists?.includes(column) || person?.cards === column) return other('address');
+	const flag = reading.deletedPersons.find((d) => d.column === column);
+	if (flag)
+		return {
+			...other('deleted'),
+			why: ['its name says deletion: the store keeps these persons and shows them no more'],
+			values: flag.values
+		};
 	const files = reading.attachments.find((a) => a.sheet === sheet);
 	const ofFile = files && roleOfFile(column, files.columns);
 	if (ofFile) return ofFile;

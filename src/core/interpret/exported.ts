@@ -118,6 +118,7 @@ export function readExported(harvest: ExportHarvest, owner: { owner: string; why
 	const none = {
 		persons: [],
 		personEntries: [],
+		deletedPersons: [],
 		threads: [],
 		members: [],
 		copies: [],

@@ -14,6 +14,6 @@ export { understand, type Understood, type UnderstoodStore } from './messages';
 export { messageKeyOf } from './message-keys';
 export type { Attached, Copied, StatedFile } from './belongings';
 export type { StoreReading, MessageReading, DirectionRule, Guess } from './reading';
-export { contactsOf, namedByTitles, withoutBareAddresses, type Contact } from './contacts';
+export { ContactList, contactsOf, namedByTitles, withoutBareAddresses, type Contact } from './contacts';
 export { addressesOf, isCalledAfter, isSelf, ownerAmong, readExported, sameWords, writersOf } from './exported';
 export { isCalledMessages, readRecords, writersIn } from './records';

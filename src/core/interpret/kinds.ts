@@ -5,7 +5,7 @@ import { withoutNames } from './names-within';
 import type { MessageReading } from './reading';
 import { isSign } from './profile';
 import { keyOf } from './refs';
-import { cell, type Sheet, type SheetColumn } from './sheet';
+import { cell, type SheetColumn } from './sheet';
 
 export const NOT_A_MESSAGE =
 	/^(call|calls|voip|missed|system|sys|notice|notification|info|event|join|leave|status|meta|service|control|receipt|reaction|typing)$/i;
@@ -173,59 +173,3 @@ function rareLines(
 	return areLines ? able.flatMap(([kind]) => (known.includes(kind) ? [] : [kind])) : [];
 }
 const RARE = 0.15;
-
-/** Names that speak of what was deleted and is kept. */
-export const DELETED_NAMED =
-	/delet|trash|recycl|remov|revok|unsent|(^|_)bin(ned)?(_|$)|tomb|gone|hidden|gel[oö]e?scht|papierkorb|supprim|corbeille|elimin|borrad(?!or)|papelera|cestino|exclu[ií]d|lixeira|verwijder|prullen|удал/i;
-
-/** A flag by whose name, or a state by whose words, the store marks messages deleted but kept. Only words say so; numbers alone never do. */
-export function findDeletedFlag(reading: MessageReading, context: Context): MessageReading['deleted'] {
-	for (const column of reading.sheet.columns) {
-		if (!DELETED_NAMED.test(column.name) || column === reading.text.value || column === reading.time?.value) continue;
-		const p = column.profile;
-		if (p.time || (p.ints > 0 && p.distinct.size > 8)) {
-			const values = [...p.distinct.keys()].filter((v) => v !== 0);
-			return { value: { column, values }, confidence: 0.7, evidence: ['its name says deletion and its values are times'] };
-		}
-		if (p.distinct.size > 4) continue;
-		const marked = [...p.distinct.keys()].filter((v) => v !== 0 && !/^(?:0|no?|false|-)$/i.test(String(v)));
-		const share = shareMarked(reading.sheet, column, marked, context);
-		if (marked.length > 0 && share < 0.6)
-			return {
-				value: { column, values: marked },
-				confidence: 0.7,
-				evidence: ['its name says deletion', `${Math.round(share * 100)} % of the rows in use are so marked`]
-			};
-	}
-	return deletedByWord(reading, context);
-}
-
-/** A state or a folder of which one is called for deletion. */
-function deletedByWord({ sheet, text }: MessageReading, context: Context): MessageReading['deleted'] {
-	for (const column of sheet.columns) {
-		const p = column.profile;
-		if (column === text.value || p.texts === 0 || p.many || p.distinct.size > MOST_STATES || p.averageLength > LONGEST_STATE) continue;
-		// A kind of row can be called so: that somebody was removed from a group.
-		if (KIND_NAMED.test(column.name)) continue;
-		const marked = [...p.distinct.keys()].filter((v) => DELETED_WORD.test(String(v)));
-		const share = shareMarked(sheet, column, marked, context);
-		if (marked.length > 0 && share < 0.6)
-			return {
-				value: { column, values: marked },
-				confidence: 0.7,
-				evidence: [`it says ${marked.join(', ')} of ${Math.round(share * 100)} % of the rows in use`]
-			};
-	}
-	return null;
-}
-const KIND_NAMED = /type|kind|event|action/i;
-const MOST_STATES = 16;
-const LONGEST_STATE = 24;
-export const DELETED_WORD =
-	/^(?:in[ _-]?)?(?:the[ _-]?)?(?:deleted|removed|trash(?:ed)?|(?:recycle[ _-]?)?bin(?:ned)?|rubbish|gel[öo]e?scht|papierkorb|supprim[ée]e?|corbeille|eliminado|borrado|papelera|eliminat[oi]|cestino|verwijderd|prullenbak|exclu[íi]do|lixeira)(?:[ _-]?(?:items?|messages?|folder))?$/i;
-
-/** Share of a sheet's rows in use that have one of some values. */
-function shareMarked(sheet: Sheet, column: SheetColumn, marked: readonly (string | number)[], { tables }: Context): number {
-	const kept = sheet.rows.filter((r) => r.standing === 'kept');
-	return kept.filter((r) => marked.includes(keyOf(cell(r, column, tables)) ?? '')).length / Math.max(1, kept.length);
-}

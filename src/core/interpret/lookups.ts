@@ -2,7 +2,7 @@
 import { saysWay } from '../way-words';
 import type { Context } from './context';
 import { addressShare, bestText, bestTime } from './columns';
-import { DELETED_WORD } from './kinds';
+import { DELETED_WORD } from './deleted-flag';
 import { profileOf } from './profile';
 import { isNamedAlike, keyOf, type Reference } from './refs';
 import { cell, isOwnNumber, sampleOf, type Made, type Sheet, type SheetColumn } from './sheet';

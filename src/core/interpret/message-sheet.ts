@@ -7,7 +7,8 @@ import { saysWay } from '../way-words';
 import { bySender, decideDirection, flagBeside, wayByNaming } from './direction';
 import { isPath, isSizeNamed } from './files';
 import { flaggedOwner } from './flagged-owner';
-import { findDeletedFlag, findOtherKinds } from './kinds';
+import { findDeletedFlag } from './deleted-flag';
+import { findOtherKinds } from './kinds';
 import {
 	assignParties,
 	groupBeside,

@@ -210,6 +210,14 @@ export interface PersonReading {
 	via: { column: SheetColumn; key: Key } | null;
 }
 
+/** A flag by which an address book marks persons deleted, in their own rows or in those that a column of theirs names. */
+export interface DeletedPersons {
+	sheet: Sheet;
+	via: { column: SheetColumn; key: Key } | null;
+	column: SheetColumn;
+	values: (string | number)[];
+}
+
 export interface ThreadReading {
 	sheet: Sheet;
 	title: SheetColumn | null;
@@ -235,6 +243,7 @@ export interface StoreReading {
 	persons: PersonReading[];
 	/** Address books kept as entries of several kinds. */
 	personEntries: PersonEntries[];
+	deletedPersons: DeletedPersons[];
 	threads: ThreadReading[];
 	members: MembersReading[];
 	copies: CopyReading[];

@@ -6,7 +6,7 @@ import { isCalled } from '../called';
 import type { Harvested } from '../harvest';
 import { speaksOfOthers, speaksOfPersons } from '../kind-words';
 import type { Row, Table } from '../model';
-import { headingOf } from '../people/headings';
+import { headingOf, type Heading } from '../people/headings';
 import { readFewAlike } from './alike-sheets';
 import { openAddressRows } from './address-rows';
 import { cardsColumn, listsOfOwnAddresses } from './address-lists';
@@ -38,6 +38,7 @@ import { readMessages } from './message-sheet';
 import type { Guess, MembersReading, MessageReading, PersonReading, SheetRole, StoreReading, ThreadReading } from './reading';
 import { membersBeside } from './members-beside';
 import { namesBesideHandles } from './names-beside';
+import { findDeletedPersons } from './deleted-flag';
 import { personEntriesIn } from './person-entries';
 import { isSign } from './profile';
 import { isDeclared, isMeant, isNamedAlike, keyOf, keysOf, raiseNamesakes, referencesOf, type Reference } from './refs';
@@ -262,6 +263,7 @@ export function readStore(
 		properties: [...properties.values()].map((p) => ({ ...p, sheet: p.list })),
 		persons: [...meant, ...namesBeside, ...messages.flatMap((m) => namedWithin(m.sheet))],
 		personEntries,
+		deletedPersons: findDeletedPersons(meant, personEntries, context),
 		threads,
 		members,
 		refused: new Set(refused.keys()),
@@ -578,9 +580,17 @@ const hasNamesAlone = (sheet: Sheet): boolean => {
 	);
 	return (
 		texts.some((c) => c.profile.name > 0.6 && !/title|subject|room/i.test(c.name)) &&
-		texts.every((c) => c.profile.prose < PROSE || (c.profile.name > 0.6 && c.profile.averageLength < 30))
+		texts.every((c) => c.profile.prose < PROSE || (c.profile.name > 0.6 && c.profile.averageLength < 30) || isRemark(c, sheet))
 	);
 };
+
+/** What is noted of persons, each of whom is there once. */
+const isRemark = (c: SheetColumn, sheet: Sheet): boolean =>
+	headingOf(c.name) === 'aside' &&
+	sheet.columns.some(
+		({ name, profile: p }) => NAMES_OF_PERSONS.has(headingOf(name)) && p.name > 0.6 && p.distinct.size >= sheet.sure.length * 0.8
+	);
+const NAMES_OF_PERSONS: ReadonlySet<Heading | null> = new Set(['name', 'given', 'family']);
 
 /** Share of a list's addresses that are there once. */
 const LISTED_ONCE = 0.45;

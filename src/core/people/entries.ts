@@ -17,29 +17,43 @@ type Fields = { [key: string]: Entry };
 const isObject = (v: Entry): v is Fields =>
 	v !== null && typeof v === 'object' && !Array.isArray(v) && !(v instanceof Date) && !(v instanceof Uint8Array);
 
-/** The persons in a tree of entries. `length`: bytes of the file; entries do not say where in it they stand. */
-export function readEntries(root: Entry, length: number): Card[] {
+/** Where an entry stands, in whatever its reader counts. */
+export interface Place {
+	offset: number;
+	length: number;
+}
+
+/** Properties that hold what the one around them is called after: elements of XML and values with their kinds have such. */
+const HOLDS = /^(?:#?text|uri|value|_)$/i;
+
+/** The persons in a tree of entries. `whole`: where that stands; `placeOf`: where an entry does, where that is known. */
+export function readEntries(root: Entry, whole: Place, placeOf: (entry: Entry) => Place | undefined = () => undefined): Card[] {
 	const cards: Card[] = [];
-	const take = (found: (Person | null)[]): boolean => {
+	const take = (found: (Person | null)[], entries: readonly Entry[]): boolean => {
 		const persons = found.filter((p) => p !== null);
 		if (persons.length === 0 || persons.length < found.length * MOSTLY) return false;
-		for (const p of persons) if (cards.length < MOST_CARDS) cards.push({ ...p, offset: 0, length });
+		found.forEach((p, i) => p && cards.length < MOST_CARDS && cards.push({ ...p, ...(placeOf(entries[i]!) ?? whole) }));
 		return true;
 	};
 	const visit = (value: Entry, depth: number): void => {
 		if (depth > DEEPEST || cards.length >= MOST_CARDS) return;
 		if (Array.isArray(value)) {
 			const card = cardInJson(value);
-			if (card) take([card]);
-			else if (!(value.length > 0 && value.every(isObject) && take(value.map(personIn)))) for (const v of value) visit(v, depth + 1);
+			if (card) take([card], [value]);
+			else if (!(value.length > 0 && value.every(isObject) && take(value.map(personIn), value))) for (const v of value) visit(v, depth + 1);
 		} else if (isObject(value)) {
 			const values = Object.values(value);
 			const before = cards.length;
-			if (take(Object.entries(value).map(([k, v]) => pairOf(k, v)))) {
+			if (
+				take(
+					Object.entries(value).map(([k, v]) => pairOf(k, v)),
+					values.map(() => value)
+				)
+			) {
 				cards.push(...joined(cards.splice(before)));
 				return;
 			}
-			if (values.length > 1 && values.every(isObject) && take(values.map(personIn))) return;
+			if (values.length > 1 && values.every(isObject) && take(values.map(personIn), values)) return;
 			for (const v of values) visit(v, depth + 1);
 		}
 	};
@@ -79,7 +93,11 @@ function personIn(entry: Fields): Person | null {
 				names.set(says, value.trim());
 		} else if (depth >= WITHIN) return;
 		else if (Array.isArray(value)) for (const v of value.slice(0, 100)) take(v, key, isObject(v) ? depth : depth + 1);
-		else if (isObject(value)) for (const [k, v] of Object.entries(value)) take(v, k, depth + 1);
+		else if (isObject(value))
+			for (const [k, v] of Object.entries(value)) {
+				if (HOLDS.test(k)) take(v, key, depth);
+				else take(v, k, depth + 1);
+			}
 	};
 	take(entry, '', -1);
 	const parts = ['given', 'middle', 'family'].map((p) => names.get(p)).filter((p) => p !== undefined);

@@ -1,8 +1,11 @@
 /** People: address books, and the names they give. */
 export { AddressBook } from './book';
-export { utf8Size, type Card } from './card';
+export { isEmail, isNumber, utf8Size, type Card } from './card';
 export { isVcard, readVcards } from './vcard';
 export { readList } from './list';
-export { readEntries } from './entries';
-export { readBook, type BookText } from './read-book';
+export { isLdif } from './ldif';
+export { readRows, type ListRow } from './list';
+export { readEntries, type Entry, type Place } from './entries';
+export { headingOf } from './headings';
+export { readBook, REACHED_BY, type BookText } from './read-book';
 export { Identities, type NamedParty } from './identity';

@@ -14,9 +14,12 @@ const SOME = 0.3;
 /** A list with names and numbers or addresses; null where it is none. */
 export function readList(text: string, sizeOf: SizeOf = utf8Size): Card[] | null {
 	const bare = text.replace(/^\ufeff/, '');
-	const rows = rowsOf(bare, sizeOf);
+	const rows = ruledRows(bare, sizeOf) ?? rowsOf(bare, sizeOf);
 	return isOfOthers(rows) ? null : (readColumns(rows) ?? readLines(bare, sizeOf));
 }
+
+/** The persons of rows of values in columns; null where they are none. */
+export const readRows = (rows: readonly ListRow[]): Card[] | null => (isOfOthers(rows) ? null : readColumns(rows));
 
 /** Whether the headings of a table speak of something else, and of no persons. */
 function isOfOthers([first]: readonly ListRow[]): boolean {
@@ -25,7 +28,7 @@ function isOfOthers([first]: readonly ListRow[]): boolean {
 }
 const OF_PERSONS: ReadonlySet<Heading | null> = new Set(['name', 'given', 'family', 'address', 'organisation']);
 
-interface ListRow {
+export interface ListRow {
 	cells: string[];
 	offset: number;
 	length: number;
@@ -46,6 +49,28 @@ function rowsOf(text: string, sizeOf: SizeOf): ListRow[] {
 		}
 	});
 	return rows;
+}
+
+/** A table with upright strokes around its cells, and a line of strokes under its headings; null where it is none. */
+function ruledRows(text: string, sizeOf: SizeOf): ListRow[] | null {
+	const rows: ListRow[] = [];
+	let offset = 0;
+	for (const whole of text.match(/[^\n]*\n|[^\n]+$/g) ?? []) {
+		const length = sizeOf(whole);
+		const line = whole.trim();
+		if (/^\|.*\|$/.test(line) && !/^[|:\s-]+$/.test(line))
+			rows.push({
+				cells: line
+					.slice(1, -1)
+					.split(/(?<!\\)\|/)
+					.map((c) => c.trim()),
+				offset,
+				length
+			});
+		else if (line !== '' && rows.length > 0 && !/^[|:\s-]+$/.test(line)) break;
+		offset += length;
+	}
+	return rows.length > 2 ? rows : null;
 }
 
 function readColumns(rows: readonly ListRow[]): Card[] | null {
@@ -118,7 +143,7 @@ function namelessColumns(rows: readonly ListRow[], headings: readonly (Heading |
 
 /** What separates a name from its number in a pasted line, and what stands before both. */
 const SEPARATORS = /^[\s:;,=|<>()[\]"'•*·–—-]+|[\s:;,=|<>()[\]"'•*·–—-]+$/g;
-const IN_LINE = /(?:tel:|\+|\(\+?)?\d[\d\s().\-/]{4,24}\d|[^\s@<>,;:"'()]+@[^\s@<>,;:"'()]+\.[^\s@<>,;:"'()]{2,}/g;
+const IN_LINE = /(?:tel:|\+|\(\+?)?\d(?:(?!\s{2})[\s().\-/]{0,2}\d){5,24}|[^\s@<>,;:"'()]+@[^\s@<>,;:"'()]+\.[^\s@<>,;:"'()]{2,}/g;
 const WORDS_OF_A_NAME = 7;
 
 function readLines(text: string, sizeOf: SizeOf): Card[] | null {

@@ -1,7 +1,8 @@
 /** What an address book is, and its persons: told from its first bytes, the name deciding only where these leave it open. */
 import type { Card, SizeOf } from './card';
-import { readEntries, type Entry } from './entries';
+import { readBlocks } from './blocks';
 import { headingOf } from './headings';
+import { isLdif, readLdif } from './ldif';
 import { readList } from './list';
 import { isVcard, readVcards } from './vcard';
 
@@ -20,12 +21,13 @@ export function readBook(book: BookText, name: string): Card[] {
 
 function cardsOf({ text, sizeOf }: BookText, name: string): Card[] {
 	if (isVcard(text)) return readVcards(text, sizeOf);
-	if (/^\s*[[{]/.test(text)) return REACHED_BY.test(text) ? readEntries(parsed(text), sizeOf(text)) : [];
-	return /\.(csv|tsv|tab|txt|text|lst)$|^[^.]+$/i.test(name) && mayBeList(text) ? (readList(text, sizeOf) ?? []) : [];
+	if (isLdif(text)) return readLdif(text, sizeOf);
+	if (!/\.(csv|tsv|tab|txt|text|lst|md|markdown)$|^[^.]+$/i.test(name) || !mayBeList(text)) return [];
+	return readList(text, sizeOf) ?? readBlocks(text, sizeOf) ?? [];
 }
 
 /** Something like a number or an address. A folder can have tens of thousands of files: those without are passed over at once. */
-const REACHED_BY = /\d(?:[\s()./-]{0,3}\d){5}|\w@\w/;
+export const REACHED_BY = /\d(?:[\s()./-]{0,3}\d){5}|\w@\w/;
 const BEGINNING = 8192;
 /** Share of a list's first lines that must have one. */
 const SOME = 0.2;
@@ -38,12 +40,4 @@ function mayBeList(text: string): boolean {
 	// Handles look like any word: there a heading must say what they are.
 	const headed = lines[0]?.split(/[,;\t]/).some((cell) => headingOf(cell.replaceAll('"', '')) === 'address') ?? false;
 	return headed || lines.filter((line) => REACHED_BY.test(line)).length >= lines.length * SOME;
-}
-
-function parsed(text: string): Entry {
-	try {
-		return JSON.parse(text) as Entry;
-	} catch {
-		return null;
-	}
 }

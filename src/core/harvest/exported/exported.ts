@@ -15,10 +15,11 @@ import { readJson } from './json';
 import { withoutMarks } from './marked-text';
 import { putMisreadRight } from './misread';
 import { isBinaryPlist, readBinaryPlist, readPlistText } from './plist';
-import { decode, isUnicode, linesOf, sizeIn, textEncodingOf, wholeText, type TextEncoding } from './lines';
+import { byteOffsets, decode, isUnicode, linesOf, textEncodingOf, wholeText, type TextEncoding } from './lines';
 import { headingOfPage, readHtml } from './html';
 import { textOfHtml } from './markup';
 import { readXml } from './xml';
+import { isYaml, readYaml } from './yaml';
 import { takePartsOut } from './parts';
 import { isSql, readSql } from './sql';
 import { plainLine, type DateOrder, type DateReading } from './stamps';
@@ -312,6 +313,7 @@ export function openExport(file: ExportedFile, index: number, siblings: Readonly
 	if (start.startsWith('<')) return records(readXml);
 	const conversation = (): ExportHarvest | null => openConversation(source.read(0, source.size), encoding, file, index, siblings);
 	if (/\.(csv|tsv|tab)$/i.test(file.name)) return records(readCsv) ?? conversation();
+	if (isYaml(start, file.name)) return records(readYaml) ?? conversation();
 	if (/\.(?:md|markdown)$/i.test(file.name)) {
 		const marked = conversation();
 		const plain = openConversation(new TextEncoder().encode(withoutMarks(whole().text)), 'utf8', file, index, siblings, true);
@@ -465,21 +467,6 @@ const withoutMonths = ({ order, why, runnerUp, form, open }: DateReading): Omit<
 	form,
 	open
 });
-
-/** Where in the file's bytes places of its text lie. */
-function byteOffsets(text: string, places: number[], bytes: Uint8Array, encoding: TextEncoding): Map<number, number> {
-	const sorted = [...new Set(places)].sort((a, b) => a - b);
-	const out = new Map<number, number>();
-	const wide = encoding === 'utf16le' || encoding === 'utf16be';
-	let counted = 0;
-	let offset = bytes[0] === 0xef && bytes[1] === 0xbb ? 3 : wide && (bytes[0] === 0xff || bytes[0] === 0xfe) ? 2 : 0;
-	for (const place of sorted) {
-		offset += sizeIn(encoding, text.slice(counted, place));
-		counted = place;
-		out.set(place, Math.min(offset, bytes.length));
-	}
-	return out;
-}
 
 function openMail(mails: readonly Mail[], index: number, size: number): ExportHarvest {
 	const harvest = new ExportHarvest('mail', index, size, 'utf8');

@@ -1,14 +1,14 @@
 /** JSON (RFC 8259) and lines of JSON as items. A file that is cut gives what stands before the cut. */
-import { parseTree, type Node } from 'jsonc-parser';
+import { parseTree } from 'jsonc-parser';
 import type { Item } from './items';
-import { itemsOf } from './tree';
+import { itemsOf, type Tree } from './tree';
 
-export const readJson = (text: string): Item | null => itemsOf(documents(text), text.length, isLines(text));
+export const readJson = (text: string): Item | null => itemsOf(jsonTrees(text), text.length, isLines(text));
 
 const isLines = (text: string): boolean => /^\s*\{[^\n]*\}\s*\n\s*\{/.test(text);
 
 /** One document, or one a line. */
-function* documents(text: string): Generator<{ node: Node; offset: number }> {
+export function* jsonTrees(text: string): Generator<Tree> {
 	if (!isLines(text)) {
 		const node = parseTree(text, [], { allowTrailingComma: true });
 		if (node) yield { node, offset: 0 };

@@ -87,3 +87,18 @@ export function linesOf(bytes: Uint8Array, encoding: TextEncoding, most = Infini
 	}
 	return lines;
 }
+
+/** Where in the file's bytes places of its text lie. */
+export function byteOffsets(text: string, places: readonly number[], bytes: Uint8Array, encoding: TextEncoding): Map<number, number> {
+	const sorted = [...new Set(places)].sort((a, b) => a - b);
+	const out = new Map<number, number>();
+	const wide = encoding === 'utf16le' || encoding === 'utf16be';
+	let counted = 0;
+	let offset = bytes[0] === 0xef && bytes[1] === 0xbb ? 3 : wide && (bytes[0] === 0xff || bytes[0] === 0xfe) ? 2 : 0;
+	for (const place of sorted) {
+		offset += sizeIn(encoding, text.slice(counted, place));
+		counted = place;
+		out.set(place, Math.min(offset, bytes.length));
+	}
+	return out;
+}

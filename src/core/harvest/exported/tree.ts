@@ -5,11 +5,17 @@ import { addTo, DEEPEST, item, MOST_ITEMS, type Item } from './items';
 
 const ROOT = 'records';
 
+/** A document as a tree; `offset`: where in its text the tree's places count from, in UTF-16 units. */
+export interface Tree {
+	node: Node;
+	offset: number;
+}
+
 /**
  * Items of values that hold others, each document a tree with places in a text of so many units. `isLines`: each document
  * is a row.
  */
-export function itemsOf(documents: Iterable<{ node: Node; offset: number }>, length: number, isLines: boolean): Item | null {
+export function itemsOf(documents: Iterable<Tree>, length: number, isLines: boolean): Item | null {
 	const root = item(0, length);
 	let count = 0;
 	let base = 0;

@@ -1,0 +1,3 @@
+/** Which of the files of a case are address books. */
+export { cardsIn, readBooks } from './find';
+export { cardsOfSheet } from './sheets';
