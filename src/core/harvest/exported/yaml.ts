@@ -7,7 +7,7 @@ import { itemsOf, type Tree } from './tree';
 /** Characters of a file, at most: the parser keeps a hundred times as much. */
 const LONGEST = 8 << 20;
 /** A document's mark or its directives (6.8, 9.1). */
-const BEGINS = /^(?:%YAML\s|---\s)/;
+const BEGINS = /^(?:%YAML\s|---[ \t]*\r?\n)/;
 
 export const isYaml = (start: string, name: string): boolean => /\.ya?ml$/i.test(name) || BEGINS.test(start);
 
