@@ -126,6 +126,8 @@ export type NoteCode =
 	| 'no-residue'
 	| 'store-broke-off'
 	| 'code-page'
+	| 'export-cut'
+	| 'export-damaged'
 	| 'file-gone'
 	| 'not-a-database'
 	| 'empty-file'

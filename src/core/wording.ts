@@ -64,6 +64,9 @@ const NOTE_WORDS: Record<NoteCode, string> = {
 	'store-broke-off':
 		'{store}: the look at it broke off at {doing} ({problem}). What was found in it until then is shown; what else it holds is not accounted for. The other stores are not affected.',
 	'code-page': '{name} does not say in which code page it is written. By its letters it is {page}, and is read so.',
+	'export-cut': '{name} breaks off. What is there was read; its last message may be a part, and is shown as one.',
+	'export-damaged':
+		'{name} is damaged at byte {place}. What stands before and behind it was read as far as it can be; what is damaged is shown as a part.',
 	'file-gone': '{name} could not be read: it was moved, changed or unplugged since it was given. The rest was read.',
 	'not-a-database': '{name} is not a database that can be read here. If it is a backup, an archive or locked, unpack or unlock it first.',
 	'empty-file': '{name} is empty.',

@@ -117,6 +117,17 @@ function exportIn(f: GivenFile, file: number, beside: ReadonlySet<string>, usual
 	const harvest = openExport(usual ? { ...f, usual } : f, file, beside);
 	if (harvest?.codePage)
 		harvest.notes.push({ code: 'code-page', severity: 'note', file, detail: { name: f.name, page: harvest.codePage } });
+	const [place] = harvest?.broken ?? [];
+	if (place !== undefined) {
+		const isEnd = !harvest!.broken.some((at) => at < f.source.size - 1);
+		harvest!.notes.push({
+			code: isEnd ? 'export-cut' : 'export-damaged',
+			severity: 'note',
+			file,
+			offset: place,
+			detail: { name: f.name, place }
+		});
+	}
 	if (harvest?.form === 'store') {
 		for (const step of harvest.run('used')) void step;
 		const { messages, persons, personEntries } = readStore(sheetsOf(harvest), harvest.tables, []);

@@ -10,16 +10,22 @@ export function readCsv(text: string): Item | null {
 	const told = DIVIDED_BY.exec(text);
 	const start = told?.[0].length ?? 0;
 	let from = start;
+	let isCut = false;
 	Papa.parse<string[]>(text.slice(start), {
 		skipEmptyLines: 'greedy',
 		delimiter: told?.[1] ?? '',
-		step: ({ data, meta }) => {
+		step: ({ data, meta, errors }) => {
+			isCut ||= errors.some(({ code }) => code === 'MissingQuotes');
 			rows.push({ cells: data, from, to: start + meta.cursor });
 			from = start + meta.cursor;
 			if (rows.length > MOST_ITEMS) return;
 		}
 	});
-	return itemsOfRows(rows, text.length);
+	const last = rows.at(-1);
+	isCut ||= last !== undefined && !/\n\s*$/.test(text) && last.cells.length < rows[0]!.cells.length;
+	const root = itemsOfRows(rows, text.length);
+	if (root && isCut) root.broken = [text.length];
+	return root;
 }
 
 /** A row of values in columns, and where it stands in its text. */

@@ -15,13 +15,14 @@ import { readJson } from './json';
 import { withoutMarks } from './marked-text';
 import { putMisreadRight } from './misread';
 import { isBinaryPlist, readBinaryPlist, readPlistText } from './plist';
+import { brokenRows } from './breakage';
 import { byteOffsets, decode, isUnicode, linesOf, textEncodingOf, wholeText, type TextEncoding } from './lines';
 import { headingOfPage, readHtml } from './html';
 import { textOfHtml } from './markup';
 import { readXml } from './xml';
 import { isYaml, readYaml } from './yaml';
 import { takePartsOut } from './parts';
-import { isSql, readSql } from './sql';
+import { breaksOff, isSql, readSql } from './sql';
 import { plainLine, type DateOrder, type DateReading } from './stamps';
 import { tablesOf } from './tables';
 import { isVmessage, readVmessages } from './vmessage';
@@ -37,6 +38,8 @@ export interface Mail {
 	id: string;
 	answers: string;
 	files: string[];
+	/** Whether its end is missing. */
+	isCut: boolean;
 	offset: number;
 	length: number;
 }
@@ -73,6 +76,8 @@ interface Entry {
 	rowid?: number;
 	offset: number;
 	length: number;
+	/** Whether its text is cut or damaged, so that it may be a part. */
+	isPart?: boolean;
 }
 
 /** Columns of a conversation read from text, in order. */
@@ -114,6 +119,8 @@ export class ExportHarvest implements Harvested {
 	/** Whether the times of a conversation state their zone. */
 	zoned = false;
 	systemLines = 0;
+	/** Bytes of the file at which it is not what it should be, or ends too early. */
+	readonly broken: number[] = [];
 	/** Whether it is a log of one day, which its file is called after. */
 	isOfDay = false;
 	private readonly waiting: { table: Table; entries: Entry[] }[] = [];
@@ -231,8 +238,17 @@ export class ExportHarvest implements Harvested {
 				values: e.values,
 				cut: -1,
 				standing: 'kept',
-				grade: 'whole',
-				sightings: [{ file: this.file, offset: e.offset, length: e.length, method: 'exported', standing: 'kept', grade: 'whole' }]
+				grade: e.isPart ? 'fragment' : 'whole',
+				sightings: [
+					{
+						file: this.file,
+						offset: e.offset,
+						length: e.length,
+						method: 'exported',
+						standing: 'kept',
+						grade: e.isPart ? 'fragment' : 'whole'
+					}
+				]
 			}));
 			this.book.perTable[index] = rows;
 			for (const row of rows) this.book.rows.push(row);
@@ -329,12 +345,15 @@ function openSql({ bytes, text }: { bytes: Uint8Array; text: string }, index: nu
 	const harvest = new ExportHarvest('store', index, bytes.length, encoding);
 	const places = tables.flatMap((t) => t.rows.flatMap((r) => [r.from, r.to]));
 	const at = byteOffsets(text, places, bytes, encoding);
+	harvest.broken.push(...tables.flatMap((t) => t.rows.flatMap((r) => (r.isPart ? [at.get(r.to)!] : []))));
+	if (harvest.broken.length === 0 && breaksOff(text)) harvest.broken.push(bytes.length);
 	for (const { table, rows } of tables)
 		harvest.add(
 			table,
-			rows.map(({ values, rowid, from, to }) => ({
+			rows.map(({ values, rowid, from, to, isPart }) => ({
 				values,
 				rowid,
+				isPart,
 				offset: at.get(from)!,
 				length: Math.max(0, at.get(to)! - at.get(from)!)
 			}))
@@ -447,16 +466,28 @@ function openRecords(
 		.filter((t) => t.rows.length > 0);
 	if (tables.length === 0) return null;
 	const harvest = new ExportHarvest('records', index, bytes.length, encoding);
-	const places = tables.flatMap((t) => t.rows.flatMap((r) => [r.from, r.to]));
+	const broken = (root?.broken ?? []).map((place) => place - from).filter((place) => place > 0);
+	const parts = brokenRows(
+		tables.flatMap((t) => t.rows),
+		broken,
+		text?.slice(from) ?? ''
+	);
+	const places = [...tables.flatMap((t) => t.rows.flatMap((r) => [r.from, r.to])), ...broken];
 	const at = text === null ? new Map(places.map((place) => [place, place])) : byteOffsets(text, places, bytes, encoding);
 	for (const { table, rows, dates } of tables) {
 		const columns = [...table.columns, { name: FILE_COLUMN, type: '', notNull: false, virtual: false, defaultValue: null }];
 		harvest.add(
 			{ ...table, columns },
-			rows.map((r) => ({ values: [...r.values, title], offset: at.get(r.from)!, length: Math.max(0, at.get(r.to)! - at.get(r.from)!) }))
+			rows.map((r) => ({
+				values: [...r.values, title],
+				offset: at.get(r.from)!,
+				length: Math.max(0, at.get(r.to)! - at.get(r.from)!),
+				isPart: parts.has(r)
+			}))
 		);
 		for (const d of dates) harvest.dates.push({ column: `${table.name}: ${d.column}`, ...withoutMonths(d.reading) });
 	}
+	harvest.broken.push(...broken.map((place) => at.get(place)!));
 	return harvest;
 }
 
@@ -489,8 +520,10 @@ function openMail(mails: readonly Mail[], index: number, size: number): ExportHa
 				m.answers || null
 			],
 			offset: m.offset,
-			length: m.length
+			length: m.length,
+			isPart: m.isCut
 		}))
 	);
+	harvest.broken.push(...mails.flatMap((m) => (m.isCut ? [m.offset + m.length] : [])));
 	return harvest;
 }

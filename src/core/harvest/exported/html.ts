@@ -42,6 +42,9 @@ interface Entry {
 	heading: string;
 }
 
+/** Characters at the end of a page in which it is closed. */
+const LAST = 4096;
+
 /** `further`: where a further page of the same export begins: there what is alike on the pages before it may stand alone. */
 export function readHtml(text: string, further = Infinity): Item | null {
 	const lists = new Map<string, Entry[]>();
@@ -87,6 +90,8 @@ export function readHtml(text: string, further = Infinity): Item | null {
 		if (root.lists.size < LISTS && ![...root.lists.values()].some((richer) => arePartsOf(items, richer) || arePartsOf(richer, items)))
 			root.lists.set(name, items);
 	for (const items of root.lists.values()) continued(items);
+	// Pages may leave out what closes their elements: cut within one they are cut.
+	if (/[^>\s]\s*$/.test(text) || (/<html[\s>]/i.test(text) && !/<\/html\s*>/i.test(text.slice(-LAST)))) root.broken = [text.length];
 	return root.lists.size > 0 ? root : null;
 }
 

@@ -8,6 +8,8 @@ export interface Item {
 	/** Stretch of the text, in UTF-16 units. */
 	from: number;
 	to: number;
+	/** Places of the text at which it is not what it should be, or ends too early. */
+	broken?: number[];
 }
 
 /** A media type (RFC 6838), as the values of exports state it. */

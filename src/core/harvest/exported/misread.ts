@@ -8,13 +8,12 @@ import type { Item } from './items';
 const WINDOWS = '€ ‚ƒ„…†‡ˆ‰Š‹Œ Ž  ‘’“”•–—˜™š›œ žŸ';
 const byteOf = new Map([...WINDOWS].flatMap((letter, i) => (letter === ' ' ? [] : [[letter, 0x80 + i] as const])));
 const FOREIGN = /[^\u0000-\u007f]+/g;
-const utf8 = new TextDecoder('utf-8', { fatal: true });
-
-function asMeant(run: string): string | null {
+/** What a run of letters was meant to be, null where it is no UTF-8. `isCut`: its last letter may be there in part, and is left out. */
+function asMeant(run: string, isCut = false): string | null {
 	const bytes = [...run].map((letter) => (letter <= '\u00ff' ? letter.charCodeAt(0) : byteOf.get(letter)));
 	if (bytes.includes(undefined)) return null;
 	try {
-		return utf8.decode(new Uint8Array(bytes as number[]));
+		return new TextDecoder('utf-8', { fatal: true }).decode(new Uint8Array(bytes as number[]), { stream: isCut });
 	} catch {
 		return null;
 	}
@@ -23,17 +22,25 @@ function asMeant(run: string): string | null {
 /** Puts the texts of all items right. Says whether there was anything to. */
 export function putMisreadRight(root: Item): boolean {
 	if (!isMisread(root)) return false;
-	visit(root, (text) => text.replace(FOREIGN, (run) => asMeant(run) ?? run));
+	const isCut = endsEarly(root);
+	visit(root, (text) => text.replace(FOREIGN, (run, at: number) => asMeant(run, isCut(text, run, at)) ?? run));
 	return true;
 }
 
+/** Whether a run may be cut: where a file ends early it can be any text's last one. */
+const endsEarly = (root: Item): ((text: string, run: string, at: number) => boolean) => {
+	const isBroken = (root.broken?.length ?? 0) > 0;
+	return (text, run, at) => isBroken && at + run.length === text.length;
+};
+
 function isMisread(root: Item): boolean {
+	const isCut = endsEarly(root);
 	let runs = 0;
 	let isSound = true;
 	visit(root, (text) => {
-		for (const [run] of isSound ? text.matchAll(FOREIGN) : []) {
+		for (const { 0: run, index } of isSound ? text.matchAll(FOREIGN) : []) {
 			runs++;
-			isSound &&= asMeant(run) !== null;
+			isSound &&= asMeant(run, isCut(text, run, index)) !== null;
 		}
 		return text;
 	});

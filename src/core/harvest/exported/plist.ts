@@ -6,6 +6,7 @@ import type { Element } from 'domhandler';
 import { DomUtils } from 'htmlparser2';
 import type { Node } from 'jsonc-parser';
 import { readPlist, type PlistValue } from '../../unwrap/plist/plist';
+import { unclosed } from './breakage';
 import type { Item } from './items';
 import { elements, parseMarkup } from './markup';
 import { itemsOf } from './tree';
@@ -17,7 +18,9 @@ export function readPlistText(text: string): Item | null {
 	const plist = elements(parseMarkup(text, true)).find((el) => el.name === 'plist');
 	const value = plist && elements(plist)[0];
 	const node = value && nodeOf(value, 0);
-	return node ? itemsOf([{ node, offset: 0 }], text.length, false) : null;
+	const root = node ? itemsOf([{ node, offset: 0 }], text.length, false) : null;
+	if (root) root.broken = unclosed(text);
+	return root;
 }
 
 export const isBinaryPlist = (head: Uint8Array): boolean => new TextDecoder('latin1').decode(head.subarray(0, 8)) === 'bplist00';

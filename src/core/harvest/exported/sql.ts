@@ -9,7 +9,7 @@ import { MOST_ITEMS } from './items';
 /** A table as it was made, and what was inserted; places in UTF-16 units of the text. */
 export interface WrittenTable {
 	table: Table;
-	rows: { values: (Value | undefined)[]; rowid: number; from: number; to: number }[];
+	rows: { values: (Value | undefined)[]; rowid: number; from: number; to: number; isPart: boolean }[];
 }
 
 const STARTS =
@@ -17,6 +17,12 @@ const STARTS =
 /** Whether a text begins as statements do, and goes on to make or fill tables. */
 export const isSql = (start: string): boolean =>
 	STARTS.test(start) && /\b(?:CREATE\s+(?:TEMP\w*\s+)?TABLE|INSERT\s+(?:OR\s+\w+\s+)?INTO|COPY)\s/i.test(start);
+
+/** Whether the last statement has no end. */
+export const breaksOff = (text: string): boolean => !ENDS.test(text.slice(-LAST_LINE).trimEnd().split('\n').at(-1)!);
+/** The end of a statement, of lines of values, or a remark. */
+const ENDS = /;$|^\\\.\s*$|^(?:--|#)|\*\/$|^(?:\/|go)$/i;
+const LAST_LINE = 4096;
 
 /** A clause that engines write for which a stroke in a text stands for what follows it. */
 const STROKES = /\)\s*ENGINE\s*=|\bLOCK\s+TABLES\b|\bSET\s+NAMES\b/i;
@@ -49,9 +55,11 @@ const DEEPEST = 20;
 
 class Statements {
 	private readonly made = new Map<string, Omit<Table, 'index' | 'rootPage' | 'dropped'>>();
-	private readonly filled = new Map<string, { named: Map<string, Value>[]; places: { from: number; to: number }[] }>();
+	private readonly filled = new Map<string, { named: Map<string, Value>[]; places: { from: number; to: number; isPart: boolean }[] }>();
 	private readonly strokes: boolean;
 	private count = 0;
+	/** A text that the end of the file cuts. */
+	private brokeOff: Value = null;
 	private at = 0;
 
 	constructor(private readonly text: string) {
@@ -74,9 +82,10 @@ class Statements {
 		this.at = values.lastIndex;
 		while (this.text[this.at] === '(' && this.count++ < MOST_ITEMS) {
 			const start = this.at++;
-			const row = this.valuesUntil();
-			if (!row) break;
-			this.add(table, columns, row, start, this.at);
+			const row: Value[] = [];
+			const isWhole = this.valuesUntil(row);
+			if (row.length > 0) this.add(table, columns, row, start, this.at, !isWhole);
+			if (!isWhole) break;
 			this.skip(/[\s,]*/y);
 		}
 		return this.at;
@@ -96,7 +105,7 @@ class Statements {
 			const line = this.text.slice(at, end).replace(/\r$/, '');
 			if (line === '\\.') return end;
 			const cells = line.split('\t').map((cell) => (cell === '\\N' ? null : numberOr(withoutStrokes(cell), INTEGER)));
-			this.add(table, columns, cells, at, end);
+			this.add(table, columns, cells, at, end, next < 0 || cells.length < columns.length);
 			at = end + 1;
 		}
 		return at;
@@ -133,11 +142,11 @@ class Statements {
 		return this.made.get(table)?.columns.map((c) => c.name) ?? [];
 	}
 
-	private add(table: string, columns: readonly string[], values: readonly Value[], from: number, to: number): void {
+	private add(table: string, columns: readonly string[], values: readonly Value[], from: number, to: number, isPart: boolean): void {
 		let filled = this.filled.get(table);
 		if (!filled) this.filled.set(table, (filled = { named: [], places: [] }));
 		filled.named.push(new Map(values.map((value, i) => [columns[i] ?? `column ${i + 1}`, value])));
-		filled.places.push({ from, to });
+		filled.places.push({ from, to: Math.min(to, this.text.length), isPart });
 	}
 
 	private skip(what: RegExp): void {
@@ -154,18 +163,21 @@ class Statements {
 		return m[1]!.split(',').map((name) => plainName(name.trim()));
 	}
 
-	/** Values up to the closing bracket, which is passed; null where they break off. */
-	private valuesUntil(depth = 0): Value[] | null {
-		const out: Value[] = [];
+	/** Adds the values up to the closing bracket, which is passed; whether it was there. A text that breaks off is taken as far as it goes. */
+	private valuesUntil(out: Value[], depth = 0): boolean {
 		for (;;) {
 			this.skip(/\s*/y);
 			const value = this.value(depth);
-			if (value === undefined) return null;
+			if (value === undefined) {
+				if (this.brokeOff !== null) out.push(this.brokeOff);
+				this.brokeOff = null;
+				return false;
+			}
 			out.push(value);
 			this.skip(/\s*(?:AS\s+\w+\s*)?/iy);
 			const next = this.text[this.at++];
-			if (next === ')') return out;
-			if (next !== ',') return null;
+			if (next === ')') return true;
+			if (next !== ',') return false;
 		}
 	}
 
@@ -184,8 +196,11 @@ class Statements {
 		if (this.text[this.at] === "'") return this.quoted(/e/i.test(found));
 		if (this.text[this.at] === '(' && depth < DEEPEST) {
 			this.at++;
-			const inner = this.valuesUntil(depth + 1);
-			return inner ? called(found.toLowerCase(), inner) : undefined;
+			const inner: Value[] = [];
+			const isWhole = this.valuesUntil(inner, depth + 1);
+			if (isWhole) return called(found.toLowerCase(), inner);
+			this.brokeOff = inner.length > 0 ? called(found.toLowerCase(), inner) : null;
+			return undefined;
 		}
 		if (/^null$/i.test(found)) return null;
 		if (/^(?:true|false)$/i.test(found)) return /t/i.test(found[0]!) ? 1 : 0;
@@ -208,6 +223,8 @@ class Statements {
 				from = ++this.at + 1;
 			}
 		}
+		const cut = [...parts, this.text.slice(from)].join("'");
+		this.brokeOff = cut === '' ? null : strokes ? withoutStrokes(cut.replace(/\\$/, '')) : cut;
 		return undefined;
 	}
 }

@@ -115,7 +115,9 @@ export function itemsOf(documents: Iterable<Tree>, length: number, isLines: bool
 function columnsOf(node: Node): string[] | null {
 	const rows = (node.children ?? []).filter((c) => c.type === 'array');
 	const width = rows[0]?.children?.length ?? 0;
-	if (rows.length < 2 || width < 2 || rows.length < node.children!.length || rows.some((r) => r.children!.length !== width)) return null;
+	// The last one may be cut.
+	const isOfWidth = (r: Node, i: number): boolean => r.children!.length === width || (i === rows.length - 1 && r.children!.length < width);
+	if (rows.length < 2 || width < 2 || rows.length < node.children!.length || !rows.every(isOfWidth)) return null;
 	const holder = node.parent?.parent;
 	for (const property of holder?.type === 'object' ? (holder.children ?? []) : []) {
 		const list = property.children?.[1];

@@ -20,6 +20,7 @@ export function readVmessages(text: string): Item | null {
 		const next = starts[i + 1]?.index ?? text.length;
 		const end = text.slice(index, next).search(/^END:VMSG[ \t]*$/im);
 		const one = item(index, end < 0 ? next : index + end + 'END:VMSG'.length);
+		if (end < 0) (root.broken ??= []).push(one.to);
 		one.fields = fieldsOf(text.slice(one.from, one.to));
 		addTo(root.lists, 'messages', one);
 	}

@@ -4,6 +4,7 @@
  */
 import type { Document, Element } from 'domhandler';
 import { DomUtils, ElementType } from 'htmlparser2';
+import { unclosed } from './breakage';
 import { addTo, DEEPEST, item, MOST_ITEMS, type Item } from './items';
 import { elements, elementsWithin, parseMarkup, readText, stretch } from './markup';
 
@@ -40,6 +41,7 @@ export function readXml(text: string): Item | null {
 		}
 	};
 	for (const el of elements(document)) fill(root, el, '', 0);
+	root.broken = unclosed(text);
 	return root.fields.size + root.lists.size > 0 ? root : null;
 }
 

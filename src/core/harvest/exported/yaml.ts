@@ -12,14 +12,19 @@ const BEGINS = /^(?:%YAML\s|---[ \t]*\r?\n)/;
 export const isYaml = (start: string, name: string): boolean => /\.ya?ml$/i.test(name) || BEGINS.test(start);
 
 export function readYaml(text: string): Item | null {
-	const trees = yamlTrees(text);
-	return itemsOf(trees, text.length, trees.length > 1 && trees.every(({ node }) => node.type === 'object'));
+	const broken: number[] = [];
+	const trees = yamlTrees(text, broken);
+	const root = itemsOf(trees, text.length, trees.length > 1 && trees.every(({ node }) => node.type === 'object'));
+	// What writes it ends each line: a value without quotes says by nothing else where it ends.
+	if (broken.length === 0 && /[^\s"'\]}]$/.test(text)) broken.push(text.length);
+	if (root) root.broken = broken;
+	return root;
 }
 
 type Open = { -readonly [key in keyof Node]: Node[key] };
 
-/** The documents of a text, as far as each can be read. */
-export function yamlTrees(text: string): Tree[] {
+/** The documents of a text, as far as each can be read. `broken` takes where one can be read no further. */
+export function yamlTrees(text: string, broken: number[] = []): Tree[] {
 	if (text.length > LONGEST) return [];
 	const documents = parseAllDocuments(text, { keepSourceTokens: false, logLevel: 'silent', uniqueKeys: false });
 	if (!Array.isArray(documents)) return [];
@@ -58,7 +63,8 @@ export function yamlTrees(text: string): Tree[] {
 		}
 		return node;
 	};
-	return documents.flatMap(({ contents }) => {
+	return documents.flatMap(({ contents, errors: [error] }) => {
+		if (error) broken.push(error.pos[0]);
 		const node = nodeOf(contents, undefined, 0);
 		return node ? [{ node, offset: 0 }] : [];
 	});

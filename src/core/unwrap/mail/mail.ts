@@ -96,13 +96,24 @@ export async function readMail(source: ByteSource, kind: 'mail' | 'mailbox'): Pr
 		try {
 			// The library makes a text of its own from a page; ours keeps to what a reader sees.
 			const plain = isPlain(raw);
-			take(out, await PostalMime.parse(raw.subarray(start), { attachmentEncoding: 'arraybuffer' }), from, to - from, kind, plain);
+			take(
+				out,
+				await PostalMime.parse(raw.subarray(start), { attachmentEncoding: 'arraybuffer' }),
+				from,
+				to - from,
+				kind,
+				plain,
+				closingOf(raw)
+			);
 		} catch {
 			out.passedOver++;
 		}
 	}
 	return out;
 }
+
+/** The end of a mail, where its parts are closed (RFC 2046, section 5.1.1). */
+const closingOf = (raw: Uint8Array): string => new TextDecoder('latin1').decode(raw.subarray(-HEAD));
 
 const PARTS_WITHIN = 1 << 16;
 
@@ -113,11 +124,17 @@ function isPlain(raw: Uint8Array): boolean {
 	return page < 0 || head.slice(0, page).search(/^content-type:\s*text\/plain/im) >= 0;
 }
 
+/** A text without the beginning of the line that ends its part, where a mail is cut in that. */
+function withoutPartOf(boundary: string | undefined, text: string): string {
+	const last = text.slice(text.lastIndexOf('\n') + 1);
+	return boundary && last !== '' && last !== text && `--${boundary}`.startsWith(last) ? text.slice(0, -last.length).trimEnd() : text;
+}
+
 const ADDRESSES = 50;
 /** A mailbox file puts a sign before lines that would look like its separator. */
 const unquoted = (text: string, kind: 'mail' | 'mailbox'): string => (kind === 'mailbox' ? text.replace(/^>(>*From )/gm, '$1') : text);
 
-function take(out: Mailbox, email: Email, offset: number, length: number, kind: 'mail' | 'mailbox', plain: boolean): void {
+function take(out: Mailbox, email: Email, offset: number, length: number, kind: 'mail' | 'mailbox', plain: boolean, closing: string): void {
 	const at = email.date ? Date.parse(email.date) : NaN;
 	const people = (list: Email['to']): Mail['to'] =>
 		(list ?? [])
@@ -128,20 +145,20 @@ function take(out: Mailbox, email: Email, offset: number, length: number, kind: 
 	// In a mailbox many mails have files of one name: each mail's lie in a folder of its own.
 	const place = `mail ${out.mails.length + 1}/`;
 	const named = files.map((a) => (kind === 'mailbox' ? place + a.filename!.split(/[\\/]/).at(-1)! : a.filename!));
+	const body = westernLetters(plain || !email.html ? (email.text ?? '') : textOfHtml(email.html))
+		.replace(/\r\n/g, '\n')
+		.trim();
+	const boundary = /boundary="?([^";]+)/i.exec(email.headers.find((h) => h.key === 'content-type')?.value ?? '')?.[1]?.trim();
 	out.mails.push({
 		at: Number.isNaN(at) ? null : at,
 		from: people(email.from ? [email.from] : [])[0] ?? { address: '', name: '' },
 		to: people([...(email.to ?? []), ...(email.cc ?? [])]),
 		subject: westernLetters(email.subject ?? ''),
-		text: unquoted(
-			westernLetters(plain || !email.html ? (email.text ?? '') : textOfHtml(email.html))
-				.replace(/\r\n/g, '\n')
-				.trim(),
-			kind
-		),
+		text: withoutPartOf(boundary, unquoted(body, kind)),
 		id: email.messageId ?? '',
 		answers: email.inReplyTo ?? '',
 		files: named,
+		isCut: boundary ? !closing.includes(`--${boundary}--`) : kind === 'mailbox' && !closing.endsWith('\n'),
 		offset,
 		length
 	});
