@@ -82,8 +82,13 @@ COPY public.message (id, person, outgoing, sent, body) FROM stdin;\n${lines.join
 			[
 				[null, -1.5, new Uint8Array([0, 255])],
 				['\nb\u00e9', undefined, 'a\nb'],
-				["it's -- no /* comment", undefined, 1]
+				["it's -- no /* comment", undefined, 1],
+				[undefined, undefined, 'cut of']
 			]
+		);
+		assert.deepEqual(
+			table!.rows.map((r) => r.isPart),
+			[false, false, false, true]
 		);
 	});
 	it('brackets within brackets without end are given up', () => {

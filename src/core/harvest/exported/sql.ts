@@ -194,7 +194,8 @@ class Statements {
 		if (found === undefined) return undefined;
 		this.at += found.length;
 		if (this.text[this.at] === "'") return this.quoted(/e/i.test(found));
-		if (this.text[this.at] === '(' && depth < DEEPEST) {
+		if (this.text[this.at] === '(') {
+			if (depth >= DEEPEST) return undefined;
 			this.at++;
 			const inner: Value[] = [];
 			const isWhole = this.valuesUntil(inner, depth + 1);
