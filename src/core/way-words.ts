@@ -2,8 +2,8 @@
 
 /** Values that say which way: of the program's words those that only sent messages have, and only received ones. */
 export const saysWay = (value: string): boolean => isOutWord(value) || isInWord(value);
-const OUT_WORD = /^(out|outgoing|outbound|sent|send|sending|delivered|queued|me|mine|self|o|s|tx|from_me|outbox|->|>|>>|→|⇒|»|↗|to)$/i;
-const IN_WORD = /^(in|incoming|inbound|inbox|received|recv|receive|them|other|i|r|rx|to_me|<-|<|<<|←|⇐|«|↙|from)$/i;
+const OUT_WORD = /^(out|right|outgoing|outbound|sent|send|sending|delivered|queued|me|mine|self|o|s|tx|from_me|outbox|->|>|>>|→|⇒|»|↗|to)$/i;
+const IN_WORD = /^(in|left|incoming|inbound|inbox|received|recv|receive|them|other|i|r|rx|to_me|<-|<|<<|←|⇐|«|↙|from)$/i;
 /** How words for sent and received begin in many languages: exports say it in that of their program. */
 const OUT_BEGINS =
 	/^(gesend|ausg|abgeh|envoy|sortant|envia|salien|inviat|in uscita|uscent|verz[eo]nd|uitg|wys[łl]a|wychodz|skicka|utg[åa]|sendt|udg|l[äa]htev|l[äa]hete|odesl|odchoz|trimis|elk[üu]ld|kimen|giden|g[öo]nderil|исход|отправ|вихідн|надісл|εξερχ|απεστ|发送|已发送|已傳送|寄出|送信|발신|보낸|보냄|صادر|مرسل|נשלח|יוצא|भेज)/iu;
@@ -25,3 +25,15 @@ export function wayNamed(name: string): 'out' | 'in' | null {
 	if (OUT_NAME.test(name) || OWN_NAME.test(name) || OUT_BEGINS.test(name)) return 'out';
 	return IN_NAME.test(name) || IN_BEGINS.test(name) ? 'in' : null;
 }
+
+const OUT_BOX =
+	/sent|outbox|outgoing|^out|_out|gesend|postausg|envoy|enviad|inviat|verz[eo]nd|wys[łl]an|skicka|отправ|исход|发件|已发|送信/i;
+const IN_BOX =
+	/inbox|received|incoming|^in_|_in$|recv|posteing|empfang|re[çc]us?$|recibid|ricevut|recebid|ontvang|odebr|mottag|inkom|полученн|входящ|收件|受信/i;
+/** Of a file nothing but its name says it: that must be the box's, and no more than what lies in it. */
+const BOX_ALONE = /^[\p{L}_]+(?:[\s_-](?:messages?|texts?|sms|mms|items?|nachrichten|mensajes|messaggi|berichten))?$/iu;
+
+/** The way that the name of a table, a list or a box says of all that is in it. */
+export const wayOfBox = (name: string): 'out' | 'in' | null => (OUT_BOX.test(name) ? 'out' : IN_BOX.test(name) ? 'in' : null);
+/** The same of a file's name. */
+export const wayOfFile = (name: string): 'out' | 'in' | null => (BOX_ALONE.test(name) ? wayOfBox(name) : null);

@@ -3,7 +3,7 @@
  * value of a flag means which way is told from how the rows with it differ: senders, receipts, one-sided threads.
  */
 import type { Row, Value } from '../model';
-import { isInWord, isOutWord, saysWay, wayNamed } from '../way-words';
+import { isInWord, isOutWord, saysWay, wayNamed, wayOfBox } from '../way-words';
 import type { DirectionRule, Guess, MessageReading } from './reading';
 import { keyOf } from './refs';
 import type { Context } from './context';
@@ -55,7 +55,7 @@ export function decideDirection(reading: MessageReading, context: Context): Gues
 		.sort((a, b) => b.confidence - a.confidence);
 	const best = ranked[0];
 	if (best) return ranked[1] ? { ...best, runnerUp: inWords(ranked[1].value) } : best;
-	const byName = sheetName(sheet.name);
+	const byName = wayOfBox(sheet.name);
 	if (byName)
 		return { value: { kind: 'sheet', direction: byName }, confidence: 0.6, evidence: ['its name says which way its messages went'] };
 	return { value: { kind: 'unknown' }, confidence: 0, evidence: ['no column tells sent from received'] };
@@ -151,17 +151,11 @@ const FROM_WHOM = /sender|author|^from(_|$)|origin|absend|^z?from(address|number
 
 /** The box that a table is by its name; where that says nothing, by whether it names senders alone, or recipients alone. */
 function boxOf(sheet: Sheet): 'in' | 'out' | null {
-	const named = sheetName(sheet.name);
+	const named = wayOfBox(sheet.name);
 	if (named) return named;
 	const who = sheet.columns.filter((c) => c.column >= 0 && c.profile.filled > 0 && !c.profile.time);
 	const [to, from] = [TO_WHOM, FROM_WHOM].map((names) => who.some((c) => names.test(c.name)));
 	return to === from ? null : to ? 'out' : 'in';
-}
-
-function sheetName(name: string): 'in' | 'out' | null {
-	if (/sent|outbox|outgoing|^out|_out/i.test(name)) return 'out';
-	if (/inbox|received|incoming|^in_|_in$|recv/i.test(name)) return 'in';
-	return null;
 }
 
 function threadKeyOf(reading: MessageReading, row: (typeof reading.sheet.rows)[number], context: Context): string {
@@ -792,8 +786,8 @@ function tableRule(reading: MessageReading, context: Context): Guess<DirectionRu
 	const column = reading.sheet.columns.find((c) => c.column === TABLE_NAME);
 	if (!column || !reading.sheet.family || reading.thread?.value === column || column.profile.distinct.size > 6) return null;
 	const names = [...column.profile.distinct.keys()];
-	const out = names.filter((n) => sheetName(String(n)) === 'out');
-	const incoming = names.filter((n) => sheetName(String(n)) === 'in');
+	const out = names.filter((n) => wayOfBox(String(n)) === 'out');
+	const incoming = names.filter((n) => wayOfBox(String(n)) === 'in');
 	if (out.length && incoming.length)
 		return { value: { kind: 'table', column, out, in: incoming }, confidence: 0.9, evidence: ['the names of the tables say in and out'] };
 	const [a, b] = [...column.profile.distinct].sort((x, y) => y[1] - x[1]).map(([n]) => n);

@@ -2,14 +2,15 @@
  * The reading of exported records (JSON, XML, CSV, HTML): as a store's, but who writes is judged anew. An export is
  * often one conversation with the writer's name on each message, which no store is.
  */
-import { isCalled } from '../called';
+import { isCalled, isFullName } from '../called';
 import { FILE_COLUMN, HEADING_FIELD, type ExportHarvest } from '../harvest';
 import type { Row, Table } from '../model';
-import { isInWord, isOutWord, saysWay } from '../way-words';
+import { isInWord, isOutWord, saysWay, wayOfBox, wayOfFile } from '../way-words';
 import { decideDirection } from './direction';
 import { BY_USER, isCalledAfter, isSelf, ownerAmong } from './exported';
 import { blankReading, type DirectionRule, type MessageReading, type StoreReading } from './reading';
 import { FROM_WHOM, TO_WHOM } from './party-words';
+import { PHONE } from './profile';
 import { isOfOtherRows } from './message-sheet';
 import { keyOf, textsIn } from './refs';
 import { addressShare, bestText, bestTime, isHandleLike, TEXT_HINT } from './columns';
@@ -42,8 +43,24 @@ export function readRecords(harvest: ExportHarvest, hints: OwnerHints): StoreRea
 	reading.messages = reading.messages.filter((m) => !namesAlone(m, reading.messages));
 	const isOfStore = (m: MessageReading): boolean => standsAsInStore(m, reading);
 	for (const m of reading.messages) if (!isOfStore(m)) new Parties(m, reading, harvest, hints).settle();
-	reading.messages = reading.messages.filter((m) => isOfStore(m) || (m.sender ?? m.peer ?? m.recipient));
+	const namesParty = (m: MessageReading): boolean => (m.sender ?? m.peer ?? m.recipient) !== null;
+	for (const m of reading.messages) if (!isOfStore(m) && !namesParty(m)) partyInTitle(m);
+	reading.messages = reading.messages.filter((m) => isOfStore(m) || namesParty(m) || (m.direction.value.kind === 'flag' && m.threadTitled));
 	return reading.messages.length > 0 ? reading : null;
+}
+
+/** A conversation of which each message says only which way it went: whom it is with stands in its title alone. */
+function partyInTitle(m: MessageReading): void {
+	if (m.direction.value.kind !== 'flag' || !m.threadTitled || !m.thread) return;
+	const titles = [...m.thread.value.profile.distinct.keys()].map(String);
+	if (!titles.every((t) => isFullName(t) || PHONE.test(t))) return;
+	m.peer = {
+		value: m.thread.value,
+		key: null,
+		confidence: 0.6,
+		evidence: ['the conversation is called so, and nobody else is named in it']
+	};
+	m.thread = null;
 }
 
 /**
@@ -115,6 +132,8 @@ function namesAlone(m: MessageReading, all: readonly MessageReading[]): boolean 
 	);
 }
 
+/** Lists that nothing is said of but that they are one. */
+const UNNAMED_LIST = /^(?:rows|records|messages?|items|data)$/i;
 const SAMPLE = 4000;
 const DAY = 86_400_000;
 /** Share of rows that a rule must hold for. */
@@ -134,6 +153,7 @@ class Parties {
 
 	settle(): void {
 		const { m } = this;
+		if (this.byBox()) return;
 		const several = this.candidates();
 		const single = several.length > 0 ? several : this.candidates(true);
 		const found = single.length > 0 ? single : this.handles();
@@ -343,6 +363,33 @@ class Parties {
 			m.direction = { value: rule, confidence: 0.9, evidence: [`${owner.owner} is the owner: ${owner.why}`] };
 		} else if (!flagged && values.length > 1)
 			m.direction = { value: { kind: 'unknown' }, confidence: 0, evidence: ['nothing says which of the writers is the owner'] };
+	}
+
+	/** A list, or a file, with what was sent alone, or what was received: all that it names is the other side. */
+	private byBox(): boolean {
+		const { m, harvest } = this;
+		const name = lastOf(m.sheet.name);
+		const files = m.sheet.columns.find((c) => c.name === FILE_COLUMN)?.profile.distinct;
+		const file = files?.size === 1 ? String([...files.keys()][0]) : '';
+		const isUnnamed = UNNAMED_LIST.test(name);
+		const way = isUnnamed ? wayOfFile(file) : wayOfBox(name);
+		const opposite = way === 'out' ? 'in' : 'out';
+		if (!way || !(isUnnamed || harvest.tables.some((t) => wayOfBox(lastOf(t.name)) === opposite))) return false;
+		const words = way === 'out' ? TO_WHOM : FROM_WHOM;
+		const parties = m.sheet.columns.filter(
+			(c) => c !== m.text.value && c !== m.time?.value && c.name !== FILE_COLUMN && (addressShare(c) > 0.4 || words.test(lastOf(c.name)))
+		);
+		const party = parties.find((c) => words.test(lastOf(c.name))) ?? parties[0];
+		if (!party) return false;
+		const evidence = [
+			`it holds what was ${way === 'in' ? 'received' : 'sent'}: ${isUnnamed ? 'its file' : 'it'} is called ${isUnnamed ? file : name}`
+		];
+		m.direction = { value: { kind: 'sheet', direction: way }, confidence: 0.9, evidence };
+		m.peer = { value: party, key: null, confidence: 0.8, evidence: ['whom it names is the other side'] };
+		m.sender = m.recipient = m.participant = m.thread = null;
+		const named = m.sheet.columns.find((c) => c !== party && c !== m.text.value && looksLikeNames(c) && this.says(party, c));
+		if (named && addressShare(party) > 0.4) this.reading.persons.unshift({ sheet: m.sheet, names: [named], addresses: [party], via: null });
+		return true;
 	}
 
 	/** Who wrote stands in one column, and to whom in another: never both, and which way is known. */

@@ -14,6 +14,7 @@ import { UnlockedJournal, UnlockedLog } from './cipher/sidefiles';
 import { isSalted, unlockSalted } from './cipher/salted';
 import { isKnownOther, kindOf, type GivenFile } from './gather';
 import { mailKind, readMail } from './mail/mail';
+import { isSavedPage, readSavedPage } from './mail/saved-page';
 import { packingOf, unpack } from './packed/packed';
 import { Room } from './room';
 import { openSolid, solidKind, type SolidLoader } from './solid/solid';
@@ -150,6 +151,7 @@ class Work {
 			if (!isLayer) this.out.files.push({ ...file, opened: true });
 			return opener(depth);
 		}
+		if (isSavedPage(file.source)) return this.savedPage(file, depth);
 		const mail = mailKind(file.source);
 		if (mail) return this.mail(file, mail, depth);
 		this.out.files.push(await this.database(file, head));
@@ -168,6 +170,14 @@ class Work {
 		if (isSalted(head)) return (depth) => this.salted(file, depth);
 		if (startsWith(head, AGE) || startsWith(head, AGE_ARMOR)) return (depth) => this.age(file, depth);
 		return null;
+	}
+
+	/** A page saved in one file, and its parts. */
+	private async savedPage(file: GivenFile, depth: number): Promise<void> {
+		const parts = await readSavedPage(file.source, file.name.replace(/\.[^.]+$/, '').replace(/^.*\//, ''));
+		if (parts.length === 0) this.note('entry-damaged', file.name);
+		this.out.files.push({ ...file, opened: parts.length > 0 });
+		for (const { name, bytes } of parts) await this.open(this.inside(file, name, new MemorySource(bytes), null, 0), depth + 1);
 	}
 
 	/** A mail or a mailbox stays a file of its own; what was attached lies beside. */

@@ -7,6 +7,7 @@ import { dayAbove } from './day-of-log';
 import { MARKS, plainLine, readDates, stampTime, type DateOrder, type DateReading, type Stamp } from './stamps';
 import type { ExportedMessage } from './exported-message';
 import { labelledBlocks, type Block } from './labelled';
+import { nameAndAddress } from './name-and-address';
 import {
 	alikeOnly,
 	endOf,
@@ -205,6 +206,14 @@ function dropCommonWords(messages: ExportedMessage[]): void {
 }
 
 /** The messages of blocks of labelled lines. */
+/** The one who wrote or was written to in every block, where all say both and the others are several. */
+function inEach(blocks: readonly Block[]): string | null {
+	const [first, ...others] = blocks;
+	if (!first || blocks.some((b) => !b.recipient)) return null;
+	const both = [first.writer, first.recipient!].filter((name) => others.every((b) => b.writer === name || b.recipient === name));
+	return both.length === 1 ? both[0]! : null;
+}
+
 function fromBlocks(
 	lines: readonly TextLine[],
 	blocks: readonly Block[],
@@ -217,7 +226,8 @@ function fromBlocks(
 	);
 	if (!dates) return null;
 	const messages: ExportedMessage[] = [];
-	for (const { start, end, stamp, writer, text, label } of blocks) {
+	const owner = inEach(blocks);
+	for (const { start, end, stamp, writer, recipient, text, label } of blocks) {
 		const at = stampTime(stamp, dates);
 		if (at === null) continue;
 		const parts = lines.slice(text, end).map((l, i) => (i === 0 ? l.text.slice(label) : l.text));
@@ -230,10 +240,10 @@ function fromBlocks(
 			length: last.offset + last.length - offset,
 			at,
 			written: stamp.written,
-			writer: trimName(writer),
+			writer: nameAndAddress(writer) ? writer : trimName(writer),
 			text: parts.join('\n'),
 			file: null,
-			with: null,
+			with: owner === null ? null : trimName(owner === writer ? recipient! : writer),
 			called: null
 		});
 	}

@@ -4,6 +4,7 @@
  * Where each block has one of two, of which one says sent and the other received, they stand for the writer.
  */
 import { isInWord, isOutWord } from '../../way-words';
+import { isAddressAlone } from './name-and-address';
 import { findStamp, type Stamp } from './stamps';
 
 export interface Block {
@@ -13,6 +14,8 @@ export interface Block {
 	stamp: Stamp;
 	/** Who wrote; or a word for the way, and the other side. */
 	writer: string;
+	/** To whom, where each block says it. */
+	recipient: string | null;
 	/** Line with which the text begins, and how much of it is its label. */
 	text: number;
 	label: number;
@@ -27,6 +30,7 @@ const MOSTLY = 0.8;
 /** Distinct values among so many, up to which they come back. */
 const COMES_BACK = 0.6;
 const WRITER = /^(from|sender|sent by|author|von|absender|de|da|from user|name|who|writer)$/i;
+const TO = /^(to|recipient|an|empfänger|à|para|a)$/i;
 const RECIPIENT = /^(to|recipient|an|empfänger|à|para|a|cc|subject|betreff)$/i;
 
 interface Line {
@@ -76,10 +80,34 @@ export function labelledBlocks(plain: readonly string[]): Block[] {
 	const back = usual.filter(
 		(label) => new Set(values(label)).size <= Math.max(2, times.length * COMES_BACK) && values(label).some((v) => v !== '')
 	);
-	const writer = back.find((l) => WRITER.test(l)) ?? back.find((l) => !RECIPIENT.test(l));
+	const way = usual.find((label) => sayWays(values(label))) ?? null;
+	const named = back.filter((l) => l !== way);
+	const writer = named.find((l) => WRITER.test(l)) ?? named.find((l) => !RECIPIENT.test(l));
 	if (writer === undefined) return [];
 	const heading = new Set([timed, ...back, ...usual.filter((l) => RECIPIENT.test(l))]);
-	return blocksOf(lines, stamps, runs, heading, { timed, writers: new Set([writer]), usual: new Set(usual) });
+	const areAddresses = (label: string): boolean => values(label).filter(isAddressAlone).length >= times.length * MOSTLY;
+	const address = areAddresses(writer) ? undefined : named.find((l) => l !== writer && areAddresses(l));
+	const recipient = usual.find((l) => TO.test(l));
+	return blocksOf(lines, stamps, runs, heading, { timed, writers: new Set([writer]), usual: new Set(usual), way, address, recipient });
+}
+
+/** What the labels of a text's blocks say. */
+interface Labels {
+	timed: string;
+	writers: ReadonlySet<string>;
+	usual: ReadonlySet<string>;
+	/** Whose values are words for sent and received. */
+	way?: string | null;
+	/** The number or address of the writer who is named. */
+	address?: string | undefined;
+	recipient?: string | undefined;
+}
+
+/** Whether each of some values says which way a message went, and both ways are there. */
+function sayWays(values: readonly string[]): boolean {
+	const outs = values.filter((v) => isOutWord(v)).length;
+	const ins = values.filter((v) => isInWord(v)).length;
+	return outs > 0 && ins > 0 && outs + ins >= values.length * NEARLY_ALL;
 }
 
 function blocksOf(
@@ -87,7 +115,7 @@ function blocksOf(
 	stamps: readonly (Stamp | null)[],
 	runs: readonly number[][],
 	heading: ReadonlySet<string>,
-	{ timed, writers, usual }: { timed: string; writers: ReadonlySet<string>; usual: ReadonlySet<string> }
+	{ timed, writers, usual, way, address, recipient }: Labels
 ): Block[] {
 	const blocks: Block[] = [];
 	for (const run of runs) {
@@ -95,6 +123,9 @@ function blocksOf(
 		const own = at === undefined ? [] : headingAround(lines, at, heading);
 		const who = own.find((i) => writers.has(lines[i]!.label));
 		if (at === undefined || who === undefined) continue;
+		const under = (label: string | null | undefined): string => lines[own.find((i) => lines[i]!.label === label) ?? -1]?.value ?? '';
+		const name = under(address) === '' ? lines[who]!.value : `${lines[who]!.value} <${under(address)}>`;
+		const told = writers.size > 1 ? lines[who]!.label : under(way);
 		const text = own.at(-1)! + 1;
 		const next = lines[text];
 		const labelled = next && usual.has(next.label) && !heading.has(next.label);
@@ -104,7 +135,8 @@ function blocksOf(
 			start: own[0]!,
 			end: lines.length,
 			stamp: stamps[at]!,
-			writer: writers.size > 1 ? `${lines[who]!.label} ${lines[who]!.value}` : lines[who]!.value,
+			writer: told === '' ? name : `${told} ${name}`,
+			recipient: under(recipient) || null,
 			text,
 			label: labelled ? next.skip : 0
 		});
