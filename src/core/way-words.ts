@@ -2,7 +2,8 @@
 
 /** Values that say which way: of the program's words those that only sent messages have, and only received ones. */
 export const saysWay = (value: string): boolean => isOutWord(value) || isInWord(value);
-const OUT_WORD = /^(out|right|outgoing|outbound|sent|send|sending|delivered|queued|me|mine|self|o|s|tx|from_me|outbox|->|>|>>|→|⇒|»|↗|to)$/i;
+const OUT_WORD =
+	/^(out|right|outgoing|outbound|sent|send|sending|delivered|queued|me|mine|self|o|s|tx|from_me|outbox|->|>|>>|→|⇒|»|↗|to)$/i;
 const IN_WORD = /^(in|left|incoming|inbound|inbox|received|recv|receive|them|other|i|r|rx|to_me|<-|<|<<|←|⇐|«|↙|from)$/i;
 /** How words for sent and received begin in many languages: exports say it in that of their program. */
 const OUT_BEGINS =

@@ -9,6 +9,7 @@ import type { GivenFile } from '../unwrap';
 import { joinDays } from './days-of-logs';
 import { joinParts, withFurtherPages, type Found } from './pages';
 import { joinSingles } from './singles';
+import { findDocuments } from './documents';
 import { findWorkbooks } from './workbooks';
 import { takeListsBeside } from './tables-beside';
 
@@ -37,9 +38,11 @@ export function findExports(
 	const notes: Note[] = [];
 	const almost: Found[] = [];
 	const workbooks = findWorkbooks(files);
-	notes.push(...workbooks.notes);
+	const documents = findDocuments(files);
+	const parts = new Set([...workbooks.parts, ...documents.parts]);
+	notes.push(...workbooks.notes, ...documents.notes);
 	const found = files.flatMap((f, file) => {
-		if (stores.has(file) || f.opened || workbooks.parts.has(file)) return [];
+		if (stores.has(file) || f.opened || parts.has(file)) return [];
 		try {
 			const one = exportIn(f, file, folders.get(folderOf(f))!, undefined, almost);
 			return one ? [one] : [];
@@ -54,10 +57,10 @@ export function findExports(
 		const order = one.harvest.dates.flatMap((d) => (d.open ? (usual.get(writtenSo(f, one.harvest, d)) ?? []) : []))[0];
 		if (order) Object.assign(one, exportIn(f, one.file, folders.get(folderOf(f))!, order));
 	}
-	found.push(...workbooks.found);
+	found.push(...workbooks.found, ...documents.found);
 	/** Files that were read with others already. */
-	const read = new Set<number>(workbooks.parts);
-	for (const { file } of workbooks.found) read.delete(file);
+	const read = new Set<number>(parts);
+	for (const { file } of found) read.delete(file);
 	const openPart = (file: number, like?: ExportHarvest): ExportHarvest | null => {
 		const f = files[file]!;
 		if (stores.has(file) || read.has(file)) return null;
@@ -76,9 +79,9 @@ export function findExports(
 	const singles = joinSingles(files, (file) => stores.has(file) || own.has(file), openPart);
 	found.push(...singles.found);
 	for (const file of singles.joined) read.add(file);
-	const parts = joinParts(withFurtherPages(found, files), files, openPart);
-	for (const file of parts.joined) read.add(file);
-	const beside = takeListsBeside(parts.found, almost, files, (file) => stores.has(file) || read.has(file), openPart);
+	const pages = joinParts(withFurtherPages(found, files), files, openPart);
+	for (const file of pages.joined) read.add(file);
+	const beside = takeListsBeside(pages.found, almost, files, (file) => stores.has(file) || read.has(file), openPart);
 	const days = joinDays(beside.found, files, (file, like) => {
 		const f = files[file]!;
 		return stores.has(file) ? null : openExport({ ...f, usual: like.dates[0]!.order, isLog: true }, file, folders.get(folderOf(f))!);

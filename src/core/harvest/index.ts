@@ -6,6 +6,7 @@ export {
 	FILE_COLUMN,
 	filesWithin,
 	openExport,
+	openText,
 	openFurtherPage,
 	openSheet,
 	titleOf as titleOfFile,
@@ -24,6 +25,8 @@ export type { Item } from './exported/items';
 export { readHtml } from './exported/html';
 export { readXml } from './exported/xml';
 export { jsonTrees } from './exported/json';
+export { isRichText, richText } from './exported/rich-text';
+export { textOfOpenDocument, textOfWord } from './exported/text-document';
 export { yamlTrees } from './exported/yaml';
 export { findStamp, readDates, stampTime, type DateOrder, type DateReading } from './exported/stamps';
 export { HEADING_FIELD } from './exported/html';

@@ -8,7 +8,7 @@ import { decodeText, isCutText, isText } from '../bytes';
 import type { Value } from '../model';
 import { escapeOf, unescape, type Escape } from './escaped';
 import { stripMarkup } from './markup';
-import { isRichText, richText } from './rich-text';
+import { isRichText, richText } from '../harvest';
 
 export type BodyKind =
 	| Escape

@@ -1,5 +1,7 @@
 /** Values in columns (RFC 4180, any delimiter the library knows) as items. */
 import Papa from 'papaparse';
+import { isFullName } from '../../called';
+import { isNumber } from '../../people/card';
 import { addTo, item, MOST_ITEMS, type Item } from './items';
 
 /** A line in front of the values by which spreadsheets are told what divides them. */
@@ -45,6 +47,19 @@ export function itemsOfRows(rows: CellRow[], length: number): Item | null {
 	// A head names each column once and says nothing that is a value.
 	const headed = head.every((c) => c !== '' && !/\d{3}/.test(c) && c.length < 60) && new Set(head).size === head.length;
 	const root = item(0, length);
+	const body = headed ? rows.slice(1) : rows;
+	const writers = headed ? writersAbove(head, body) : null;
+	if (writers) {
+		for (const row of body) {
+			const one = item(row.from, row.to);
+			const said = writers.find((i) => row.cells[i] !== undefined && row.cells[i] !== '');
+			if (said === undefined) continue;
+			head.forEach((name, i) => writers.includes(i) || one.fields.set(name, row.cells[i] ?? ''));
+			one.fields.set('writer', head[said]!).set('text', row.cells[said]!);
+			addTo(root.lists, 'rows', one);
+		}
+		return root.lists.size > 0 ? root : null;
+	}
 	for (const row of headed ? rows.slice(1) : rows) {
 		if (row.cells.length < 2) continue;
 		const one = item(row.from, row.to);
@@ -53,6 +68,16 @@ export function itemsOfRows(rows: CellRow[], length: number): Item | null {
 	}
 	return root.lists.size > 0 ? root : null;
 }
+
+/** The columns that are called as persons are, where each row has a text under one of them: who said it. */
+function writersAbove(head: readonly string[], rows: readonly CellRow[]): number[] | null {
+	const columns = head.flatMap((name, i) => (isFullName(name) || isNumber(name) ? [i] : []));
+	if (columns.length < 2 || columns.length === head.length || rows.length < 2) return null;
+	const filled = rows.filter((row) => columns.filter((i) => (row.cells[i] ?? '') !== '').length === 1).length;
+	const isUsed = (i: number): boolean => rows.some((row) => (row.cells[i] ?? '') !== '');
+	return filled >= rows.length * NEARLY_ALL && columns.filter(isUsed).length > 1 ? columns : null;
+}
+const NEARLY_ALL = 0.97;
 
 const ROWS_TRIED = 40;
 

@@ -15,7 +15,10 @@ import { readJson } from './json';
 import { withoutMarks } from './marked-text';
 import { putMisreadRight } from './misread';
 import { isBinaryPlist, readBinaryPlist, readPlistText } from './plist';
+import { isRichText, richText } from './rich-text';
 import { brokenRows } from './breakage';
+import { openResources } from './linked-data';
+import { liftAnswers } from './replies';
 import { byteOffsets, decode, isUnicode, linesOf, textEncodingOf, wholeText, type TextEncoding } from './lines';
 import { headingOfPage, readHtml } from './html';
 import { textOfHtml } from './markup';
@@ -317,6 +320,7 @@ export function openExport(file: ExportedFile, index: number, siblings: Readonly
 		if (harvest && read === readHtml) harvest.heading = headingOfPage(text);
 		return harvest;
 	};
+	if (isRichText(start)) return openText(richText(whole().text) ?? '', file, index, siblings);
 	if (isVmessage(start)) return records(readVmessages);
 	if (isSql(start)) return openSql(whole(), index, encoding);
 	if (/^(\{|\[\s*[{["\]])/.test(start)) return records(readJson);
@@ -337,6 +341,14 @@ export function openExport(file: ExportedFile, index: number, siblings: Readonly
 	}
 	return conversation() ?? (inColumns(start) ? records(readCsv) : null);
 }
+
+/** A conversation in the text of a document, whose file is the place of each message. */
+export const openText = (
+	text: string,
+	file: ExportedFile,
+	index: number,
+	siblings: ReadonlySet<string> = new Set()
+): ExportHarvest | null => openConversation(new TextEncoder().encode(text), 'utf8', file, index, siblings, true);
 
 /** A database that was written out as statements. */
 function openSql({ bytes, text }: { bytes: Uint8Array; text: string }, index: number, encoding: TextEncoding): ExportHarvest | null {
@@ -454,6 +466,8 @@ function openRecords(
 	{ usual, isPart }: Pick<ExportedFile, 'usual' | 'isPart'> = {}
 ): ExportHarvest | null {
 	if (root) {
+		openResources(root);
+		liftAnswers(root);
 		putMisreadRight(root);
 		stateEmbedded(root);
 		takePartsOut(root);

@@ -126,7 +126,7 @@ function documentValue(cell: Element): string {
 }
 
 /** A paragraph's text; several blanks, tabs and breaks stand as elements. */
-const lineOf = (el: Element): string =>
+export const lineOf = (el: Element): string =>
 	el.children
 		.map((c) => {
 			if (c.type === 'text') return c.data;

@@ -31,7 +31,14 @@ export function itemsOf(documents: Iterable<Tree>, length: number, isLines: bool
 			const name = prefix + String(key.value);
 			if (isScalar(value)) into.fields.set(name, scalar(value));
 			else if (value.type === 'array') list(into, value, name, depth + 1);
-			else if (isMap(value) || isMapOfTexts(value)) {
+			else if (isOfColumns(value)) byColumns(into, value, name);
+			else if (isMapOfDays(value)) {
+				for (const { children: [day, list_] = [] } of value.children!) {
+					const before = into.lists.get(name)?.length ?? 0;
+					list(into, list_!, name, depth + 1);
+					for (const one of into.lists.get(name)?.slice(before) ?? []) one.fields.set('day', String(day!.value));
+				}
+			} else if (isMap(value) || isMapOfTexts(value)) {
 				for (const entry of value.children ?? []) {
 					const [k, v] = entry.children ?? [];
 					if (!k || !v || count++ > MOST_ITEMS) continue;
@@ -75,6 +82,23 @@ export function itemsOf(documents: Iterable<Tree>, length: number, isLines: bool
 		}
 	};
 
+	/** Things of which each property is a list of all their values: a row is where its longest text stands. */
+	const byColumns = (into: Item, node: Node, name: string): void => {
+		const columns = node.children!.map(({ children: [key, values] = [] }) => ({ key: String(key!.value), cells: values!.children! }));
+		for (const [i] of columns[0]!.cells.entries()) {
+			if (count++ > MOST_ITEMS) return;
+			const cells = columns.map(({ key, cells }) => ({ key, cell: cells[i]! }));
+			const longest = cells.reduce((a, b) => (textLength(b.cell) > textLength(a.cell) ? b : a));
+			const row = stretch(longest.cell);
+			for (const { key, cell } of cells) {
+				if (isScalar(cell)) row.fields.set(key, scalar(cell));
+				else if (cell.type === 'array') list(row, cell, key, DEEPEST - 1);
+				else fill(row, cell, `${key}.`, DEEPEST - 1);
+			}
+			addTo(into.lists, name, row);
+		}
+	};
+
 	/** Whether a list stands where others of its kind have one text: runs of text, or a single one. */
 	const plain = new Map<Node, Map<string, boolean>>();
 	const runsElsewhere = (node: Node): boolean => {
@@ -97,7 +121,8 @@ export function itemsOf(documents: Iterable<Tree>, length: number, isLines: bool
 				const one = stretch(node);
 				fill(one, node, '', 0);
 				addTo(root.lists, ROOT, one);
-			} else if (isMap(node)) {
+			} else if (isOfColumns(node)) byColumns(root, node, ROOT);
+			else if (isMap(node)) {
 				const holder: Node = {
 					type: 'object',
 					offset: 0,
@@ -154,6 +179,26 @@ function isMap(node: Node): boolean {
 	if (entries.length === 0 || !entries.every((e) => e.children?.[1]?.type === 'object' || e.children?.[1]?.type === 'array')) return false;
 	return entries.filter((e) => /[\d+@ .:/-]/.test(String(e.children![0]!.value))).length > entries.length / 2;
 }
+
+const textLength = (node: Node): number => (node.type === 'string' ? node.length : 0);
+
+/** Three lists of one length, or more, most of them of plain values, and nothing else. */
+function isOfColumns(node: Node): boolean {
+	const lists = (node.children ?? []).map((p) => p.children?.[1]);
+	const length = lists[0]?.children?.length ?? 0;
+	if (node.type !== 'object' || lists.length < 3 || length < 2 || !lists.every((l) => l?.type === 'array' && l.children!.length === length))
+		return false;
+	return lists.filter((l) => l!.children!.every((c) => c.type !== 'array' && c.type !== 'object')).length * 2 > lists.length;
+}
+
+const DAY = /^(?:\d{4}[-./]\d{1,2}[-./]\d{1,2}|\d{1,2}[-./]\d{1,2}[-./]\d{4})$/;
+/** An object that has a list of things for each of several days. */
+const isMapOfDays = (node: Node): boolean =>
+	(node.children ?? []).length > 0 &&
+	node.children!.every(
+		({ children: [day, list] = [] }) =>
+			DAY.test(String(day?.value)) && list?.type === 'array' && list.children!.every((c) => c.type === 'object')
+	);
 
 /** An object that gives a text to each of several keys that look alike: numbers, addresses, letters with a number. */
 function isMapOfTexts(node: Node): boolean {

@@ -2,7 +2,7 @@
  * Rich Text Format (the specification's version 1.9.1): the text of a document without its looks. Of destinations that
  * hold no text of it (section "Destinations": fonts, colours, pictures, what `\*` marks) nothing is read.
  */
-import { decodeCodePage } from '../bytes';
+import { decodeCodePage } from '../../bytes';
 
 const BEGINS = /^\s*\{\\rtf\d?/;
 export const isRichText = (text: string): boolean => BEGINS.test(text);
