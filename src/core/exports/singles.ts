@@ -4,7 +4,7 @@ import { isCalledMessages, readRecords } from '../interpret';
 import type { GivenFile } from '../unwrap';
 import type { Found } from './pages';
 
-const ENDING = /\.(?:json|xml|vmg|vmsg|vmessage)$/i;
+const ENDING = /\.(?:json|xml|vmg|vmsg|vmessage|txt|text)$/i;
 /** Bytes of a file of one message, at most, and files of a folder by which it is seen whether they are such. */
 const LARGEST = 1 << 20;
 const TRIED = 3;
@@ -18,8 +18,8 @@ export function joinSingles(
 	const groups = new Map<string, number[]>();
 	for (const [file, { path, name, source, opened }] of files.entries()) {
 		if (!ENDING.test(name) || opened || source.size > LARGEST || isTaken(file)) continue;
-		const day = dayInName(titleOfFile(name));
-		const key = JSON.stringify([path.slice(0, path.lastIndexOf('/') + 1), name.slice(name.lastIndexOf('.')).toLowerCase(), day?.rest]);
+		const day = restOf(name);
+		const key = JSON.stringify([path.slice(0, path.lastIndexOf('/') + 1), name.slice(name.lastIndexOf('.')).toLowerCase(), day]);
 		const group = groups.get(key);
 		if (group) group.push(file);
 		else groups.set(key, [file]);
@@ -29,24 +29,28 @@ export function joinSingles(
 	for (const group of groups.values()) {
 		group.sort((a, b) => (files[a]!.path < files[b]!.path ? -1 : 1));
 		const { path } = files[group[0]!]!;
-		const day = dayInName(titleOfFile(path));
+		const day = restOf(path);
 		const first = group.length > 1 ? open(group[0]!) : null;
-		if (!first || !(day || isSingle(first))) continue;
+		const isOfDay = day !== null;
+		if (!first || !(isOfDay || isSingle(first))) continue;
 		const taken: number[] = [];
 		for (const [k, file] of group.slice(1).entries()) {
 			if (taken.length === 0 && k >= TRIED) break;
 			const one = open(file);
-			if (one && (day || isSingle(one)) && first.takeIn(one)) taken.push(file);
+			if (one && (isOfDay || isSingle(one)) && first.takeIn(one)) taken.push(file);
 		}
 		if (taken.length === 0) continue;
-		first.callBy(day?.rest || (path.split('/').at(-2) ?? titleOfFile(path)));
+		first.callBy(day || (path.split('/').at(-2) ?? titleOfFile(path)));
 		const reading = readRecords(first, { asked: [], title: '' });
-		if (!reading || !(day || isCalledMessages(reading))) continue;
+		if (!reading || !(isOfDay || isCalledMessages(reading))) continue;
 		found.push({ file: group[0]!, harvest: first, reading });
 		for (const file of taken) joined.add(file);
 	}
 	return { found, joined };
 }
+
+/** What a file's name says beside a day, but for a number; null where it names none. */
+const restOf = (path: string): string | null => dayInName(titleOfFile(path))?.rest.replace(/^[\d\s_.-]+$/, '') ?? null;
 
 /** Whether a file holds one thing alone, with several values. */
 const isSingle = ({ tables, book }: ExportHarvest): boolean =>

@@ -19,8 +19,12 @@ const isFileNamed = (c: SheetColumn): boolean => FILE_NAMED.test(c.name) && c.pr
 const FILE_NAMED = /file_?(name|path|uri|url)$|(^|_)path$/i;
 const isMime = (c: SheetColumn): boolean => c.profile.texts > 0 && c.profile.mime > 0.5;
 
+const SELF = /(?:^|\.)_?(?:links\.)?self(?:\.href)?$/i;
+
 /** The key of a row, which can have strokes, and names no file where it has no ending: `message/17`. */
 function isKeyOfRow(c: SheetColumn, sheet: Sheet, tables: readonly Table[]): boolean {
+	// What refers to itself, as resources do (RFC 8288, relation "self").
+	if (SELF.test(c.name)) return true;
 	const { primaryKey } = tables[sheet.tables[0]!]!;
 	const isPrimary = c.path.length === 0 && primaryKey.length === 1 && primaryKey[0] === c.column;
 	if (!isPrimary && !(KEY_NAMED.test(c.name) && isEachOnes(c, sheet))) return false;

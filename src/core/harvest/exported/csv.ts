@@ -25,8 +25,31 @@ export function readCsv(text: string): Item | null {
 	});
 	const last = rows.at(-1);
 	isCut ||= last !== undefined && !/\n\s*$/.test(text) && last.cells.length < rows[0]!.cells.length;
-	const root = itemsOfRows(rows, text.length);
+	const root = sectionsOf(rows, text.length) ?? itemsOfRows(rows, text.length);
 	if (root && isCut) root.broken = [text.length];
+	return root;
+}
+
+const SECTIONS = 12;
+/** What a section is called, in a row of its own. */
+const SECTION = /^[[#*\s]*\p{L}[\p{L}\s_-]{2,40}[\]#*:\s]*$/u;
+
+/** Several tables one below the other, each under its name and with headings of its own; null where there is but one. */
+function sectionsOf(rows: readonly CellRow[], length: number): Item | null {
+	const filled = (row: CellRow | undefined): string[] => (row?.cells ?? []).filter((c) => c.trim() !== '');
+	const starts = rows.flatMap((row, i) => {
+		const isName = filled(row).length === 1 && SECTION.test(filled(row)[0]!);
+		const isHeaded = filled(rows[i + 1]).length > 1 && rows[i + 1]!.cells.length === rows[i + 2]?.cells.length;
+		return isName && isHeaded ? [i] : [];
+	});
+	const names = starts.map((i) => filled(rows[i])[0]!.replace(/^[[#*\s]+|[\]#*:\s]+$/g, ''));
+	if (starts[0] !== 0 || starts.length < 2 || starts.length > SECTIONS || new Set(names).size < names.length) return null;
+	const root = item(0, length);
+	for (const [k, i] of starts.entries()) {
+		const list = itemsOfRows(rows.slice(i + 1, starts[k + 1] ?? rows.length), length)?.lists.get('rows');
+		if (!list) return null;
+		root.lists.set(names[k]!.toLowerCase(), list);
+	}
 	return root;
 }
 
@@ -48,34 +71,27 @@ export function itemsOfRows(rows: CellRow[], length: number): Item | null {
 	const headed = head.every((c) => c !== '' && !/\d{3}/.test(c) && c.length < 60) && new Set(head).size === head.length;
 	const root = item(0, length);
 	const body = headed ? rows.slice(1) : rows;
-	const writers = headed ? writersAbove(head, body) : null;
-	if (writers) {
-		for (const row of body) {
-			const one = item(row.from, row.to);
-			const said = writers.find((i) => row.cells[i] !== undefined && row.cells[i] !== '');
-			if (said === undefined) continue;
-			head.forEach((name, i) => writers.includes(i) || one.fields.set(name, row.cells[i] ?? ''));
-			one.fields.set('writer', head[said]!).set('text', row.cells[said]!);
-			addTo(root.lists, 'rows', one);
-		}
-		return root.lists.size > 0 ? root : null;
-	}
-	for (const row of headed ? rows.slice(1) : rows) {
+	const writers = headed ? writersAbove(head, body) : [];
+	for (const row of body) {
 		if (row.cells.length < 2) continue;
 		const one = item(row.from, row.to);
-		row.cells.slice(0, 200).forEach((c, i) => one.fields.set((headed ? head[i] : undefined) ?? `column ${i + 1}`, c));
-		addTo(root.lists, 'rows', one);
+		const said = writers.find((i) => (row.cells[i] ?? '') !== '');
+		row.cells.slice(0, 200).forEach((c, i) => {
+			if (!writers.includes(i)) one.fields.set((headed ? head[i] : undefined) ?? `column ${i + 1}`, c);
+		});
+		if (said !== undefined) one.fields.set('writer', head[said]!).set('text', row.cells[said]!);
+		if (writers.length === 0 || said !== undefined) addTo(root.lists, 'rows', one);
 	}
 	return root.lists.size > 0 ? root : null;
 }
 
-/** The columns that are called as persons are, where each row has a text under one of them: who said it. */
-function writersAbove(head: readonly string[], rows: readonly CellRow[]): number[] | null {
+/** The columns that are called as persons are, where each row has a text under one of them: who said it. None where they are not. */
+function writersAbove(head: readonly string[], rows: readonly CellRow[]): number[] {
 	const columns = head.flatMap((name, i) => (isFullName(name) || isNumber(name) ? [i] : []));
-	if (columns.length < 2 || columns.length === head.length || rows.length < 2) return null;
+	if (columns.length < 2 || columns.length === head.length || rows.length < 2) return [];
 	const filled = rows.filter((row) => columns.filter((i) => (row.cells[i] ?? '') !== '').length === 1).length;
 	const isUsed = (i: number): boolean => rows.some((row) => (row.cells[i] ?? '') !== '');
-	return filled >= rows.length * NEARLY_ALL && columns.filter(isUsed).length > 1 ? columns : null;
+	return filled >= rows.length * NEARLY_ALL && columns.filter(isUsed).length > 1 ? columns : [];
 }
 const NEARLY_ALL = 0.97;
 

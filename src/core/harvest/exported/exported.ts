@@ -11,7 +11,8 @@ import { inColumns, itemsOfRows, readCsv, type CellRow } from './csv';
 import { dayInName } from './day-of-log';
 import { embeddedFiles, stateEmbedded, type EmbeddedFile } from './embedded';
 import type { Item } from './items';
-import { readJson } from './json';
+import { isJsonLog, readJson, readJsonLog } from './json';
+import { isLetter, readLetter } from './letter';
 import { withoutMarks } from './marked-text';
 import { putMisreadRight } from './misread';
 import { isBinaryPlist, readBinaryPlist, readPlistText } from './plist';
@@ -339,7 +340,9 @@ export function openExport(file: ExportedFile, index: number, siblings: Readonly
 		const plain = openConversation(new TextEncoder().encode(withoutMarks(whole().text)), 'utf8', file, index, siblings, true);
 		return plain && (!marked || plain.waitingRows > marked.waitingRows) ? plain : marked;
 	}
-	return conversation() ?? (inColumns(start) ? records(readCsv) : null);
+	if (file.isPart && isLetter(start)) return records(readLetter);
+	const logged = isJsonLog(start) ? records(readJsonLog) : null;
+	return logged ?? conversation() ?? (inColumns(start) ? records(readCsv) : null);
 }
 
 /** A conversation in the text of a document, whose file is the place of each message. */

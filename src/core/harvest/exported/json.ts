@@ -1,6 +1,7 @@
 /** JSON (RFC 8259) and lines of JSON as items. A file that is cut gives what stands before the cut. */
 import { parseTree, printParseErrorCode, type ParseError } from 'jsonc-parser';
 import type { Item } from './items';
+import { findStamp } from './stamps';
 import { itemsOf, type Tree } from './tree';
 
 export function readJson(text: string): Item | null {
@@ -44,4 +45,46 @@ export function* jsonTrees(text: string, broken: number[] = []): Generator<Tree>
 		if (node?.type === 'object') yield { node, offset: at };
 		at += line.length + 1;
 	}
+}
+
+/** Lines that end with an object, behind what a program logs of when and by what it was written. */
+const LOGGED = /^([^{]*\d[^{]*?)\s*(\{.*\})\s*$/;
+const LEAST = 3;
+/** Share of a log's lines. */
+const SOME = 0.2;
+
+/** Whether the beginning of a text is a log some of whose lines hold objects. */
+export function isJsonLog(start: string): boolean {
+	const lines = start.split('\n').filter((line) => line.trim() !== '');
+	const logged = lines.filter((line) => LOGGED.test(line)).length;
+	return logged >= LEAST && logged >= lines.length * SOME;
+}
+
+/** The objects of a log, each with when its line was written and what else the line says. */
+export function readJsonLog(text: string): Item | null {
+	const heads = new Map<number, string>();
+	const trees: Tree[] = [];
+	let at = 0;
+	for (const line of text.split('\n')) {
+		const [, head, object] = LOGGED.exec(line) ?? [];
+		if (object !== undefined) {
+			const errors: ParseError[] = [];
+			const node = parseTree(object, errors);
+			const offset = at + line.indexOf('{');
+			if (node?.type === 'object' && errors.length === 0 && node.children!.length > 1) {
+				trees.push({ node, offset });
+				heads.set(offset, head!);
+			}
+		}
+		at += line.length + 1;
+	}
+	const root = itemsOf(trees, text.length, true);
+	for (const one of root?.lists.get('records') ?? []) {
+		const head = heads.get(one.from) ?? '';
+		const stamp = findStamp(head);
+		if (!stamp) continue;
+		one.fields.set('logged', head.slice(stamp.from, stamp.to));
+		one.fields.set('logged as', (head.slice(0, stamp.from) + head.slice(stamp.to)).replace(/\s+/g, ' ').trim());
+	}
+	return root;
 }
