@@ -37,4 +37,6 @@ const BOX_ALONE = /^[\p{L}_]+(?:[\s_-](?:messages?|texts?|sms|mms|items?|nachric
 /** The way that the name of a table, a list or a box says of all that is in it. */
 export const wayOfBox = (name: string): 'out' | 'in' | null => (OUT_BOX.test(name) ? 'out' : IN_BOX.test(name) ? 'in' : null);
 /** The same of a file's name. */
-export const wayOfFile = (name: string): 'out' | 'in' | null => (BOX_ALONE.test(name) ? wayOfBox(name) : null);
+export const wayOfFile = (name: string): 'out' | 'in' | null => (BOX_ALONE.test(name) && !BEGINS_SO.test(name) ? wayOfBox(name) : null);
+/** Words that begin as those of a box do, or end so, and are none. */
+const BEGINS_SO = /^out(?!box|going)|\p{L}sent/iu;

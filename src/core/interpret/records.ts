@@ -5,12 +5,12 @@
 import { isCalled, isFullName } from '../called';
 import { FILE_COLUMN, HEADING_FIELD, type ExportHarvest } from '../harvest';
 import type { Row, Table } from '../model';
-import { isInWord, isOutWord, saysWay, wayOfBox, wayOfFile } from '../way-words';
+import { isInWord, isOutWord, saysWay, wayNamed, wayOfBox, wayOfFile } from '../way-words';
 import { decideDirection } from './direction';
 import { BY_USER, isCalledAfter, isSelf, ownerAmong } from './exported';
 import { blankReading, type DirectionRule, type MessageReading, type StoreReading } from './reading';
 import { FROM_WHOM, TO_WHOM } from './party-words';
-import { PHONE } from './profile';
+import { isNumber } from '../people/card';
 import { isOfOtherRows } from './message-sheet';
 import { keyOf, textsIn } from './refs';
 import { addressShare, bestText, bestTime, isHandleLike, TEXT_HINT } from './columns';
@@ -38,6 +38,7 @@ export function readRecords(harvest: ExportHarvest, hints: OwnerHints): StoreRea
 		if (!best) return null;
 		reading.messages.push(blankReading(best.sheet, best.text!, best.time));
 	}
+	reading.messages.push(...otherBoxes(reading.messages, sheets, harvest.tables));
 	// One entry alone, and what stands in a file but once, are no conversation.
 	reading.messages = reading.messages.filter((m) => m.time !== null && m.sheet.rows.length > 1);
 	reading.messages = reading.messages.filter((m) => !namesAlone(m, reading.messages));
@@ -45,15 +46,33 @@ export function readRecords(harvest: ExportHarvest, hints: OwnerHints): StoreRea
 	for (const m of reading.messages) if (!isOfStore(m)) new Parties(m, reading, harvest, hints).settle();
 	const namesParty = (m: MessageReading): boolean => (m.sender ?? m.peer ?? m.recipient) !== null;
 	for (const m of reading.messages) if (!isOfStore(m) && !namesParty(m)) partyInTitle(m);
-	reading.messages = reading.messages.filter((m) => isOfStore(m) || namesParty(m) || (m.direction.value.kind === 'flag' && m.threadTitled));
+	reading.messages = reading.messages.filter((m) => isOfStore(m) || namesParty(m) || isTold(m));
 	return reading.messages.length > 0 ? reading : null;
 }
 
+/** Lists with what went the other way than a list of messages, by their names, and are made alike. */
+function otherBoxes(messages: readonly MessageReading[], sheets: readonly Sheet[], tables: readonly Table[]): MessageReading[] {
+	const boxOf = (sheet: Sheet): 'out' | 'in' | null => wayOfBox(lastOf(sheet.name));
+	return sheets.flatMap((sheet) => {
+		const way = messages.some((m) => m.sheet === sheet) ? null : boxOf(sheet);
+		const [text, time] = way ? [bestText(sheet), bestTime(sheet, tables)] : [null, null];
+		const isAlike = (m: MessageReading): boolean =>
+			boxOf(m.sheet) === (way === 'in' ? 'out' : 'in') && m.text.value.name === text?.value.name && m.time?.value.name === time?.value.name;
+		return text && time && messages.some(isAlike) ? [blankReading(sheet, text, time)] : [];
+	});
+}
+
+/** Whether a word says of each message which way it went, and the conversation has a title. */
+const isTold = ({ direction: { value: rule }, threadTitled }: MessageReading): boolean =>
+	rule.kind === 'flag' &&
+	threadTitled === true &&
+	(rule.out.every((v) => isOutWord(String(v))) || wayNamed(lastOf(rule.column.name)) !== null);
+
 /** A conversation of which each message says only which way it went: whom it is with stands in its title alone. */
 function partyInTitle(m: MessageReading): void {
-	if (m.direction.value.kind !== 'flag' || !m.threadTitled || !m.thread) return;
+	if (!isTold(m) || !m.thread) return;
 	const titles = [...m.thread.value.profile.distinct.keys()].map(String);
-	if (!titles.every((t) => isFullName(t) || PHONE.test(t))) return;
+	if (!titles.every((t) => isFullName(t) || isNumber(t))) return;
 	m.peer = {
 		value: m.thread.value,
 		key: null,
@@ -153,7 +172,6 @@ class Parties {
 
 	settle(): void {
 		const { m } = this;
-		if (this.byBox()) return;
 		const several = this.candidates();
 		const single = several.length > 0 ? several : this.candidates(true);
 		const found = single.length > 0 ? single : this.handles();
@@ -177,6 +195,7 @@ class Parties {
 		if (!m.thread || stray) this.wholeFile();
 		this.membersOfThreads();
 		this.byThreads();
+		if (m.direction.value.kind === 'unknown') this.byBox();
 	}
 
 	/** Of a writer that is an object with a key and a name the name is the one within it, whatever else stands beside its key. */
@@ -366,7 +385,7 @@ class Parties {
 	}
 
 	/** A list, or a file, with what was sent alone, or what was received: all that it names is the other side. */
-	private byBox(): boolean {
+	private byBox(): void {
 		const { m, harvest } = this;
 		const name = lastOf(m.sheet.name);
 		const files = m.sheet.columns.find((c) => c.name === FILE_COLUMN)?.profile.distinct;
@@ -374,13 +393,13 @@ class Parties {
 		const isUnnamed = UNNAMED_LIST.test(name);
 		const way = isUnnamed ? wayOfFile(file) : wayOfBox(name);
 		const opposite = way === 'out' ? 'in' : 'out';
-		if (!way || !(isUnnamed || harvest.tables.some((t) => wayOfBox(lastOf(t.name)) === opposite))) return false;
+		if (!way || !(isUnnamed || harvest.tables.some((t) => wayOfBox(lastOf(t.name)) === opposite))) return;
 		const words = way === 'out' ? TO_WHOM : FROM_WHOM;
 		const parties = m.sheet.columns.filter(
 			(c) => c !== m.text.value && c !== m.time?.value && c.name !== FILE_COLUMN && (addressShare(c) > 0.4 || words.test(lastOf(c.name)))
 		);
 		const party = parties.find((c) => words.test(lastOf(c.name))) ?? parties[0];
-		if (!party) return false;
+		if (!party) return;
 		const evidence = [
 			`it holds what was ${way === 'in' ? 'received' : 'sent'}: ${isUnnamed ? 'its file' : 'it'} is called ${isUnnamed ? file : name}`
 		];
@@ -389,7 +408,6 @@ class Parties {
 		m.sender = m.recipient = m.participant = m.thread = null;
 		const named = m.sheet.columns.find((c) => c !== party && c !== m.text.value && looksLikeNames(c) && this.says(party, c));
 		if (named && addressShare(party) > 0.4) this.reading.persons.unshift({ sheet: m.sheet, names: [named], addresses: [party], via: null });
-		return true;
 	}
 
 	/** Who wrote stands in one column, and to whom in another: never both, and which way is known. */
