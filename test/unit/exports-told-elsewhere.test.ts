@@ -1,6 +1,8 @@
 /** Exports in which what a message says of itself stands elsewhere: its way in the list's name, its day above it, its writer over a column. */
 import assert from 'node:assert/strict';
 import { describe, it } from 'node:test';
+import { encode as encodeMessagePack } from '@msgpack/msgpack';
+import { encode as encodeCbor } from 'cbor2';
 import { strToU8, zipSync } from 'fflate';
 import type { Weave } from '../../src/core/weave';
 import { lookAt } from '../vectors/look-at';
@@ -361,4 +363,18 @@ describe('documents', () => {
 			OWNER,
 			ONE_LINE
 		));
+});
+
+describe('packed values', () => {
+	const chats = withEach((other, own) => ({
+		name: other,
+		members: [other, OWNER],
+		messages: own.map((m) => ({ id: m.id, from: m.who, ts: m.at, text: m.text }))
+	}));
+	it('in a file of CBOR', () => holds({ 'export.cbor': encodeCbor({ version: 2, chats }) }, 'name', OWNER));
+	it('in a file of MessagePack', () => holds({ 'export.msgpack': encodeMessagePack({ version: 2, chats }) }, 'name', OWNER));
+	it('that are cut say nothing', async () => {
+		const bytes = encodeCbor({ version: 2, chats });
+		assert.deepEqual(await threadsOf({ 'export.cbor': bytes.subarray(0, bytes.length - 40) }), []);
+	});
 });

@@ -8,7 +8,7 @@ import { encode as encodeMessagePack } from '@msgpack/msgpack';
 import { encode as encodeCbor } from 'cbor2';
 import fc from 'fast-check';
 import { openPaths } from '../../src/cli/files';
-import { openSerial } from '../../src/core/interpret/serial';
+import { openSerial } from '../../src/core/harvest/serial';
 import { joined, piecesIn } from '../../src/core/interpret/written-in-pieces';
 import { Look } from '../../src/core/look';
 import { createDatabase, type Engine } from '../vectors/engine';

@@ -25,6 +25,7 @@ export type { Item } from './exported/items';
 export { readHtml } from './exported/html';
 export { readXml } from './exported/xml';
 export { jsonTrees } from './exported/json';
+export { openSerial, SERIALS, type Serial } from './serial';
 export { isRichText, richText } from './exported/rich-text';
 export { textOfOpenDocument, textOfWord } from './exported/text-document';
 export { yamlTrees } from './exported/yaml';

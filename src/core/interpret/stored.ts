@@ -3,7 +3,7 @@ import { getNodeValue, parseTree, type Node } from 'jsonc-parser';
 import type { Row, Value } from '../model';
 import { inflate, PACKED, type Packed } from './body';
 import { isListed, listedIn } from './listed-objects';
-import { openSerial, SERIALS, type Serial } from './serial';
+import { openSerial, SERIALS, type Serial } from '../harvest';
 import { decodeWire, readWire, type WireReading } from './wire';
 
 /** How a column's values are opened. */

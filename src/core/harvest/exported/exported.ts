@@ -13,6 +13,7 @@ import { embeddedFiles, stateEmbedded, type EmbeddedFile } from './embedded';
 import type { Item } from './items';
 import { isJsonLog, readJson, readJsonLog } from './json';
 import { isLetter, readLetter } from './letter';
+import { isPackedValues, readPackedValues } from './packed-values';
 import { withoutMarks } from './marked-text';
 import { putMisreadRight } from './misread';
 import { isBinaryPlist, readBinaryPlist, readPlistText } from './plist';
@@ -302,7 +303,8 @@ export function openExport(file: ExportedFile, index: number, siblings: Readonly
 	if (file.mails) return openMail(file.mails, index, source.size);
 	if (source.size < 8 || source.size > LARGEST) return null;
 	const head = source.read(0, HEAD);
-	if (isBinaryPlist(head)) return openBinaryPlist(file, index);
+	if (isBinaryPlist(head)) return openBinary(readBinaryPlist, file, index);
+	if (isPackedValues(file.name, head)) return openBinary(readPackedValues, file, index);
 	const encoding = textEncodingOf(head);
 	if (!encoding) return null;
 	const start = decode(head, 0, head.length, encoding)
@@ -387,14 +389,14 @@ export function openSheet(rows: CellRow[], title: string, text: string, source: 
 /** The element, or the type of document, of a property list. */
 const IS_PLIST = /<(?:!DOCTYPE\s+)?plist\b/;
 
-/** A binary property list is a file of settings unless it lists things with times. */
-function openBinaryPlist(file: ExportedFile, index: number): ExportHarvest | null {
+/** What is no text is a file of settings unless it lists things with times. */
+function openBinary(read: (bytes: Uint8Array) => Item | null, file: ExportedFile, index: number): ExportHarvest | null {
 	const { name, source } = file;
-	if (source.size > LARGEST_PLIST) return null;
+	if (source.size > LARGEST_BINARY) return null;
 	const bytes = source.read(0, source.size);
-	return openRecords(readBinaryPlist(bytes), titleOf(name), null, bytes, index, 'utf8', 0, file);
+	return openRecords(read(bytes), titleOf(name), null, bytes, index, 'utf8', 0, file);
 }
-const LARGEST_PLIST = 64 << 20;
+const LARGEST_BINARY = 64 << 20;
 
 /**
  * A page of an export that says too little by itself (a last one with a message or two), read as a continuation of the

@@ -64,7 +64,8 @@ function valueOf(el: Element): string | number | boolean {
 	return el.name === 'data' ? text.replace(/\s+/g, '') : text;
 }
 
-function nodeOfValue(value: PlistValue, length: number): Node {
+/** A value that holds others as a tree; the file, of so many bytes, is the place of all of it. */
+export function nodeOfValue(value: PlistValue, length: number): Node {
 	const place = { offset: 0, length };
 	if (Array.isArray(value))
 		return holding(

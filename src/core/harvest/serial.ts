@@ -13,9 +13,9 @@ const BEGINS: Record<Serial, (first: number) => boolean> = {
 const LONGEST = 1 << 20;
 const DEEPEST = 32;
 
-/** The map or list that the bytes are, to their last one; undefined where they are none. Keys become texts, times ms. */
-export function openSerial(kind: Serial, bytes: Uint8Array): object | undefined {
-	if (bytes.length < 2 || bytes.length > LONGEST || !BEGINS[kind](bytes[0]!)) return undefined;
+/** The map or list that the bytes are, to their last one; undefined where they are none, or more than `longest`. Keys become texts, times ms. */
+export function openSerial(kind: Serial, bytes: Uint8Array, longest = LONGEST): object | undefined {
+	if (bytes.length < 2 || bytes.length > longest || !BEGINS[kind](bytes[0]!)) return undefined;
 	try {
 		const most = bytes.length;
 		const value: unknown =
