@@ -3,11 +3,17 @@
 /** What opens an element, and what closes it. */
 const OPENS = /^<([\p{L}_][\p{L}\d_:.-]*)/u;
 
+/** Characters at its end in which a text is closed; remarks may stand behind that. */
+const LAST = 4096;
+
 /** The end of a text of elements whose outermost one does not end; none where it does. */
 export function unclosed(text: string): number[] {
 	const begin = text.replace(/^(?:\ufeff|\s|<\?[\s\S]*?\?>|<!--[\s\S]*?-->|<![^>[]*(?:\[[^\]]*\])?[^>]*>)*/, '');
 	const name = OPENS.exec(begin)?.[1];
-	const end = text.trimEnd().replace(/(?:<!--[\s\S]*?-->\s*)+$/, '');
+	const end = text
+		.slice(-LAST)
+		.trimEnd()
+		.replace(/(?:<!--[\s\S]*?-->\s*)+$/, '');
 	if (name === undefined || closes(end, name) || (begin.trimEnd().endsWith('/>') && begin.indexOf('>') === begin.trimEnd().length - 1))
 		return [];
 	return [text.length];

@@ -48,7 +48,11 @@ export function* jsonTrees(text: string, broken: number[] = []): Generator<Tree>
 }
 
 /** Lines that end with an object, behind what a program logs of when and by what it was written. */
-const LOGGED = /^([^{]*\d[^{]*?)\s*(\{.*\})\s*$/;
+function loggedIn(line: string): { head: string; object: string; at: number } | null {
+	const at = line.indexOf('{');
+	const [head, object] = [line.slice(0, Math.max(0, at)), line.slice(at).trimEnd()];
+	return at > 0 && /\d/.test(head) && object.endsWith('}') ? { head, object, at } : null;
+}
 const LEAST = 3;
 /** Share of a log's lines. */
 const SOME = 0.2;
@@ -56,7 +60,7 @@ const SOME = 0.2;
 /** Whether the beginning of a text is a log some of whose lines hold objects. */
 export function isJsonLog(start: string): boolean {
 	const lines = start.split('\n').filter((line) => line.trim() !== '');
-	const logged = lines.filter((line) => LOGGED.test(line)).length;
+	const logged = lines.filter((line) => loggedIn(line) !== null).length;
 	return logged >= LEAST && logged >= lines.length * SOME;
 }
 
@@ -66,14 +70,14 @@ export function readJsonLog(text: string): Item | null {
 	const trees: Tree[] = [];
 	let at = 0;
 	for (const line of text.split('\n')) {
-		const [, head, object] = LOGGED.exec(line) ?? [];
-		if (object !== undefined) {
+		const found = loggedIn(line);
+		if (found) {
 			const errors: ParseError[] = [];
-			const node = parseTree(object, errors);
-			const offset = at + line.indexOf('{');
+			const node = parseTree(found.object, errors);
+			const offset = at + found.at;
 			if (node?.type === 'object' && errors.length === 0 && node.children!.length > 1) {
 				trees.push({ node, offset });
-				heads.set(offset, head!);
+				heads.set(offset, found.head);
 			}
 		}
 		at += line.length + 1;
