@@ -173,6 +173,12 @@ describe('what is no message', () => {
 			['Good morning', 'Morning', 'It is cold']
 		);
 	});
+	it('names with values behind an equals sign are no text, whatever times they hold', () => {
+		const entry = (n: number): string =>
+			`[[message]]\nid = ${n}\nat = 2025-01-14T10:0${n}:00Z\nfrom = "Odile Marchetti"\ntext = "It is cold, ${n}"\n\n`;
+		const { messages } = look({ 'a.toml': `title = "Rota"\n\n${[1, 2, 3, 4, 5].map(entry).join('')}` });
+		assert.deepEqual(messages, []);
+	});
 	it('a time that somebody wrote by itself ends no day', () => {
 		const day = (n: number): string =>
 			`\n--- ${n} January 2025 ---\n\n09:00 Odile Marchetti: When, on the ${n}th?\n10:30\n10:01 ${OWNER}: Yes\n10:30\n`;

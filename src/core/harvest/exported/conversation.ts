@@ -57,6 +57,7 @@ export function readConversation(
 ): Conversation | null {
 	const plain = lines.map((l) => plainLine(l.text));
 	const written = lines.filter((l) => l.text !== '').length;
+	if (areAssignments(plain, written)) return null;
 	const dated = headsOf(plain, written);
 	const day = named?.day ?? (dated.length < written * PLAINLY ? dayAbove(plain) : null);
 	const ofDay = day ? alikeOnly(underHeadings(plain, day)) : [];
@@ -90,6 +91,14 @@ export function readConversation(
 	for (const m of messages) if (m.text !== null) m.text = m.text.replace(LEADING_MARKS, '');
 	return { messages, systemLines, dates, zoned: heads.every((h) => h.stamp.zone !== null), isOfDay: isOfDay && named !== null };
 }
+
+/** Names with values behind an equals sign, under headings in brackets: settings, or records that are written so, and no text. */
+function areAssignments(plain: readonly string[], written: number): boolean {
+	const headings = plain.filter((line) => /^\[{1,2}[\w.\s"-]{1,60}\]{1,2}$/.test(line)).length;
+	const assigned = headings > 1 ? plain.filter((line) => /^[\w."-]{1,60}\s?=\s?\S/.test(line)).length : 0;
+	return assigned + headings >= written * ASSIGNED;
+}
+const ASSIGNED = 0.8;
 
 /** The heads of the layout that has most of them; the plainest one, where it does for most lines. */
 function headsOf(plain: readonly string[], written: number): Head[] {
