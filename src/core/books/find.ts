@@ -1,6 +1,5 @@
 /** Address books among the files of a case. */
 import {
-	byteOffsets,
 	jsonTrees,
 	readHtml,
 	readXml,
@@ -13,6 +12,7 @@ import {
 	type Tree
 } from '../harvest';
 import { headingOf, isLdif, isVcard, REACHED_BY, readBook, readEntries, type Card, type Entry } from '../people';
+import { inBytes } from './in-bytes';
 import { readPlist, type GivenFile } from '../unwrap';
 import { entryOfItem, entryOfNode, type Places } from './trees';
 
@@ -110,11 +110,5 @@ function ofItem(item: Item | null, text: string, file: TextBytes): Card[] {
 function cardsOf(entry: Entry, text: string, { bytes, encoding }: TextBytes, places: Places): Card[] {
 	const whole = { offset: 0, length: text.length };
 	const cards = readEntries(entry, whole, (one) => (one !== null && typeof one === 'object' ? places.get(one) : undefined));
-	const at = byteOffsets(
-		text,
-		cards.flatMap((c) => [c.offset, c.offset + c.length]),
-		bytes,
-		encoding
-	);
-	return cards.map((c) => ({ ...c, offset: at.get(c.offset)!, length: at.get(c.offset + c.length)! - at.get(c.offset)! }));
+	return inBytes(cards, text, bytes, encoding);
 }

@@ -1,7 +1,7 @@
 /** Trees of other formats as entries, and where each of them stands in its text, in UTF-16 units. */
 import type { Node } from 'jsonc-parser';
 import type { Item } from '../harvest';
-import type { Entry, Place } from '../people';
+import { HOLDS, type Entry, type Place } from '../people';
 
 const DEEPEST = 24;
 
@@ -28,7 +28,7 @@ export function entryOfItem(item: Item, places: Places, depth = 0): Entry {
 	const add = (name: string, value: Entry): void => {
 		const words = name.split('.');
 		// What holds the value says nothing; what it is in does.
-		const key = words.findLast((word) => !/^(?:#?text|uri|value|_)$/i.test(word)) ?? name;
+		const key = words.findLast((word) => !HOLDS.test(word)) ?? name;
 		const unique = Object.hasOwn(entry, key) ? `${key} ${Object.keys(entry).length}` : key;
 		entry[unique] = value;
 	};

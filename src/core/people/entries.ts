@@ -24,7 +24,7 @@ export interface Place {
 }
 
 /** Properties that hold what the one around them is called after: elements of XML and values with their kinds have such. */
-const HOLDS = /^(?:#?text|uri|value|_)$/i;
+export const HOLDS = /^(?:#?text|uri|value|_)$/i;
 
 /** The persons in a tree of entries. `whole`: where that stands; `placeOf`: where an entry does, where that is known. */
 export function readEntries(root: Entry, whole: Place, placeOf: (entry: Entry) => Place | undefined = () => undefined): Card[] {
