@@ -3,7 +3,7 @@
  * and stops. After each reach (and now and then within a long one) everything found so far is there to be read.
  */
 import { BlockPool, CachedSource, mediaTypeOf } from './bytes';
-import { ExportHarvest, StoreHarvest, type AccountLine, type Harvested } from './harvest';
+import { ExportHarvest, LevelHarvest, StoreHarvest, type AccountLine, type Harvested } from './harvest';
 import {
 	addressesOf,
 	addressesTogether,
@@ -47,7 +47,7 @@ import { AddressBook, Identities, type Card } from './people';
 import type { SurveyLine } from './survey';
 import { wallTimeToUtc } from './walltime';
 import { REACH_WORDS } from './wording';
-import { gather, type GivenFile, type StoreGroup } from './unwrap';
+import { filesOf, gather, nameAlone, type GivenFile, type StoreGroup } from './unwrap';
 import { familiesOf, MediaIndex, weave, type Weave, type WovenStore } from './weave';
 
 export interface LookOptions {
@@ -99,9 +99,9 @@ export class Look {
 	) {
 		const { stores: all, notes } = gather(files);
 		const leftOut = new Set(options.leftOut);
-		const stores = all.filter((s) => !leftOut.has(files[s.db]!.path));
+		const stores = all.filter((s) => !leftOut.has(pathOf(files, s)));
 		// Only databases and what belongs to them are read again and again.
-		const read = new Set(all.flatMap((s) => [s.db, s.wal, s.journal]));
+		const read = new Set(all.flatMap(filesOf));
 		const pool = new BlockPool();
 		this.files = files.map((f, i) => (read.has(i) ? { ...f, source: new CachedSource(f.source, pool) } : f));
 		const { found, notes: failed, joined, lists, books } = findExports(files, read);
@@ -109,8 +109,7 @@ export class Look {
 		const exported = new Set(exports.map((e) => e.file));
 		const opened = stores.flatMap((group) => {
 			try {
-				const { db, wal, journal } = group;
-				return [{ group, harvest: new StoreHarvest({ sources: this.files.map((f) => f.source), db, wal, journal }) }];
+				return [{ group, harvest: this.harvestOf(group) }];
 			} catch (error) {
 				failed.push(brokeOff(group.name, 'its beginning', error));
 				return [];
@@ -125,6 +124,14 @@ export class Look {
 			known.has(file) || (this.harvests.length > 0 && mediaTypeOf(files[file]!.source.read(0, MEDIA_HEAD)) !== null);
 		this.notes = [...notes.filter((n) => n.code !== 'not-a-database' || n.file === undefined || !isRead(n.file)), ...failed];
 		this.seconds = this.harvests.map(() => 0);
+	}
+
+	private harvestOf({ db, wal, journal, folder }: StoreGroup): Harvested {
+		if (folder) {
+			const parts = folder.files.map((file) => ({ file, name: nameAlone(this.files[file]!), source: this.files[file]!.source }));
+			return new LevelHarvest(folder.path.slice(folder.path.lastIndexOf('/') + 1), parts);
+		}
+		return new StoreHarvest({ sources: this.files.map((f) => f.source), db, wal, journal });
 	}
 
 	/** Lets the look go further; what it has done already is not repeated. */
@@ -195,7 +202,7 @@ export class Look {
 		for (const { captures } of familiesOf(stores)) for (const { store, time } of captures) takenAt[store] = time;
 		return stores.map((store, i): SurveyLine => {
 			const group = this.groups[i]!;
-			const size = (k: number): number => (k >= 0 ? this.files[k]!.source.size : 0);
+			const size = (...of: number[]): number => of.reduce((sum, k) => sum + (k >= 0 ? this.files[k]!.source.size : 0), 0);
 			const threads = new Set<string>();
 			let from: number | null = null;
 			let to: number | null = null;
@@ -209,7 +216,7 @@ export class Look {
 				if (to === null || u.sentAt > to) to = u.sentAt;
 			}
 			return {
-				path: this.files[group.db]!.path,
+				path: pathOf(this.files, group),
 				kind: store.reading.messages.length > 0 ? 'messages' : store.reading.persons.length > 0 ? 'contacts' : 'other',
 				estimate: Math.round(kept / shares[i]!),
 				from,
@@ -217,7 +224,11 @@ export class Look {
 				threads: threads.size,
 				capture: takenAt[i]!,
 				sampled: shares[i]! < 1,
-				bytes: { used: size(group.db), logs: size(group.wal) + size(group.journal), freed: store.exported ? 0 : size(group.db) }
+				bytes: {
+					used: size(...(group.folder?.files ?? [group.db])),
+					logs: size(group.wal, group.journal),
+					freed: store.exported || group.folder ? 0 : size(group.db)
+				}
 			};
 		});
 	}
@@ -249,15 +260,15 @@ export class Look {
 		);
 		this.markGroups(alone);
 		return this.harvests.map((harvest, i): WovenStore => {
-			const { name, db } = this.groups[i]!;
-			const takenAt = this.takenAt(this.files[db]!.path);
+			const { name } = this.groups[i]!;
+			const path = pathOf(this.files, this.groups[i]!);
+			const takenAt = this.takenAt(path);
 			const exported = isExported(harvest);
 			const { reading, tables, understood } =
 				this.guarded(i, MEANING, () => understoodOf(this.withBeside(i, alone))) ??
 				understoodOf({ reading: readNothing(), tables: this.opened(harvest).tables });
 			if (this.options.zone) inZone(understood.messages, this.options.zone);
 			if (this.options.dates) understood.messages = within(understood.messages, this.options.dates);
-			const { path } = this.files[db]!;
 			const onDevice = this.onDevice(path);
 			return { name, path, exported, harvest: this.opened(harvest), reading, tables, understood, takenAt, onDevice };
 		});
@@ -351,7 +362,7 @@ export class Look {
 		if (isExported(harvest) || own.reading.messages.length === 0) return own;
 		const folder = this.folderOf(i);
 		const others = this.harvests.flatMap((h, k): NamedHarvest[] => {
-			const isBeside = k !== i && h instanceof StoreHarvest && alone[k]!.messages.length === 0 && this.folderOf(k) === folder;
+			const isBeside = k !== i && !(h instanceof ExportHarvest) && alone[k]!.messages.length === 0 && this.folderOf(k) === folder;
 			return isBeside ? [{ name: this.groups[k]!.name, harvest: this.opened(h) }] : [];
 		});
 		const together = others.length > 0 ? this.readSheets(harvest, others) : null;
@@ -360,7 +371,7 @@ export class Look {
 	}
 
 	private folderOf(store: number): string {
-		const { path } = this.files[this.groups[store]!.db]!;
+		const path = pathOf(this.files, this.groups[store]!);
 		return path.slice(0, path.lastIndexOf('/') + 1);
 	}
 
@@ -477,7 +488,7 @@ export class Look {
 
 	/** Where the files that messages state are sought: all that are no store. */
 	get media(): MediaIndex {
-		const stores = new Set(this.groups.flatMap((g) => [g.db, g.wal, g.journal]));
+		const stores = new Set(this.groups.flatMap(filesOf));
 		return (this.index ??= new MediaIndex(this.files, stores, (path) => this.statedIn(path)));
 	}
 
@@ -506,6 +517,9 @@ export class Look {
 		return [...this.notes, ...this.broken.values(), ...this.harvests.flatMap((h) => h.notes)];
 	}
 }
+
+/** Where a store is: its file, or its folder. */
+const pathOf = (files: readonly GivenFile[], { db, folder }: StoreGroup): string => folder?.path || files[db]!.path;
 
 /** What is being done with a store when its rows are read as messages. */
 const MEANING = 'what its tables mean';

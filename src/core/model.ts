@@ -19,6 +19,8 @@ export type Method =
 	| 'history'
 	| 'preview'
 	| 'overflow-page'
+	| 'store-log'
+	| 'store-table'
 	| 'exported'
 	| 'raw-bytes';
 
@@ -125,6 +127,7 @@ export type NoteCode =
 	| 'no-messages-in-several'
 	| 'no-residue'
 	| 'store-broke-off'
+	| 'store-part-missing'
 	| 'code-page'
 	| 'export-cut'
 	| 'export-damaged'

@@ -35,6 +35,8 @@ export const METHOD_WORDS: Record<Method, string> = {
 	history: 'history kept by the store',
 	preview: 'last text that the list of conversations shows',
 	'overflow-page': 'overflow page left behind',
+	'store-log': 'entry of the store’s log of writes',
+	'store-table': 'entry of a table file of the store',
 	exported: 'entry of an exported file',
 	'raw-bytes': 'raw bytes'
 };
@@ -63,6 +65,8 @@ const NOTE_WORDS: Record<NoteCode, string> = {
 	'no-residue': '{store}: nothing deleted is left in it. Free space, logs and journals were looked through.',
 	'store-broke-off':
 		'{store}: the look at it broke off at {doing} ({problem}). What was found in it until then is shown; what else it holds is not accounted for. The other stores are not affected.',
+	'store-part-missing':
+		'{count} table files that the store lists are not among what was given (number {files}). What they hold is not accounted for. Give the whole folder.',
 	'code-page': '{name} does not say in which code page it is written. By its letters it is {page}, and is read so.',
 	'export-cut': '{name} breaks off. What is there was read; its last message may be a part, and is shown as one.',
 	'export-damaged':

@@ -4,7 +4,7 @@ import { ExportHarvest } from '../core/harvest';
 import { Look } from '../core/look';
 import type { Reach } from '../core/model';
 import { isWith } from '../core/prospects';
-import { unwrap, type Unwrapped } from '../core/unwrap';
+import { filesOf, unwrap, type Unwrapped } from '../core/unwrap';
 import { patternOf, plainMessage, plainThread, type WovenThread } from '../core/weave';
 import solidWasm from '7z-wasm/7zz.wasm?url';
 import { loadSolid } from './solid';
@@ -184,7 +184,7 @@ async function open(input: LookInput): Promise<{ look: Look; unwrapped: Unwrappe
 
 /** Says which files are gone meanwhile; throws where a store is among them, or what was `lookedAt` before. */
 function sayWhatIsGone({ look, gone }: { look: Look; gone: GoneFiles }, lookedAt: readonly string[] = []): void {
-	const stores = look.groups.flatMap((g) => [g.db, g.wal, g.journal].flatMap((file) => look.files[file]?.path ?? []));
+	const stores = look.groups.flatMap((g) => filesOf(g).flatMap((file) => look.files[file]?.path ?? []));
 	const notes = gone.notes([...stores, ...lookedAt]);
 	// Of a file that is gone nothing else is known.
 	const names = new Set(notes.map((n) => n.detail?.['name']));

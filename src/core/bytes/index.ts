@@ -1,3 +1,4 @@
+export { Cursor } from './cursor';
 export { BlockPool, CachedSource, MemorySource, SliceSource, type ByteSource } from './source';
 export { has, readF64Be, readI64Be, readU16Be, readU16Le, readU32Be, readU32Le } from './read';
 export { decodeText, encodeText, indexOfBytes, isCutText, isText, type Encoding } from './text';
@@ -5,3 +6,4 @@ export { codePageOf, decodeCodePage, sizeInCodePage, westernLetters, type CodePa
 export { Pieces } from './pieces';
 export { type Scratch, type ScratchMaker } from './scratch';
 export { areAudioFrames, MEDIA_TYPE, mediaTypeOf } from './media-type';
+export { unsnap } from './snappy';

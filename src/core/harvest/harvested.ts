@@ -21,6 +21,7 @@ export interface AccountLine {
 		| 'unreached pages'
 		| 'beyond the end'
 		| 'overflow left behind'
+		| 'entries replaced'
 		| 'exported entries';
 	bytes: number;
 	rows: number;

@@ -1,6 +1,8 @@
 /** Harvest: a file's bytes become rows. Each format has a folder; this is their whole public face. */
 export type { AccountLine, Harvested, Progress, Rows } from './harvested';
 export { StoreHarvest } from './sqlite/harvest';
+export { LevelHarvest } from './leveldb/harvest';
+export { holdsEntries, partNamed } from './leveldb/parts';
 export {
 	ExportHarvest,
 	FILE_COLUMN,

@@ -1,12 +1,13 @@
-/** Values as bytes of their own: CBOR (RFC 8949) and MessagePack (its public specification), read by libraries. */
+/** Values as bytes of their own: CBOR (RFC 8949) and MessagePack (its public specification), read by libraries, and objects of a script engine. */
 import { decode as decodeMessagePack } from '@msgpack/msgpack';
 import { decode as decodeCbor } from 'cbor2';
+import { openClone } from './structured-clone';
 
-export type Serial = 'cbor' | 'msgpack';
-export const SERIALS: readonly Serial[] = ['cbor', 'msgpack'];
+export type Serial = 'clone' | 'cbor' | 'msgpack';
+export const SERIALS: readonly Serial[] = ['clone', 'cbor', 'msgpack'];
 
 /** First bytes of a map or a list (RFC 8949, sections 3.1 and 3.4; the formats "map" and "array"). */
-const BEGINS: Record<Serial, (first: number) => boolean> = {
+const BEGINS: Record<Exclude<Serial, 'clone'>, (first: number) => boolean> = {
 	cbor: (first) => first >= 0x80 && first <= 0xdb,
 	msgpack: (first) => (first >= 0x80 && first <= 0x9f) || (first >= 0xdc && first <= 0xdf)
 };
@@ -15,6 +16,7 @@ const DEEPEST = 32;
 
 /** The map or list that the bytes are, to their last one; undefined where they are none, or more than `longest`. Keys become texts, times ms. */
 export function openSerial(kind: Serial, bytes: Uint8Array, longest = LONGEST): object | undefined {
+	if (kind === 'clone') return openClone(bytes, longest);
 	if (bytes.length < 2 || bytes.length > longest || !BEGINS[kind](bytes[0]!)) return undefined;
 	try {
 		const most = bytes.length;

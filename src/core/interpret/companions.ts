@@ -396,7 +396,7 @@ function attachedTo(sheet: Sheet, m: MessageReading, context: Context): Attached
 	const link = toMessages(sheet, m, context).find((r) => isMeant(r, sheet, context.tables) && !isCalledForOther(r, context));
 	if (!link) return null;
 	const rest = sheet.columns.filter((c) => c !== link.from && c.column >= 0 && !isOwnNumber(c, sheet, context.tables));
-	if (rest.some(isTextOfItsOwn)) return null;
+	if (rest.some(isTextOfItsOwn) || onlyFinds(link.from, rest, context.tables[sheet.tables[0]!]!)) return null;
 	const who = (context.references.get(sheet) ?? []).find((r) => r.from !== link.from && r.key.sheet !== m.sheet && r.confidence > 0.4);
 	const address = rest.find((c) => c.profile.phone > 0.4 || c.profile.email > 0.4);
 	const time = rest.find((c) => c.profile.time);
@@ -420,6 +420,10 @@ function attachedTo(sheet: Sheet, m: MessageReading, context: Context): Attached
 		time: time ? { value: time, reading: time.profile.time! } : null
 	};
 }
+
+/** Whether rows say no more than under which key a message is found: an index that a program keeps. */
+const onlyFinds = (from: SheetColumn, rest: readonly SheetColumn[], { primaryKey }: Table): boolean =>
+	!primaryKey.includes(from.column) && rest.every((c) => primaryKey.includes(c.column));
 
 /** Whether a column that may name messages is called for what another sheet lists. */
 const isCalledForOther = ({ from, key }: Reference, { sheets }: Context): boolean =>

@@ -30,13 +30,13 @@ export function kindsOfDocuments(rows: Row[], table: Table): { rows: Row[]; labe
 	const kinds: Kind[] = [];
 	const loose: Row[] = [];
 	for (const row of rows) {
-		const value = stored.kind === 'json' ? jsonOf(row.values[column]) : openStored(row, column, stored);
+		const value = documentOf(row, column, stored);
 		if (value === null || typeof value !== 'object') {
 			loose.push(row);
 			continue;
 		}
 		const fields = Object.keys(value);
-		const kind = kinds.find((k) => fields.filter((f) => k.fields.has(f)).length >= Math.max(k.fields.size, fields.length) * FIELDS_ALIKE);
+		const kind = kinds.find((k) => haveAlike(fields, k.fields));
 		if (kind) kind.rows.push(row);
 		else if (kinds.length < KINDS_AT_MOST) kinds.push({ fields: new Set(fields), rows: [row] });
 		else loose.push(row);
@@ -52,6 +52,22 @@ export function kindsOfDocuments(rows: Row[], table: Table): { rows: Row[]; labe
 		else large.push(kind);
 	}
 	return large.map((k) => ({ rows: k.rows, label: [...k.fields].slice(0, 4).join(', ') }));
+}
+
+const documentOf = (row: Row, column: number, stored: Stored): unknown =>
+	stored.kind === 'json' ? jsonOf(row.values[column]) : openStored(row, column, stored);
+
+/** Whether two documents have so many fields in common that they are of one kind. */
+export const haveAlike = (fields: Iterable<string>, others: ReadonlySet<string>): boolean => {
+	const all = [...fields];
+	return all.filter((f) => others.has(f)).length >= Math.max(others.size, all.length) * FIELDS_ALIKE;
+};
+
+/** The fields of the documents that a table's rows hold; null where they hold none. */
+export function fieldsOfDocuments(rows: readonly Row[], table: Table): Set<string> | null {
+	const found = documentsIn(rows, table);
+	if (!found) return null;
+	return new Set(rows.flatMap((row) => Object.keys(documentOf(row, found.column, found.stored) ?? {})));
 }
 
 /** The column whose values are documents, and how they are opened. Of what is left of lost rows the value may be gone. */

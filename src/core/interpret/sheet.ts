@@ -15,7 +15,8 @@ import { saidBy } from './said-by';
 import { fullAddressesIn } from './full-addresses';
 import { timesInKeys } from './id-times';
 import { keyParts, timeInKeys } from './key-parts';
-import { kindsOfDocuments } from './kinds-of-documents';
+import { fieldsOfDocuments, haveAlike } from './kinds-of-documents';
+import { kindsOfEntries } from './words-of-keys';
 import { mailboxesIn } from './mailboxes';
 import { payloadsIn } from './payloads';
 import { EMAIL, PHONE, profileOf, UUID, type Profile } from './profile';
@@ -106,7 +107,7 @@ export function sheetsOf(harvest: Harvested, captures: readonly Harvested[] = []
 	const sheets: Sheet[] = [];
 	for (const tables of [...groups.values()].flatMap((g) => alike(g, harvest))) {
 		const all = tables.flatMap((t) => [...harvest.book.rowsOf(t.index), ...rowsElsewhere(harvest, t.index, captures)]);
-		const kinds: EventRows[] = (tables.length === 1 ? eventsOf(all, tables[0]!) : null) ?? kindsOfDocuments(all, tables[0]!);
+		const kinds: EventRows[] = (tables.length === 1 ? eventsOf(all, tables[0]!) : null) ?? kindsOfEntries(all, tables[0]!);
 		for (const { rows, label, target } of kinds) {
 			const sheet = sheetOf(sheets.length, tables, rows, label, harvest);
 			if (target) refersTo(sheet, target, tables[0]!);
@@ -305,11 +306,12 @@ const EMPTY = '-';
  */
 function alike(tables: Table[], harvest: Harvested): Table[][] {
 	if (tables.length === 1) return [tables];
-	const groups: { sorts: string[]; tables: Table[] }[] = [];
+	const groups: { sorts: string[]; fields: Set<string> | null; tables: Table[] }[] = [];
 	const few: Table[] = [];
 	for (const table of tables) {
 		const rows = harvest.book.rowsOf(table.index).slice(0, 200);
-		if (rows.length < TELLING_ROWS) {
+		const fields = fieldsOfDocuments(rows, table);
+		if (rows.length < TELLING_ROWS && !fields) {
 			few.push(table);
 			continue;
 		}
@@ -318,15 +320,18 @@ function alike(tables: Table[], harvest: Harvested): Table[][] {
 		const group = groups.find(
 			(g) =>
 				g.sorts.every((sort, i) => sort === sorts[i] || sort === EMPTY || sorts[i] === EMPTY) &&
+				(fields && g.fields ? haveAlike(fields, g.fields) : fields === g.fields) &&
 				!(g.tables.length === 1 && sameKeys(g.tables[0]!, table, harvest))
 		);
-		if (!group) groups.push({ sorts, tables: [table] });
+		if (!group) groups.push({ sorts, fields, tables: [table] });
 		else {
 			group.tables.push(table);
 			group.sorts = group.sorts.map((sort, i) => (sort === EMPTY ? sorts[i]! : sort));
 		}
 	}
-	const sorted = groups.map((g) => g.tables).sort((a, b) => b.length - a.length);
+	const bySize = (g: typeof groups): Table[][] => g.map(({ tables }) => tables).sort((a, b) => b.length - a.length);
+	// What is no document goes with what is none.
+	const sorted = [...bySize(groups.filter((g) => !g.fields)), ...bySize(groups.filter((g) => g.fields))];
 	// Tables of numbers alone join others; two of them have nothing in common but that.
 	const written = (t: Table): boolean =>
 		harvest.book
@@ -334,7 +339,7 @@ function alike(tables: Table[], harvest: Harvested): Table[][] {
 			.slice(0, 200)
 			.some((r) => r.values.some((v) => typeof v === 'string' || (typeof v === 'object' && v !== null)));
 	if (!tables.some(written)) return tables.map((t) => [t]);
-	if (sorted.length === 0) return [few];
+	if (few.length > 0 && groups.every((g) => g.fields)) sorted.unshift([]);
 	sorted[0]!.push(...few);
 	return sorted.map((g) => g.sort((a, b) => a.index - b.index));
 }

@@ -44,10 +44,13 @@ function readPacked(values: readonly (Value | undefined)[]): Stored | null {
 function serialOf(values: readonly (Value | undefined)[]): Serial | undefined {
 	const filled = values.filter((v) => v !== null && v !== undefined);
 	const bytes = filled.filter((v): v is Uint8Array => v instanceof Uint8Array && v.length > 1);
-	if (bytes.length < SERIAL_LEAST || bytes.length < filled.length * MOSTLY) return undefined;
-	return SERIALS.find((kind) => bytes.filter((b) => hasText(openSerial(kind, b))).length >= bytes.length * MOSTLY);
+	if (bytes.length < filled.length * MOSTLY) return undefined;
+	return SERIALS.find(
+		(kind) => bytes.length >= SERIAL_LEAST[kind] && bytes.filter((b) => hasText(openSerial(kind, b))).length >= bytes.length * MOSTLY
+	);
 }
-const SERIAL_LEAST = 3;
+/** Values from which a form can be told: two begin as many a value does. */
+const SERIAL_LEAST: Record<Serial, number> = { clone: 1, cbor: 3, msgpack: 3 };
 const hasText = (value: unknown): boolean =>
 	typeof value === 'string' ||
 	(value !== null &&

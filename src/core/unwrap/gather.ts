@@ -1,6 +1,6 @@
 /** Groups the files given into stores: a database with the side files that stand beside it. */
 import { isCutText, isText, mediaTypeOf, readU32Be, type ByteSource } from '../bytes';
-import { hasMagic, type Mail } from '../harvest';
+import { hasMagic, holdsEntries, partNamed, type Mail } from '../harvest';
 import type { Note } from '../model';
 
 export interface GivenFile {
@@ -28,7 +28,13 @@ export interface StoreGroup {
 	db: number;
 	wal: number;
 	journal: number;
+	/** Of a store that is a folder of files: all of them, and the folder. */
+	folder?: { path: string; files: number[] };
 }
+
+/** The files that a store is read from. */
+export const filesOf = ({ db, wal, journal, folder }: StoreGroup): number[] =>
+	[...new Set([db, wal, journal, ...(folder?.files ?? [])])].filter((i) => i >= 0);
 
 export type FileKind = 'database' | 'log' | 'journal' | 'shared-memory' | 'empty' | 'unknown';
 
@@ -111,6 +117,10 @@ export function gather(files: readonly GivenFile[]): { stores: StoreGroup[]; not
 		const usable = (k: number): number => (k >= 0 && files[k]!.source.size > 0 ? k : -1);
 		stores.push({ name: file.name, db: i, wal: usable(wal), journal: usable(journal) });
 	});
+	for (const store of folderStores(files, used)) {
+		for (const i of store.folder.files) used.add(i);
+		stores.push(store);
+	}
 	files.forEach((file, i) => {
 		if (used.has(i)) return;
 		const kind = kinds[i]!;
@@ -122,3 +132,27 @@ export function gather(files: readonly GivenFile[]): { stores: StoreGroup[]; not
 	});
 	return { stores, notes };
 }
+
+/** Stores that are folders of logs and tables, called as the engine calls them. */
+function folderStores(
+	files: readonly GivenFile[],
+	used: ReadonlySet<number>
+): (StoreGroup & { folder: { path: string; files: number[] } })[] {
+	const folders = new Map<string, number[]>();
+	for (const [i, file] of files.entries()) {
+		if (used.has(i) || file.opened || partNamed(nameAlone(file)) === null) continue;
+		const folder = file.path.slice(0, file.path.lastIndexOf('/') + 1);
+		folders.set(folder, [...(folders.get(folder) ?? []), i]);
+	}
+	return [...folders].flatMap(([folder, parts]) => {
+		const first = parts.find((i) => holdsEntries(nameAlone(files[i]!), files[i]!.source));
+		if (first === undefined) return [];
+		const path = folder.slice(0, -1);
+		return [
+			{ name: path.slice(path.lastIndexOf('/') + 1) || files[first]!.name, db: first, wal: -1, journal: -1, folder: { path, files: parts } }
+		];
+	});
+}
+
+/** What a file is called where it lies; its shown name can have folders in front. */
+export const nameAlone = ({ path, name }: GivenFile): string => (path || name).slice((path || name).lastIndexOf('/') + 1);

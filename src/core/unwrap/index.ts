@@ -1,5 +1,5 @@
 /** Unwrap: what was given becomes readable files, and the databases among them stores. */
-export { gather, kindOf, type FileKind, type GivenFile, type StoreGroup } from './gather';
+export { filesOf, gather, kindOf, nameAlone, type FileKind, type GivenFile, type StoreGroup } from './gather';
 export { type Backup } from './backup/backup';
 export { readPlist, type PlistValue } from './plist/plist';
 export { unwrap, type Unwrapped } from './unwrap';

@@ -31,6 +31,7 @@
 		'unreached pages': 'pages nothing points to',
 		'beyond the end': 'bytes beyond the end',
 		'overflow left behind': 'pages of long texts left behind',
+		'entries replaced': 'entries that later ones replaced or deleted',
 		'exported entries': 'entries of exported files'
 	};
 

@@ -1,0 +1,133 @@
+/**
+ * A block of a LevelDB table ("table_format", and the comments of `block_builder`): entries, each with what its key shares
+ * with the one before, then the offsets of the entries that share nothing, and how many those are.
+ *
+ * | entry | | | end of the block | |
+ * |---|---|---|---|---|
+ * | varint | bytes shared with the key before | | 4 each | offsets of restarts |
+ * | varint | bytes of its own | | 4 | how many |
+ * | varint | length of the value | | | behind it, packed or not: |
+ * | … | its own bytes, the value | | 1 | 0 plain, 1 Snappy, 2 Zstandard |
+ * | | | | 4 | sum of the block and the byte before |
+ */
+import { Decompress as Unzstd } from 'fzstd';
+import { Cursor, readU32Le, unsnap, type ByteSource } from '../../bytes';
+import { hasSum } from './checksum';
+
+export interface Handle {
+	offset: number;
+	size: number;
+}
+
+export interface BlockEntry {
+	key: Uint8Array;
+	value: Uint8Array;
+	/** Where it lies within the block, unpacked. */
+	from: number;
+	to: number;
+	isCut: boolean;
+}
+
+export interface Block {
+	bytes: Uint8Array;
+	/** Whether it lies there as it is read, so that its entries have places of their own. */
+	isPlain: boolean;
+	isSound: boolean;
+	/** Bytes of the file that it takes, with what stands behind it. */
+	taken: number;
+}
+
+export const TRAILER = 5;
+/** Blocks are some kilobytes; one that holds a large value is as large as that. */
+const LARGEST = 64 << 20;
+const [PLAIN, SNAPPY, ZSTANDARD] = [0, 1, 2];
+
+/** The block that a handle names; null where nothing of it can be read. */
+export function blockAt(source: ByteSource, { offset, size }: Handle): Block | null {
+	if (size > LARGEST || offset + size > source.size + LARGEST) return null;
+	const stored = source.read(offset, size + TRAILER);
+	const isThere = stored.length === size + TRAILER;
+	const isSound = isThere && hasSum(readU32Le(stored, size + 1), stored.subarray(0, size + 1));
+	const packed = stored.subarray(0, size);
+	const taken = stored.length;
+	const type = isThere ? stored[size]! : null;
+	if (type === PLAIN) return { bytes: packed, isPlain: true, isSound, taken };
+	if (type === ZSTANDARD) {
+		const bytes = unzstd(packed);
+		return bytes && { bytes, isPlain: false, isSound, taken };
+	}
+	const unpacked = unsnap(packed, LARGEST);
+	if (unpacked && (type === SNAPPY || unpacked.bytes.length > 0))
+		return { bytes: unpacked.bytes, isPlain: false, isSound: isSound && unpacked.isWhole, taken };
+	return type === null ? { bytes: packed, isPlain: true, isSound: false, taken } : null;
+}
+
+/** A block whose size nobody states, in a table that has lost its index; null where none begins there. */
+export function blockFrom(source: ByteSource, offset: number): Block | null {
+	for (let window = WINDOW; ; window *= 16) {
+		const bytes = source.read(offset, window);
+		const size = sizeOfSnapped(bytes) ?? sizeOfPlain(bytes);
+		const block = size === null ? null : blockAt(source, { offset, size });
+		if (block?.isSound) return block;
+		if (window > LARGEST || bytes.length < window) return null;
+	}
+}
+const WINDOW = 64 << 10;
+
+function sizeOfSnapped(bytes: Uint8Array): number | null {
+	const unpacked = unsnap(bytes, LARGEST);
+	return unpacked?.isWhole && unpacked.bytes.length > 0 && bytes[unpacked.read] === SNAPPY ? unpacked.read : null;
+}
+
+function sizeOfPlain(bytes: Uint8Array): number | null {
+	const { end } = entriesIn(bytes);
+	for (let at = end, restarts = 0; at + 4 <= bytes.length; at += 4, restarts++) {
+		const number = readU32Le(bytes, at);
+		if (restarts > 0 && number === restarts && bytes[at + 4] === PLAIN) return at + 4;
+		if (number > end) return null;
+	}
+	return null;
+}
+
+function unzstd(packed: Uint8Array): Uint8Array | null {
+	const parts: Uint8Array[] = [];
+	let length = 0;
+	try {
+		const stream = new Unzstd((part) => {
+			length += part.length;
+			if (length > LARGEST) throw new RangeError('more than a block holds');
+			parts.push(part);
+		});
+		stream.push(packed, true);
+	} catch {
+		return null;
+	}
+	const bytes = new Uint8Array(length);
+	let at = 0;
+	for (const part of parts) {
+		bytes.set(part, at);
+		at += part.length;
+	}
+	return bytes;
+}
+
+/** The entries of a block, as far as they can be read, and where the last one ends. */
+export function entriesIn(bytes: Uint8Array): { entries: BlockEntry[]; end: number } {
+	const entries: BlockEntry[] = [];
+	const cursor = new Cursor(bytes);
+	let key: Uint8Array = new Uint8Array(0);
+	let end = 0;
+	while (cursor.left > 0) {
+		const [from, shared, own, length] = [cursor.at, cursor.varint(), cursor.varint(), cursor.varint()];
+		// No key is without bytes: here the restarts begin.
+		if (cursor.isPast || shared > key.length || shared + own === 0 || own > cursor.left) break;
+		const whole = new Uint8Array(shared + own);
+		whole.set(key.subarray(0, shared));
+		whole.set(cursor.take(own), shared);
+		key = whole;
+		const value = cursor.take(length);
+		entries.push({ key, value, from, to: cursor.at, isCut: cursor.isPast });
+		end = cursor.at;
+	}
+	return { entries, end };
+}

@@ -1,0 +1,302 @@
+/**
+ * Harvest of one LevelDB store. Each entry is a row of the table that its key belongs to. The newest write to a key that the
+ * files in use hold is its row in use, unless it deletes the key; what earlier writes said, what logs and tables hold that
+ * are in use no more, and batches never ended are rows of earlier states.
+ */
+import type { ByteSource, Encoding } from '../../bytes';
+import type { Note, Reach, Row, Sighting, Standing, Table, Value } from '../../model';
+import type { AccountLine, Harvested, Progress, Rows } from '../harvested';
+import { held } from '../large';
+import { hasFiles } from '../structured-clone';
+import { writesOf } from './batch';
+import { blockAt, TRAILER } from './block';
+import { areIndexed, layoutOfIndexed } from './indexed-db';
+import { PLAIN_LAYOUT, type KeyLayout } from './key-layout';
+import { bytesAgain, logRecords, placeIn } from './log';
+import { readManifest, type Manifest } from './manifest';
+import { numberOf, partNamed } from './parts';
+import { tableBlocks } from './table';
+import type { Write } from './write';
+
+/** A file of the store: its place in the look's list, and what it is called. */
+export interface LevelPart {
+	file: number;
+	name: string;
+	source: ByteSource;
+}
+
+/** A value that was written to a key, and where that was seen. */
+interface Version {
+	value: Uint8Array | null;
+	sequence: number;
+	isCut: boolean;
+	/** Its bytes have their sum. */
+	isSound: boolean;
+	/** It stands in a file in use, in a batch that was ended. */
+	isLive: boolean;
+	seen: Sighting[];
+}
+
+/** All that was written to one key. */
+interface Kept {
+	key: Uint8Array;
+	versions: Version[];
+}
+
+export class LevelHarvest implements Harvested {
+	readonly account: AccountLine[] = [];
+	readonly notes: Note[] = [];
+	readonly sequences: ReadonlyMap<string, number> = new Map();
+	readonly encoding: Encoding = 'utf8';
+	readonly engineVersion = 0;
+	readonly book: Rows;
+	private readonly keys = new Map<string, Kept>();
+	private readonly manifest: Manifest | null;
+	private reached: Reach | null = null;
+	private settled: { writes: number; lost: boolean; tables: Table[]; rows: Row[][] } | null = null;
+	private writes = 0;
+
+	/** Its logs and tables. */
+	private readonly parts: readonly LevelPart[];
+
+	/** `folder`: what the store's folder is called; `files`: all files of it. */
+	constructor(
+		private readonly folder: string,
+		files: readonly LevelPart[]
+	) {
+		this.manifest = manifestOf(files);
+		this.parts = files.filter((p) => ['log', 'table'].includes(partNamed(p.name)!));
+		this.sayWhatIsMissing();
+		const rowsOf = (): Row[][] => this.settle().rows;
+		this.book = {
+			get size() {
+				return rowsOf().reduce((sum, rows) => sum + rows.length, 0);
+			},
+			get rows() {
+				return rowsOf().flat();
+			},
+			rowsOf: (table) => rowsOf()[table] ?? []
+		};
+	}
+
+	get tables(): Table[] {
+		return this.settle().tables;
+	}
+
+	/** The number of the last write: what was changed later has a higher one. */
+	get changeCounter(): number {
+		return this.manifest?.lastSequence ?? 0;
+	}
+
+	*run(reach: Reach): Generator<Progress, void, void> {
+		if (this.reached === null) {
+			const inUse = this.parts.filter((p) => this.isInUse(p));
+			yield* this.readAll(inUse, 'used');
+			this.reached = 'used';
+			this.account.push({ space: 'rows in use', bytes: sizeOf(inUse), rows: this.book.size });
+		}
+		if (reach !== 'used' && this.reached === 'used') {
+			const before = this.book.size;
+			const others = this.parts.filter((p) => !this.isInUse(p));
+			yield* this.readAll(others, 'logs');
+			this.reached = 'logs';
+			this.account.push({ space: 'entries replaced', bytes: sizeOf(others), rows: this.book.size - before });
+		}
+	}
+
+	/** Whether a log or a table is in use, as the manifest says; without one all are. */
+	private isInUse({ name }: LevelPart): boolean {
+		const { manifest } = this;
+		const number = numberOf(name);
+		if (!manifest) return true;
+		return partNamed(name) === 'table' ? manifest.tables.has(number) : number >= manifest.log || number === manifest.logBefore;
+	}
+
+	private *readAll(parts: readonly LevelPart[], reach: Reach): Generator<Progress, void, void> {
+		const total = sizeOf(parts);
+		let before = 0;
+		for (const part of parts) {
+			const isLive = reach === 'used';
+			for (const done of partNamed(part.name) === 'table' ? this.readTable(part, isLive) : this.readLog(part, isLive))
+				yield { reach, done: before + done, total };
+			before += part.source.size;
+		}
+		if (total > 0) yield { reach, done: total, total };
+	}
+
+	private *readLog({ file, name, source }: LevelPart, isLive: boolean): Generator<number, void, void> {
+		for (const record of logRecords(source)) {
+			const { writes, isCut } = writesOf(record.data);
+			// The engine takes nothing from a batch that was not ended, or whose bytes changed.
+			const state = { isSound: record.isSound, isLive: isLive && record.isSound && !isCut };
+			for (const write of writes) {
+				const seen = { file, ...placeIn(record, write.from, write.to), method: 'store-log' as const };
+				const from = write.to - (write.value?.length ?? 0);
+				this.take(write, seen, state, () => bytesAgain(source, record.pieces, from, write.to));
+			}
+			if (!record.isWhole && record.end >= source.size) this.say('export-cut', file, name, record.end);
+			else if (!record.isSound || isCut) this.say('export-damaged', file, name, record.pieces[0]!.offset);
+			yield record.end;
+		}
+	}
+
+	private *readTable({ file, name, source }: LevelPart, isLive: boolean): Generator<number, void, void> {
+		let at = 0;
+		for (const found of tableBlocks(source)) {
+			if (!found?.block.isSound) this.say('export-damaged', file, name, found?.offset ?? at);
+			if (!found) continue;
+			const { writes, offset, block } = found;
+			at = offset + block.taken;
+			for (const write of writes) {
+				const place = block.isPlain ? { offset: offset + write.from, length: write.to - write.from } : { offset, length: block.taken };
+				const seen = { file, ...place, method: 'store-table' as const };
+				const handle = { offset, size: block.taken - TRAILER };
+				const from = write.to - (write.value?.length ?? 0);
+				this.take(write, seen, { isLive, isSound: block.isSound }, () => blockAt(source, handle)!.bytes.subarray(from, write.to));
+			}
+			yield at;
+		}
+	}
+
+	private say(code: 'export-cut' | 'export-damaged', file: number, name: string, place: number): void {
+		if (this.notes.some((n) => n.file === file && n.code === code)) return;
+		this.notes.push({ code, severity: 'warning', file, detail: { name, place } });
+	}
+
+	private sayWhatIsMissing(): void {
+		const there = new Set(this.parts.filter((p) => partNamed(p.name) === 'table').map((p) => numberOf(p.name)));
+		const missing = [...(this.manifest?.tables ?? [])].filter((number) => !there.has(number));
+		const [first] = this.parts;
+		if (missing.length > 0 && first)
+			this.notes.push({ code: 'store-part-missing', severity: 'warning', detail: { count: missing.length, files: missing.join(', ') } });
+	}
+
+	private take(
+		write: Write,
+		seen: Omit<Sighting, 'standing' | 'grade'>,
+		state: { isLive: boolean; isSound: boolean },
+		again: () => Uint8Array
+	): void {
+		const { isLive, isSound } = state;
+		const name = nameOf(write.key);
+		const kept = this.keys.get(name) ?? { key: Uint8Array.from(write.key), versions: [] };
+		if (kept.versions.length === 0) this.keys.set(name, kept);
+		const isCut = write.isCut ?? false;
+		const known = kept.versions.find((v) => v.sequence === write.sequence && !isCut && !v.isCut && sameBytes(v.value, write.value));
+		const sighting: Sighting = { ...seen, standing: 'dropped', grade: isCut || !isSound ? 'fragment' : 'whole' };
+		this.writes++;
+		if (known) {
+			known.isLive ||= isLive;
+			known.isSound ||= isSound;
+			known.seen.push(sighting);
+			return;
+		}
+		const value = write.value && held(write.value, again);
+		kept.versions.push({ value, sequence: write.sequence, isCut, isSound, isLive, seen: [sighting] });
+	}
+
+	/** The rows of all keys read so far: those in use, and from the reach of logs on those of earlier states. */
+	private settle(): { tables: Table[]; rows: Row[][] } {
+		const lost = this.reached !== null && this.reached !== 'used';
+		if (this.settled && this.settled.writes === this.writes && this.settled.lost === lost) return this.settled;
+		const all = [...this.keys.values()];
+		const layout = this.layoutOf(all);
+		// The first of a store's tables is the list of them.
+		const tables = [{ name: 'tables', columns: ['name'] }, ...layout.tables].map(({ name, columns }, i) => tableOf(i, name, columns));
+		const rows = tables.map((): Row[] => []);
+		for (const { key, versions } of all) {
+			versions.sort((a, b) => b.sequence - a.sequence);
+			const newest = versions.find((v) => v.isLive && !v.isCut);
+			for (const version of merged(versions)) {
+				const standing: Standing = version.all.includes(newest!) ? 'kept' : version.all.some((v) => v.isSound) ? 'dropped' : 'remnant';
+				if (standing !== 'kept' && !lost) continue;
+				const placed = layout.place(key, version.value);
+				if (!placed) continue;
+				this.tellFiles(layout, key, version);
+				const index = placed.table + 1;
+				rows[index]!.push(rowOf(index, placed.values, version.all, standing));
+			}
+		}
+		this.settled = { writes: this.writes, lost, tables, rows };
+		return this.settled;
+	}
+
+	/** Says of an object which files the list that was written with it has. */
+	private tellFiles(layout: KeyLayout, key: Uint8Array, { value, all }: Merged): void {
+		const list = layout.listOf?.(key);
+		const lists = list ? (this.keys.get(nameOf(list))?.versions ?? []).filter((v) => v.value !== null) : [];
+		const away = (v: Version): number => Math.abs(v.sequence - all[0]!.sequence);
+		const closest = lists.toSorted((a, b) => away(a) - away(b))[0];
+		if (closest) hasFiles(value, layout.filesIn!(list!, closest.value!));
+	}
+
+	private layoutOf(all: readonly Kept[]): KeyLayout {
+		const keys = all.map((kept) => kept.key);
+		if (!areIndexed(this.manifest?.order ?? '', keys)) return PLAIN_LAYOUT;
+		const entries = all.flatMap(({ key, versions }) => versions.flatMap(({ value }) => (value ? [{ key, value }] : [])));
+		return layoutOfIndexed(entries, this.folder);
+	}
+}
+
+const sizeOf = (parts: readonly LevelPart[]): number => parts.reduce((sum, p) => sum + p.source.size, 0);
+
+/** The manifest that `CURRENT` names, or the newest. */
+function manifestOf(parts: readonly LevelPart[]): Manifest | null {
+	const current = parts.find((p) => partNamed(p.name) === 'current');
+	const named = current ? new TextDecoder().decode(current.source.read(0, 64)).trim() : '';
+	const all = parts.filter((p) => partNamed(p.name) === 'manifest').sort((a, b) => numberOf(b.name) - numberOf(a.name));
+	const chosen = all.find((p) => p.name === named) ?? all[0];
+	return chosen ? readManifest(chosen.source) : null;
+}
+
+/** A key as what a map is asked by. */
+function nameOf(key: Uint8Array): string {
+	let name = '';
+	for (const byte of key) name += String.fromCharCode(byte);
+	return name;
+}
+
+const sameBytes = (a: Uint8Array | null, b: Uint8Array | null): boolean =>
+	a === b || (a !== null && b !== null && a.length === b.length && a.every((byte, i) => byte === b[i]));
+
+interface Merged {
+	value: Uint8Array;
+	all: Version[];
+}
+
+/** The values of a key, each once, newest first; those written more than once with all that wrote it. */
+function merged(versions: readonly Version[]): Merged[] {
+	const out: Merged[] = [];
+	for (const version of versions) {
+		if (version.value === null) continue;
+		const same = out.find((o) => sameBytes(o.value, version.value));
+		if (same) same.all.push(version);
+		else out.push({ value: version.value, all: [version] });
+	}
+	return out;
+}
+
+const VALUE_COLUMN = 1;
+
+function rowOf(table: number, values: Value[], versions: readonly Version[], standing: Standing): Row {
+	const isWhole = versions.some((v) => v.isSound && !v.isCut);
+	const grade = isWhole ? 'whole' : 'fragment';
+	const sightings = versions.flatMap((v, i) => v.seen.map((s): Sighting => ({ ...s, standing: i === 0 ? standing : 'dropped' })));
+	const cut = versions.every((v) => v.isCut) ? VALUE_COLUMN : -1;
+	return { table, tableKnown: true, rowid: null, values, cut, standing, grade, sightings: sightings.slice(0, SIGHTINGS_KEPT) };
+}
+const SIGHTINGS_KEPT = 24;
+
+function tableOf(index: number, name: string, columns: readonly string[]): Table {
+	return {
+		index,
+		name,
+		rootPage: 0,
+		columns: columns.map((column) => ({ name: column, type: '', notNull: false, virtual: false, defaultValue: null })),
+		rowidColumn: -1,
+		primaryKey: [0],
+		withoutRowid: true,
+		autoIncrement: false,
+		dropped: false
+	};
+}

@@ -1,0 +1,329 @@
+/** Stores of keys and values, and object stores of a browser, made by the real engines: what is in them, what was, what is damaged. */
+import assert from 'node:assert/strict';
+import { before, describe, it } from 'node:test';
+import fc from 'fast-check';
+import { messageLine } from '../../src/cli/lines';
+import type { Look } from '../../src/core/look';
+import { leftByLevel, leftByPage, type Folder, type Level } from '../vectors/object-stores';
+import { fileText, hasFile, isDeleted, isEdited, isOut, OBJECT_MESSAGES, OBJECT_PAGE, personOf } from '../vectors/object-pages';
+import { lookAt } from '../vectors/look-at';
+
+interface Line {
+	text: string | null;
+	sentAt: string;
+	direction: string;
+	person: string | null;
+	correspondent: string | null;
+	thread: string;
+	standing: string;
+	grade: string;
+	earlierWordingOf?: string;
+	captures?: { state: string }[];
+	attachments: { name: string; path: string | null; link: string }[];
+	sightings: { path: string; offset: number; length: number; method: string }[];
+}
+
+function linesOf(look: Look): Line[] {
+	const { stores, weave } = look.findings();
+	return weave.threads.flatMap((t) =>
+		t.messages.map((m) => messageLine(m, stores, weave, look.files, look.media, null) as unknown as Line)
+	);
+}
+
+const below = (folder: string, files: Folder): Folder =>
+	Object.fromEntries(Object.entries(files).map(([path, b]) => [`${folder}/${path}`, b]));
+const notesOf = (look: Look): string[] => look.allNotes().map((n) => n.code);
+
+describe('a store of keys and values', () => {
+	const COUNT = 300;
+	const START = Date.UTC(2025, 0, 10, 11);
+	const NUMBERS = ['+447700900123', '+447700900124', '+447700900125'];
+	const numbered = (i: number): string => (1_000_000 + i).toString().slice(1);
+	const key = (i: number): string => `msg:c${i % 3}:${numbered(i)}`;
+	const said = (i: number): string => `The plant is cold again, and the month is to be credited, ${i}`;
+	const wasDeleted = (i: number): boolean => i % 10 === 4;
+	const wasEdited = (i: number): boolean => i % 50 === 7;
+	const entry = (i: number, body = said(i)): string =>
+		JSON.stringify({
+			id: i,
+			conversation: `c${i % 3}`,
+			body,
+			sentAt: START + i * 61_000,
+			outgoing: i % 4 === 0,
+			sender: i % 4 === 0 ? 'me' : NUMBERS[i % 3]
+		});
+
+	async function persons(db: Level): Promise<void> {
+		for (const [c, number] of NUMBERS.entries()) {
+			await db.put(`user:${number}`, JSON.stringify({ number, name: ['Odile Marchetti', 'Tamsin Okafor', 'Bram Vesterholt'][c] }));
+			await db.put(`conv:c${c}`, JSON.stringify({ id: `c${c}`, with: number, unread: 0 }));
+		}
+	}
+	async function messages(db: Level): Promise<void> {
+		for (let i = 1; i <= COUNT; i++) {
+			await db.put(key(i), entry(i));
+			await db.put(`idx:${START + i * 61_000}`, String(i));
+		}
+	}
+	async function changes(db: Level): Promise<void> {
+		for (let i = 1; i <= COUNT; i++) {
+			if (wasDeleted(i)) await db.del(key(i));
+			if (wasEdited(i)) await db.put(key(i), entry(i, `${said(i)}, put right`));
+		}
+	}
+	const all = async (db: Level): Promise<void> => {
+		await persons(db);
+		await messages(db);
+		await changes(db);
+	};
+
+	/** Each message is there once, with all that was said of it; those deleted too if `deleted`. */
+	function areRight(lines: readonly Line[], deleted = true): void {
+		const byText = new Map(lines.map((l) => [l.text, l]));
+		assert.equal(byText.size, lines.length, 'no text comes twice');
+		const threads = new Map<string, Set<string>>();
+		let expected = 0;
+		for (let i = 1; i <= COUNT; i++) {
+			if (wasDeleted(i) && !deleted) continue;
+			expected++;
+			const line = byText.get(wasEdited(i) ? `${said(i)}, put right` : said(i));
+			assert.ok(line, `number ${i} is found`);
+			assert.equal(line.sentAt, new Date(START + i * 61_000).toISOString());
+			assert.equal(line.direction, i % 4 === 0 ? 'out' : 'in');
+			assert.equal(line.correspondent, NUMBERS[i % 3]);
+			assert.equal(line.person, ['Odile Marchetti', 'Tamsin Okafor', 'Bram Vesterholt'][i % 3]);
+			assert.equal(line.standing, wasDeleted(i) ? 'dropped' : 'kept', `standing of ${i}`);
+			threads.set(line.thread, (threads.get(line.thread) ?? new Set()).add(String(i % 3)));
+			if (!wasEdited(i) || !deleted) continue;
+			expected++;
+			const earlier = byText.get(said(i));
+			assert.ok(earlier?.earlierWordingOf, `the earlier wording of ${i} is told as one`);
+			assert.equal(earlier.standing, 'dropped');
+		}
+		assert.equal(lines.length, expected, 'nothing else is found');
+		assert.deepEqual(
+			[...threads.values()].map((c) => c.size),
+			[1, 1, 1]
+		);
+	}
+
+	/** What is in use is right; of what is not the engine may have thrown away any, when it likes. */
+	function areThere(lines: readonly Line[]): void {
+		areRight(
+			lines.filter((l) => l.standing === 'kept'),
+			false
+		);
+		for (const l of lines.filter((one) => one.standing !== 'kept')) {
+			const i = Number(/\d+$/.exec(l.text!)![0]);
+			assert.ok(l.text === said(i) && (wasDeleted(i) || (wasEdited(i) && l.earlierWordingOf)), l.text!);
+		}
+	}
+
+	it('gives its log: what is there, what was deleted, what was written anew', async () => {
+		const files = await leftByLevel(all);
+		assert.ok(!Object.keys(files).some((path) => path.endsWith('.ldb')));
+		const look = await lookAt(below('profile/store', files), null);
+		const lines = linesOf(look);
+		areRight(lines);
+		assert.ok(lines.every((l) => l.sightings.every((s) => s.method === 'store-log')));
+		// Of what lies there unpacked the bytes of the place are the entry's.
+		const [{ sightings, text }] = [lines.find((l) => l.sightings[0]!.length < 2000)!];
+		const [{ path, offset, length }] = [sightings[0]!];
+		const bytes = Buffer.from(files[path.slice('profile/store/'.length)]!).subarray(offset, offset + length);
+		assert.ok(bytes.includes(text!), 'the text lies at its place');
+		assert.deepEqual(notesOf(look), []);
+	});
+
+	it('gives its tables, their packed blocks too, and keeps apart what is an index', async () => {
+		const files = await leftByLevel(all, 20_000);
+		assert.ok(Object.keys(files).filter((path) => path.endsWith('.ldb')).length > 0);
+		const look = await lookAt(below('profile/store', files), null);
+		areThere(linesOf(look));
+		const [line] = look.survey();
+		assert.equal(line!.path, 'profile/store');
+	});
+
+	it('gives all that a compaction has kept', async () => {
+		const files = await leftByLevel(async (db) => {
+			await all(db);
+			await db.compactRange('', '~');
+		}, 20_000);
+		areThere(linesOf(await lookAt(below('s', files), null)));
+	});
+
+	it('takes tables and logs that are in use no more for an earlier state', async () => {
+		const before = await leftByLevel(async (db) => {
+			await persons(db);
+			await messages(db);
+		}, 20_000);
+		const after = await leftByLevel(async (db) => {
+			await all(db);
+			await db.compactRange('', '~');
+		}, 20_000);
+		// The engine deletes such files; after a crash, or out of a bin, they are there.
+		const old = Object.fromEntries(
+			Object.entries(before).flatMap(([path, b]) => (/\.(?:ldb|log)$/.test(path) ? [[`0009${path}`, b]] : []))
+		);
+		const tables = Object.fromEntries(Object.entries(old).filter(([path]) => path.endsWith('.ldb')));
+		assert.ok(Object.keys(tables).length > 0);
+		const lines = linesOf(await lookAt(below('s', { ...after, ...tables }), null));
+		const deleted = lines.filter((l) => l.standing === 'dropped' && !l.earlierWordingOf);
+		assert.ok(deleted.length > 10, 'what the old tables hold comes back');
+		assert.ok(deleted.every((l) => /, (\d+)$/.test(l.text!) && wasDeleted(Number(/\d+$/.exec(l.text!)![0]))));
+	});
+
+	it('reads a log that breaks off, and says so', async () => {
+		const files = await leftByLevel(all);
+		const log = Object.keys(files).find((path) => path.endsWith('.log'))!;
+		const bytes = files[log]!;
+		const at = Buffer.from(bytes).indexOf(said(150)) + 20;
+		const look = await lookAt(below('s', { ...files, [log]: bytes.slice(0, at) }), null);
+		const lines = linesOf(look);
+		assert.equal(lines.filter((l) => l.grade === 'whole').length, 149);
+		const part = lines.filter((l) => l.grade === 'fragment');
+		assert.deepEqual(
+			part.map((l) => [l.text, l.standing]),
+			[[said(150).slice(0, 20), 'remnant']]
+		);
+		assert.deepEqual(notesOf(look), ['export-cut']);
+	});
+
+	it('reads past bytes that changed, and grades what they were in a fragment', async () => {
+		const files = await leftByLevel(all);
+		const log = Object.keys(files).find((path) => path.endsWith('.log'))!;
+		const bytes = files[log]!.slice();
+		const at = Buffer.from(bytes).indexOf(said(20)) + 4;
+		bytes[at] = bytes[at]! ^ 1;
+		const look = await lookAt(below('s', { ...files, [log]: bytes }), null);
+		const lines = linesOf(look);
+		assert.deepEqual(
+			lines.filter((l) => l.grade === 'fragment').map((l) => [l.text?.slice(5), l.standing]),
+			[[said(20).slice(5), 'remnant']]
+		);
+		assert.equal(lines.filter((l) => l.grade === 'whole' && !l.earlierWordingOf).length, COUNT - 1);
+		assert.deepEqual(notesOf(look), ['export-damaged']);
+	});
+
+	it('reads a table without its end, and past a block that is destroyed', async () => {
+		const files = await leftByLevel(async (db) => {
+			await all(db);
+			await db.compactRange('', '~');
+		});
+		const table = Object.keys(files).find((path) => path.endsWith('.ldb'))!;
+		const whole = linesOf(await lookAt(below('s', files), null));
+		const cut = { ...files, [table]: files[table]!.slice(0, -200) };
+		const found = linesOf(await lookAt(below('s', cut), null));
+		assert.ok(found.length >= whole.length * 0.9, `${found.length} of ${whole.length}`);
+		const holed = files[table]!.slice(0, -200);
+		const [line] = whole.filter((l) => l.sightings[0]!.offset > 6000);
+		const { offset, length } = line!.sightings[0]!;
+		holed.fill(0xee, offset + 10, offset + length);
+		const lines = linesOf(await lookAt(below('s', { ...files, [table]: holed }), null));
+		const lost = whole.filter((l) => l.sightings[0]!.offset === offset).length;
+		assert.ok(lines.length >= found.length - lost && lines.length < found.length);
+		const texts = new Set(whole.map((l) => l.text));
+		assert.ok(
+			lines.every((l) => l.grade !== 'whole' || texts.has(l.text)),
+			'no text is made up'
+		);
+	});
+
+	it('says which tables are not there', async () => {
+		const files = await leftByLevel(all, 20_000);
+		const table = Object.keys(files).find((path) => path.endsWith('.ldb'))!;
+		const { [table]: _, ...rest } = files;
+		assert.ok(_);
+		assert.deepEqual(notesOf(await lookAt(below('s', rest), null)), ['store-part-missing']);
+	});
+
+	it('lines up with a copy from before', async () => {
+		const before = await leftByLevel(async (db) => {
+			await persons(db);
+			await messages(db);
+		});
+		const after = await leftByLevel(async (db) => {
+			await all(db);
+			await db.compactRange('', '~');
+			await db.put('draft:c1', 'not sent yet');
+			await db.put('draft:c2', 'nor this');
+		});
+		const lines = linesOf(await lookAt({ ...below('first/store', before), ...below('second/store', after) }, null));
+		areRight(lines);
+		const gone = lines.filter((l) => l.standing === 'dropped' && !l.earlierWordingOf);
+		assert.deepEqual([...new Set(gone.map((l) => l.captures?.map((c) => c.state).join()))], ['in,out']);
+	});
+
+	it('is read to an end whatever becomes of its bytes', async () => {
+		const files = await leftByLevel(all, 20_000);
+		const texts = new Set(
+			(await lookAt(below('s', files), null)).findings().weave.threads.flatMap((t) => t.messages.map((m) => m.first.text))
+		);
+		const paths = Object.keys(files).filter((path) => files[path]!.length > 0);
+		let changed = 0;
+		await fc.assert(
+			fc.asyncProperty(
+				fc.nat(paths.length - 1),
+				fc.double({ min: 0, max: 0.999, noNaN: true }),
+				fc.nat(255),
+				fc.nat(400),
+				async (p, share, byte, length) => {
+					const bytes = files[paths[p]!]!.slice();
+					const at = Math.floor(share * bytes.length);
+					bytes.fill(byte, at, at + 1 + length);
+					if (!Buffer.from(bytes).equals(files[paths[p]!]!)) changed++;
+					const look = await lookAt(below('s', { ...files, [paths[p]!]: bytes }), null);
+					const whole = look.findings().weave.threads.flatMap((t) => t.messages.filter((m) => m.first.row.grade === 'whole'));
+					for (const m of whole) assert.ok(texts.has(m.first.text), `made up: ${m.first.text}`);
+				}
+			),
+			{ numRuns: 40, seed: 5 }
+		);
+		assert.ok(changed > 30);
+	});
+});
+
+describe('object stores of a browser', () => {
+	let files: Folder;
+	let lines: Line[];
+
+	before(async () => {
+		files = await leftByPage(OBJECT_PAGE);
+		lines = linesOf(await lookAt(files, null));
+	});
+
+	it('gives each message with its time, way, person and standing', () => {
+		const byText = new Map(lines.map((l) => [l.text, l]));
+		for (const [i, m] of OBJECT_MESSAGES.entries()) {
+			const line = byText.get(isEdited(i) ? `${m.body}, put right` : m.body);
+			assert.ok(line, `number ${i} is found`);
+			assert.equal(line.sentAt, new Date(m.sentAt).toISOString());
+			assert.equal(line.direction, isOut(m) ? 'out' : 'in');
+			assert.equal(line.standing, isDeleted(i) ? 'dropped' : 'kept');
+			if (m.conversationId !== 'conv-g') assert.equal(line.person, personOf(m));
+			if (isEdited(i)) assert.ok(byText.get(m.body)?.earlierWordingOf, `the earlier wording of ${i}`);
+		}
+		assert.equal(lines.length, OBJECT_MESSAGES.length + OBJECT_MESSAGES.filter((_, i) => isEdited(i)).length);
+	});
+
+	it('keeps conversations apart', () => {
+		const threads = new Map<string, Set<string>>();
+		for (const m of OBJECT_MESSAGES) {
+			const line = lines.find((l) => l.text?.startsWith(m.body));
+			threads.set(m.conversationId, (threads.get(m.conversationId) ?? new Set()).add(line!.thread));
+		}
+		assert.deepEqual(
+			[...threads.values()].map((t) => t.size),
+			[1, 1, 1, 1]
+		);
+		assert.equal(new Set(lines.map((l) => l.thread)).size, 4);
+	});
+
+	it('finds the files that were put beside them', () => {
+		for (const [i, m] of OBJECT_MESSAGES.entries()) {
+			if (!hasFile(i)) continue;
+			const [file] = lines.find((l) => l.text === m.body)!.attachments;
+			assert.ok(file?.path, `the file of ${i} is found`);
+			assert.equal(Buffer.from(files[file.path]!).toString(), fileText(i));
+		}
+	});
+});
