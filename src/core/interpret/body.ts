@@ -296,7 +296,7 @@ export function readBody(values: readonly (Value | undefined)[]): BodyReading | 
 	const blobs = filled.filter((v) => typeof v === 'object');
 	if (texts.length + blobs.length < filled.length * 0.9 || blobs.length < MIXED_LEAST) return null;
 	// Long ones packed, short ones as they are: those are read as texts whatever the reading.
-	if (blobs.length < filled.length * 0.9) return readBody(blobs);
+	if (blobs.length < filled.length) return readBody(blobs);
 	for (const kind of PACKED) {
 		const unpacked = filled.map((v) => inflate(kind, v as Uint8Array));
 		// Nearly any bytes are nothing, packed.

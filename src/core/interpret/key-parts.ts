@@ -14,10 +14,15 @@ const NEARLY_ALL = 0.95;
 const MOSTLY_ONCE = 0.8;
 /** Share of the rows up to which different values recur. */
 const RECURRING = 0.5;
-const SEPARATORS = [':', '/', '|', '#', '~', '_', '!', ';', '\u0000', ' '] as const;
+const SEPARATORS = [':', '/', '|', '#', '~', '_', '!', ';', '\u0000', ' ', '-', '.'] as const;
+/** Of these one sets off a word alone: they stand in numbers and in keys by chance, too. */
+const WEAK = ['-', '.'];
 const MOST_PARTS = 8;
 /** A number that a part is; longer ones are times, or numbers of telephones. */
 const NUMBER = /^(?:0|[1-9]\d{0,8})$/;
+
+/** A number or an address, as such. */
+const ADDRESS = /^\+\d{7,15}$|^[^@\s]+@[^@\s]+\.[^@\s]+$/;
 
 export interface KeyPart {
 	column: number;
@@ -32,7 +37,7 @@ interface Keys {
 	partsOf(row: Row): readonly string[] | null;
 }
 
-/** The parts of a column's keys that recur; null where its values are no such keys, or come twice. `isOwnKey`: it is the table's key. */
+/** The parts of a column's keys that recur, or are whom each is of; null where its values are no such keys, or come twice. `isOwnKey`: it is the table's key. */
 export function keyParts(rows: readonly Row[], column: number, isOwnKey: boolean): KeyPart[] | null {
 	const keys = keysIn(rows, column, isOwnKey ? LEAST_OWN : LEAST);
 	return (
@@ -40,7 +45,8 @@ export function keyParts(rows: readonly Row[], column: number, isOwnKey: boolean
 		indexesOf(keys).flatMap((index) => {
 			const parts = keys.alike.map((key) => key[index]!);
 			const distinct = new Set(parts).size;
-			return distinct > 1 && distinct <= parts.length * RECURRING ? [partOf(keys, column, index)] : [];
+			const tells = distinct > 1 && (distinct <= parts.length * RECURRING || parts.every((part) => ADDRESS.test(part)));
+			return tells ? [partOf(keys, column, index)] : [];
 		})
 	);
 }
@@ -82,6 +88,7 @@ function keysIn(rows: readonly Row[], column: number, least: number): Keys | nul
 		const alike = split.filter((parts) => parts.length === length && !parts.some((part) => /\s/.test(part)));
 		if (length > MOST_PARTS || alike.length < keys.length * NEARLY_ALL) continue;
 		if (separator === ' ' && areWords(alike)) continue;
+		if (WEAK.includes(separator) && !(length === 2 && alike.every(([word]) => word === alike[0]![0] && /^\p{L}+$/u.test(word!)))) continue;
 		const partsOf = (row: Row): readonly string[] | null => {
 			const parts = keyOf(row.values[column])?.split(separator);
 			return parts?.length === length && row.cut !== column ? parts : null;

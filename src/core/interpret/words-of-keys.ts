@@ -8,6 +8,7 @@ import { fieldsOfDocuments, haveAlike, kindsOfDocuments } from './kinds-of-docum
 /** What a key begins with: a word, set off from what follows. */
 const WORD = /^[!/_.#~:]*(\p{L}[\p{L}\d-]{0,30})[\p{P}\p{S}\0]/u;
 const MOST_WORDS = 24;
+const MOST_FIRST_BYTES = 8;
 /** Share of the keys that must begin with words that come again, and how often one comes. */
 const MOSTLY = 0.9;
 const AGAIN = 2;
@@ -27,27 +28,48 @@ function byWord(rows: Row[], table: Table): Entries[] {
 	const whole = [{ rows, label: '' }];
 	const [key, ...more] = table.primaryKey;
 	if (key === undefined || more.length > 0 || key === table.rowidColumn) return whole;
-	const groups = new Map<string, Row[]>();
-	for (const row of rows) {
-		const word = wordOf(row.values[key]);
-		groups.set(word, [...(groups.get(word) ?? []), row]);
-		if (groups.size > MOST_WORDS * 4) return whole;
-	}
-	const again = [...groups].filter(([word, own]) => word !== '' && own.length >= AGAIN);
-	const covered = again.reduce((sum, [, own]) => sum + own.length, 0);
-	if (again.length < 2 || again.length > MOST_WORDS || covered < rows.length * MOSTLY) return whole;
-	const others = [...groups].filter(([word, own]) => word === '' || own.length < AGAIN).flatMap(([, own]) => own);
-	return [...joined(again, table), ...(others.length > 0 ? [{ rows: others, label: '' }] : [])];
+	const areBytes = (row: Row): boolean => row.values[key] instanceof Uint8Array;
+	const [texts, bytes] = [rows.filter((row) => !areBytes(row)), rows.filter(areBytes)];
+	const kinds = [
+		...groupsBy(texts, (row) => row.values[key], wordOf, MOST_WORDS),
+		...groupsBy(bytes, (row) => String(row.values[key]), firstOf, MOST_FIRST_BYTES)
+	];
+	return kinds.length > 1 ? joined(kinds, table) : whole;
 }
 
-function wordOf(key: unknown): string {
-	return typeof key === 'string' ? (WORD.exec(key)?.[1] ?? '') : '';
+/** Rows by what their keys begin with, where nearly all begin with one of a few; else all as one. */
+function groupsBy(rows: Row[], keyOf: (row: Row) => unknown, beginOf: (key: unknown) => string, most: number): Entries[] {
+	const groups = new Map<string, { rows: Row[]; keys: Set<unknown> }>();
+	const keys = new Set<unknown>();
+	for (const row of rows) {
+		const key = keyOf(row);
+		const begin = beginOf(key);
+		const own = groups.get(begin) ?? { rows: [], keys: new Set() };
+		groups.set(begin, own);
+		own.rows.push(row);
+		// A key that is written again and again is one all the same.
+		own.keys.add(key);
+		keys.add(key);
+	}
+	const again = [...groups].filter(([begin, own]) => begin !== '' && own.keys.size >= AGAIN);
+	const covered = again.reduce((sum, [, own]) => sum + own.keys.size, 0);
+	if (again.length === 0 || again.length > most || covered < keys.size * MOSTLY) return rows.length > 0 ? [{ rows, label: '' }] : [];
+	const others = [...groups].filter(([begin]) => !again.some(([word]) => word === begin)).flatMap(([, own]) => own.rows);
+	return [...again.map(([label, own]) => ({ rows: own.rows, label })), ...(others.length > 0 ? [{ rows: others, label: '' }] : [])];
+}
+
+const wordOf = (key: unknown): string => (typeof key === 'string' ? (WORD.exec(key)?.[1] ?? '') : '');
+
+/** The first byte of a key of bytes (its numbers, written out), as a letter where it is one. */
+function firstOf(key: unknown): string {
+	const first = Number.parseInt(key as string, 10);
+	return first > 0x20 && first < 0x7f ? String.fromCharCode(first) : Number.isNaN(first) ? '' : `byte ${first}`;
 }
 
 /** Words whose documents are made alike are one kind: those of each conversation may begin with its name. */
-function joined(groups: readonly [string, Row[]][], table: Table): Entries[] {
+function joined(groups: readonly Entries[], table: Table): Entries[] {
 	const kinds: (Entries & { fields: Set<string> | null })[] = [];
-	for (const [label, rows] of groups) {
+	for (const { label, rows } of groups) {
 		const fields = fieldsOfDocuments(rows.slice(0, LOOKED_AT), table);
 		const same = fields && kinds.find((k) => k.fields && haveAlike(fields, k.fields));
 		if (same) same.rows.push(...rows);

@@ -98,8 +98,10 @@ const FEW = 20;
 export function gather(files: readonly GivenFile[]): { stores: StoreGroup[]; notes: Note[] } {
 	const notes: Note[] = [];
 	const stores: StoreGroup[] = [];
-	const kinds = files.map((f): FileKind | 'container' => (f.opened ? 'container' : kindOf(f)));
-	const used = new Set<number>();
+	const folders = folderStores(files);
+	const used = new Set(folders.flatMap(filesOf));
+	stores.push(...folders);
+	const kinds = files.map((f, i): FileKind | 'container' => (f.opened || used.has(i) ? 'container' : kindOf(f)));
 	const byPath = new Map(files.map((f, i) => [f.path, i]));
 	const beside = (db: GivenFile, ending: string): number => {
 		const i = byPath.get(db.path + ending) ?? -1;
@@ -117,10 +119,6 @@ export function gather(files: readonly GivenFile[]): { stores: StoreGroup[]; not
 		const usable = (k: number): number => (k >= 0 && files[k]!.source.size > 0 ? k : -1);
 		stores.push({ name: file.name, db: i, wal: usable(wal), journal: usable(journal) });
 	});
-	for (const store of folderStores(files, used)) {
-		for (const i of store.folder.files) used.add(i);
-		stores.push(store);
-	}
 	files.forEach((file, i) => {
 		if (used.has(i)) return;
 		const kind = kinds[i]!;
@@ -134,13 +132,10 @@ export function gather(files: readonly GivenFile[]): { stores: StoreGroup[]; not
 }
 
 /** Stores that are folders of logs and tables, called as the engine calls them. */
-function folderStores(
-	files: readonly GivenFile[],
-	used: ReadonlySet<number>
-): (StoreGroup & { folder: { path: string; files: number[] } })[] {
+function folderStores(files: readonly GivenFile[]): StoreGroup[] {
 	const folders = new Map<string, number[]>();
 	for (const [i, file] of files.entries()) {
-		if (used.has(i) || file.opened || partNamed(nameAlone(file)) === null) continue;
+		if (file.opened || partNamed(nameAlone(file)) === null) continue;
 		const folder = file.path.slice(0, file.path.lastIndexOf('/') + 1);
 		folders.set(folder, [...(folders.get(folder) ?? []), i]);
 	}

@@ -1,8 +1,8 @@
 /** Turns woven messages into plain data, with the bytes of their sightings and the values as stored. */
 import { encodeText, indexOfBytes, mediaTypeOf, type ByteSource, type Encoding } from '../bytes';
 import { bytesIn } from '../harvest';
-import { cell, timeOf, type MessageReading, type StatedFile } from '../interpret';
-import type { Sighting, Table, Value } from '../model';
+import { cell, timeOf, type SheetColumn, type StatedFile } from '../interpret';
+import type { Row, Sighting, Table, Value } from '../model';
 import { bracketOf, capturesFor } from './captures';
 import { extensionType, sniff, type MediaIndex } from './media';
 import type { Attachment, Message, SeenAt, Thread } from './thread';
@@ -56,8 +56,9 @@ export function plainMessage(
 		sightings: m.sightings.map((s, i) =>
 			plainSighting(s, files, u.text, store.harvest.encoding, options.hex && (i === 0 || (m.standing !== 'kept' && i < 6)))
 		),
-		stored: options.stored ? storedValues(u.row.values, u.row.table, u.reading, u.row, tables, m) : []
+		stored: options.stored ? storedValues(u, tables, m) : []
 	};
+	if (tables[u.row.table]!.withoutRowid) out.keyed = true;
 	if (u.textCut && u.textRest) out.textRest = u.textRest;
 	if (m.earlierWordingOf) out.earlierWordingOf = m.earlierWordingOf.id;
 	if (m.otherWording !== null) out.otherWording = m.otherWording;
@@ -162,45 +163,52 @@ function show(value: Value | undefined, whole: boolean): string {
 	return text.length > STORED_LENGTH ? `${text.slice(0, STORED_LENGTH)} …` : text;
 }
 
-function storedValues(
-	values: readonly (Value | undefined)[],
-	table: number,
-	m: MessageReading,
-	row: Woven['first']['row'],
-	tables: readonly Table[],
-	woven: Woven
-): Message['stored'] {
-	const { columns } = tables[table]!;
+/** A message's row as stored, value by value; of a value that holds values those that are there behind it. */
+function storedValues({ row, reading }: Woven['first'], tables: readonly Table[], woven: Woven): Message['stored'] {
+	const { columns } = tables[row.table]!;
 	const out: Message['stored'] = [];
 	const whole = row.grade === 'whole';
-	values.forEach((value, i) => {
-		const read = readAs(i, m, row, tables, woven);
+	const ofSheet = reading.sheet.tables.includes(row.table) ? reading.sheet.columns.filter((c) => c.path.length > 0 && !c.made) : [];
+	row.values.forEach((value, i) => {
+		const inner = ofSheet.filter((c) => c.column === i);
+		const read = readAs(row, tables, woven, i, (c) => c.column === i && !inner.includes(c));
 		if ((value === null || (value === undefined && whole)) && !read) return;
 		out.push([columns[i]!.name, show(value, whole), read]);
+		for (const c of inner.slice(0, MOST_INNER)) {
+			const within = cell(row, c, tables);
+			const said = readAs(row, tables, woven, null, (other) => other === c);
+			if ((within !== null && within !== undefined) || said) out.push([c.name, show(within, whole), said]);
+		}
 	});
 	return out;
 }
 
-function readAs(column: number, m: MessageReading, row: Woven['first']['row'], tables: readonly Table[], woven: Woven): string {
-	// What is left of a message in another sheet (a text index, a list of conversations) has that one's columns.
-	if (!m.sheet.tables.includes(row.table)) return tables[row.table]!.rowidColumn === column ? 'record number' : '';
+/** Values within one value that are shown. */
+const MOST_INNER = 40;
+
+/** What a value was read as. `column`: of the table, null for a value within one; `is`: whether a column of the sheet is the one. */
+function readAs(row: Row, tables: readonly Table[], woven: Woven, column: number | null, is: (c: SheetColumn) => boolean): string {
 	const u = woven.first;
+	const m = u.reading;
+	const isNumber = column !== null && tables[row.table]!.rowidColumn === column;
+	// What is left of a message in another sheet (a text index, a list of conversations) has that one's columns.
+	if (!m.sheet.tables.includes(row.table)) return isNumber ? 'record number' : '';
 	const reads: string[] = [];
-	if (m.text.value.column === column) reads.push('text');
-	if (m.time?.value.column === column) {
+	if (is(m.text.value)) reads.push('text');
+	if (m.time && is(m.time.value)) {
 		const at = timeOf(cell(row, m.time.value, tables), m.time.reading);
 		reads.push(at === null ? 'no time' : `${m.time.reading.label}: ${new Date(at).toISOString()}`);
 	}
 	const rule = m.direction.value;
-	if ('column' in rule && rule.column.column === column)
+	if ('column' in rule && is(rule.column))
 		reads.push(u.direction === 'out' ? 'sent by the owner' : u.direction === 'in' ? 'received' : 'direction not known');
 	for (const [role, word] of [
 		[m.peer, 'correspondent'],
 		[m.sender, 'writer'],
 		[m.recipient, 'recipient']
 	] as const) {
-		if (role?.value.column !== column) continue;
-		const stored = row.values[column];
+		if (!role || !is(role.value)) continue;
+		const stored = column === null ? cell(row, role.value, tables) : row.values[column];
 		const isOwners = word === (u.direction === 'out' ? 'writer' : 'recipient') && u.direction !== null;
 		if (word === 'recipient' && (typeof stored === 'string' || typeof stored === 'number') && m.rooms?.has(stored)) reads.push('room');
 		else if (word === 'recipient' && typeof stored === 'string' && /[,;]/.test(stored)) reads.push('recipients');
@@ -208,9 +216,9 @@ function readAs(column: number, m: MessageReading, row: Woven['first']['row'], t
 		else if (stored === null || stored === 0) reads.push(u.direction === 'out' ? `no ${word}: the owner’s own` : `no ${word}`);
 		else reads.push(`${word}: ${u.correspondent?.name ?? u.correspondent?.address ?? (u.direction === 'out' ? 'the owner' : 'not known')}`);
 	}
-	if (m.thread?.value.column === column) reads.push('thread');
-	if (m.deleted?.value.column.column === column) reads.push(u.deletedFlag ? 'marked deleted' : 'not marked deleted');
-	if (tables[row.table]!.rowidColumn === column) reads.push('record number');
+	if (m.thread && is(m.thread.value)) reads.push('thread');
+	if (m.deleted && is(m.deleted.value.column)) reads.push(u.deletedFlag ? 'marked deleted' : 'not marked deleted');
+	if (isNumber) reads.push('record number');
 	return reads.join('; ');
 }
 

@@ -82,6 +82,8 @@ export const messageSchema = z.object({
 	store: z.number(),
 	table: z.string(),
 	record: z.number().nullable(),
+	/** Whether its table knows rows by their keys, and has no record numbers. */
+	keyed: z.literal(true).optional(),
 	sightings: z.array(seenAtSchema),
 	moreSightings: z.number().optional(),
 	/** Column, value as stored, what it was read as. */

@@ -86,7 +86,11 @@
 				{#if message.record !== null}<dt class="soft">{message.table}</dt>
 					<dd>record {message.record}</dd>{:else}<dt class="soft">{message.table}</dt>
 					<dd class="soft">
-						{detail.sightings.every((s) => s.method === 'preview') ? 'the message’s own row is gone' : 'record number overwritten'}
+						{detail.sightings.every((s) => s.method === 'preview')
+							? 'the message’s own row is gone'
+							: message.keyed
+								? 'known by its key'
+								: 'record number overwritten'}
 					</dd>{/if}
 				{#each detail.stored as [column, value, read], i (i)}
 					<dt class="soft">{column}</dt>

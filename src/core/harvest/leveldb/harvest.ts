@@ -3,6 +3,7 @@
  * files in use hold is its row in use, unless it deletes the key; what earlier writes said, what logs and tables hold that
  * are in use no more, and batches never ended are rows of earlier states.
  */
+import crc32c from 'crc-32/crc32c.js';
 import type { ByteSource, Encoding } from '../../bytes';
 import type { Note, Reach, Row, Sighting, Standing, Table, Value } from '../../model';
 import type { AccountLine, Harvested, Progress, Rows } from '../harvested';
@@ -41,6 +42,16 @@ interface Version {
 interface Kept {
 	key: Uint8Array;
 	versions: Version[];
+	/** By their numbers, where they are many. */
+	numbered?: Map<number, Version>;
+}
+const MANY_VERSIONS = 16;
+
+/** The write of a number that a key is known to have had. */
+function versionOf(kept: Kept, sequence: number): Version | undefined {
+	if (kept.versions.length < MANY_VERSIONS) return kept.versions.find((v) => v.sequence === sequence);
+	kept.numbered ??= new Map(kept.versions.map((v) => [v.sequence, v]));
+	return kept.numbered.get(sequence);
 }
 
 export class LevelHarvest implements Harvested {
@@ -182,7 +193,8 @@ export class LevelHarvest implements Harvested {
 		const kept = this.keys.get(name) ?? { key: Uint8Array.from(write.key), versions: [] };
 		if (kept.versions.length === 0) this.keys.set(name, kept);
 		const isCut = write.isCut ?? false;
-		const known = kept.versions.find((v) => v.sequence === write.sequence && !isCut && !v.isCut && sameBytes(v.value, write.value));
+		const same = versionOf(kept, write.sequence);
+		const known = same && !isCut && !same.isCut && sameBytes(same.value, write.value) ? same : undefined;
 		const sighting: Sighting = { ...seen, standing: 'dropped', grade: isCut || !isSound ? 'fragment' : 'whole' };
 		this.writes++;
 		if (known) {
@@ -192,7 +204,9 @@ export class LevelHarvest implements Harvested {
 			return;
 		}
 		const value = write.value && held(write.value, again);
-		kept.versions.push({ value, sequence: write.sequence, isCut, isSound, isLive, seen: [sighting] });
+		const version = { value, sequence: write.sequence, isCut, isSound, isLive, seen: [sighting] };
+		kept.versions.push(version);
+		kept.numbered?.set(write.sequence, version);
 	}
 
 	/** The rows of all keys read so far: those in use, and from the reach of logs on those of earlier states. */
@@ -266,14 +280,16 @@ interface Merged {
 
 /** The values of a key, each once, newest first; those written more than once with all that wrote it. */
 function merged(versions: readonly Version[]): Merged[] {
-	const out: Merged[] = [];
+	const out = new Map<number, Merged[]>();
 	for (const version of versions) {
 		if (version.value === null) continue;
-		const same = out.find((o) => sameBytes(o.value, version.value));
+		const sum = crc32c.buf(version.value);
+		const alike = out.get(sum) ?? [];
+		const same = alike.find((o) => sameBytes(o.value, version.value));
 		if (same) same.all.push(version);
-		else out.push({ value: version.value, all: [version] });
+		else out.set(sum, [...alike, { value: version.value, all: [version] }]);
 	}
-	return out;
+	return [...out.values()].flat();
 }
 
 const VALUE_COLUMN = 1;
@@ -283,7 +299,9 @@ function rowOf(table: number, values: Value[], versions: readonly Version[], sta
 	const grade = isWhole ? 'whole' : 'fragment';
 	const sightings = versions.flatMap((v, i) => v.seen.map((s): Sighting => ({ ...s, standing: i === 0 ? standing : 'dropped' })));
 	const cut = versions.every((v) => v.isCut) ? VALUE_COLUMN : -1;
-	return { table, tableKnown: true, rowid: null, values, cut, standing, grade, sightings: sightings.slice(0, SIGHTINGS_KEPT) };
+	const row: Row = { table, tableKnown: true, rowid: null, values, cut, standing, grade, sightings: sightings.slice(0, SIGHTINGS_KEPT) };
+	if (sightings.length > SIGHTINGS_KEPT) row.moreSightings = sightings.length - SIGHTINGS_KEPT;
+	return row;
 }
 const SIGHTINGS_KEPT = 24;
 

@@ -53,17 +53,20 @@ function prefixOf(key: Uint8Array): Prefix | null {
 export function layoutOfIndexed(entries: readonly { key: Uint8Array; value: Uint8Array }[], folder: string): KeyLayout {
 	const databases = new Map<number, string>();
 	const stores = new Map<string, ObjectStore>();
-	const know = (database: number, store: number, name: string | null): void => {
+	const know = (database: number, store: number): ObjectStore => {
 		const id = `${database} ${store}`;
-		const known = stores.get(id) ?? { database, store, name: null };
-		known.name ??= name;
+		const known = stores.get(id) ?? { database, store, name: null, parts: 0 };
 		stores.set(id, known);
+		return known;
 	};
 	for (const { key, value } of entries) {
 		const prefix = prefixOf(key);
 		if (!prefix) continue;
 		const { database, store, index, rest } = prefix;
-		if (database !== 0 && store !== 0) know(database, store, null);
+		if (database !== 0 && store !== 0) {
+			const own = know(database, store);
+			if (index === OBJECTS) own.parts = Math.max(own.parts, partsOf(keyIn(rest, 0)).length);
+		}
 		if (store !== 0 || index !== 0) continue;
 		const type = rest.u8();
 		if (database === 0 && type === DATABASE_NAME) {
@@ -73,15 +76,16 @@ export function layoutOfIndexed(entries: readonly { key: Uint8Array; value: Uint
 			if (!databases.has(number)) databases.set(number, name);
 		} else if (database !== 0 && type === STORE_ENTRY) {
 			const own = rest.varint();
-			if (rest.u8() === STORE_NAME && !rest.isPast) know(database, own, decodeText(value, 0, value.length, 'utf16be'));
+			if (rest.u8() === STORE_NAME && !rest.isPast) know(database, own).name ??= decodeText(value, 0, value.length, 'utf16be');
 		}
 	}
 	const sorted = [...stores.values()].sort((a, b) => a.database - b.database || a.store - b.store);
 	const nameOf = ({ database, store, name }: ObjectStore): string =>
 		`${databases.size > 1 ? `${databases.get(database) ?? database}.` : ''}${name ?? `store ${store}`}`;
+	const partNames = Array.from({ length: MOST_PARTS }, (_, i) => `key ${i + 1}`);
 	const places = new Map(sorted.map(({ database, store }, i) => [`${database} ${store}`, i]));
 	return {
-		tables: sorted.map((one) => ({ name: nameOf(one), columns: ['key', 'value'] })),
+		tables: sorted.map((one) => ({ name: nameOf(one), columns: ['key', 'value', ...partNames.slice(0, one.parts)] })),
 		listOf: (key) => {
 			const prefix = prefixOf(key);
 			if (!prefix || prefix.index !== OBJECTS) return null;
@@ -96,7 +100,8 @@ export function layoutOfIndexed(entries: readonly { key: Uint8Array; value: Uint
 			if (table === null || table === undefined) return null;
 			const own = keyIn(prefix!.rest, 0);
 			if (own === undefined || prefix!.rest.isPast) return null;
-			return prefix!.index === OBJECTS ? { table, values: [own, value] } : null;
+			const parts = partsOf(own).slice(0, sorted[table]!.parts);
+			return prefix!.index === OBJECTS ? { table, values: [textOf(own), value, ...parts] } : null;
 		}
 	};
 }
@@ -105,7 +110,18 @@ interface ObjectStore {
 	database: number;
 	store: number;
 	name: string | null;
+	/** Of how many parts its keys are, where they are lists. */
+	parts: number;
 }
+
+type Key = Value | Key[];
+const MOST_PARTS = 6;
+
+/** The parts of a key that is a list. */
+const partsOf = (key: Key | undefined): Value[] =>
+	Array.isArray(key) && key.length <= MOST_PARTS ? key.map((part) => (Array.isArray(part) ? textOf(part) : part)) : [];
+
+const textOf = (key: Key): Value => (Array.isArray(key) ? JSON.stringify(key) : key);
 
 /** A number as a value: its bytes, the lowest first. */
 const numberIn = (value: Uint8Array): number => value.reduceRight((sum, byte) => sum * 256 + byte, 0);
@@ -116,15 +132,19 @@ function wideText(cursor: Cursor): string {
 }
 
 /** A key as a value of its own; undefined where it is none. */
-function keyIn(cursor: Cursor, depth: number): Value | undefined {
+function keyIn(cursor: Cursor, depth: number): Key | undefined {
 	const type = cursor.u8();
 	if (type === 1) return wideText(cursor);
 	if (type === 2 || type === 3) return cursor.f64();
 	if (type === 6) return cursor.sized();
 	if (type !== 4 || depth > DEEPEST) return undefined;
-	const parts: (Value | undefined)[] = [];
-	for (let left = cursor.varint(); left > 0 && !cursor.isPast; left--) parts.push(keyIn(cursor, depth + 1));
-	return parts.includes(undefined) ? undefined : JSON.stringify(parts);
+	const parts: Key[] = [];
+	for (let left = cursor.varint(); left > 0; left--) {
+		const part = keyIn(cursor, depth + 1);
+		if (part === undefined || cursor.isPast) return undefined;
+		parts.push(part);
+	}
+	return parts;
 }
 
 /**
