@@ -66,6 +66,7 @@ export class LevelHarvest implements Harvested {
 	private reached: Reach | null = null;
 	private settled: { writes: number; lost: boolean; tables: Table[]; rows: Row[][] } | null = null;
 	private writes = 0;
+	private isReading = false;
 
 	/** Its logs and tables. */
 	private readonly parts: readonly LevelPart[];
@@ -79,9 +80,11 @@ export class LevelHarvest implements Harvested {
 		this.parts = files.filter((p) => ['log', 'table'].includes(partNamed(p.name)!));
 		this.sayWhatIsMissing();
 		const rowsOf = (): Row[][] => this.settle().rows;
+		// Asked for with every step: while files are read it is about as many as there are keys.
+		const sizeSoFar = (): number => (this.isReading ? this.keys.size : this.settle().rows.reduce((sum, rows) => sum + rows.length, 0));
 		this.book = {
 			get size() {
-				return rowsOf().reduce((sum, rows) => sum + rows.length, 0);
+				return sizeSoFar();
 			},
 			get rows() {
 				return rowsOf().flat();
@@ -126,11 +129,16 @@ export class LevelHarvest implements Harvested {
 	private *readAll(parts: readonly LevelPart[], reach: Reach): Generator<Progress, void, void> {
 		const total = sizeOf(parts);
 		let before = 0;
-		for (const part of parts) {
-			const isLive = reach === 'used';
-			for (const done of partNamed(part.name) === 'table' ? this.readTable(part, isLive) : this.readLog(part, isLive))
-				yield { reach, done: before + done, total };
-			before += part.source.size;
+		this.isReading = true;
+		try {
+			for (const part of parts) {
+				const isLive = reach === 'used';
+				for (const done of partNamed(part.name) === 'table' ? this.readTable(part, isLive) : this.readLog(part, isLive))
+					yield { reach, done: before + done, total };
+				before += part.source.size;
+			}
+		} finally {
+			this.isReading = false;
 		}
 		if (total > 0) yield { reach, done: total, total };
 	}
