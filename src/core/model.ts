@@ -128,6 +128,7 @@ export type NoteCode =
 	| 'no-residue'
 	| 'store-broke-off'
 	| 'store-part-missing'
+	| 'values-shortened'
 	| 'code-page'
 	| 'export-cut'
 	| 'export-damaged'

@@ -67,6 +67,7 @@ const NOTE_WORDS: Record<NoteCode, string> = {
 		'{store}: the look at it broke off at {doing} ({problem}). What was found in it until then is shown; what else it holds is not accounted for. The other stores are not affected.',
 	'store-part-missing':
 		'{count} table files that the store lists are not among what was given (number {files}). What they hold is not accounted for. Give the whole folder.',
+	'values-shortened': '{name} holds more than can be kept at once: of its longest values only the beginnings were read.',
 	'code-page': '{name} does not say in which code page it is written. By its letters it is {page}, and is read so.',
 	'export-cut': '{name} breaks off. What is there was read; its last message may be a part, and is shown as one.',
 	'export-damaged':

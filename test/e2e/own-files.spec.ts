@@ -1,10 +1,12 @@
 /** Files of one's own: dropped, chosen, broken, large. Served without the demo. */
 import { mkdirSync, mkdtempSync, readFileSync, renameSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
-import { join } from 'node:path';
+import { dirname, join } from 'node:path';
 import { expect, test, type Page } from '@playwright/test';
 import { BlobWriter, Uint8ArrayReader, ZipWriter } from '@zip.js/zip.js';
 import { createDatabase } from '../vectors/engine';
+import { isDeleted, OBJECT_MESSAGES, OBJECT_PAGE } from '../vectors/object-pages';
+import { leftByPage } from '../vectors/object-stores';
 
 test.use({ baseURL: 'http://127.0.0.1:4392' });
 
@@ -262,4 +264,26 @@ test('a ledger of 100,000 messages keeps only what is visible in the page, and t
 	const slowest = await page.evaluate(() => Math.max(0, ...(window as unknown as { slow: number[] }).slow));
 	console.log(`slowest task on the page's thread: ${Math.round(slowest)} ms`);
 	test.info().annotations.push({ type: 'slowest task', description: `${Math.round(slowest)} ms` });
+});
+
+test('the folder of a program that keeps objects gives its threads, with what was deleted', async ({ page }) => {
+	const profile = join(folder, 'profile');
+	for (const [path, bytes] of Object.entries(await leftByPage(OBJECT_PAGE))) {
+		mkdirSync(dirname(join(profile, path)), { recursive: true });
+		writeFileSync(join(profile, path), bytes);
+	}
+	const deleted = OBJECT_MESSAGES.find((m, i) => isDeleted(i) && m.conversationId === 'conv-p1')!;
+	await page.goto('/');
+	await page.locator('input[webkitdirectory]').setInputFiles(profile);
+	await expect(page.getByText('The look is done.')).toBeVisible({ timeout: 30_000 });
+	await expect(page.getByRole('contentinfo')).toContainText('4 threads · 10 messages brought back');
+	await page.goto('/threads');
+	await page.getByRole('searchbox').fill(deleted.body);
+	const line = page.locator('article', { hasText: deleted.body });
+	await expect(line).toHaveClass(/dropped/);
+	await line.click();
+	const margin = page.getByRole('complementary').last();
+	await expect(margin).toContainText('entry of the store’s log of writes');
+	await expect(margin).toContainText('known by its key');
+	await expect(margin).toContainText('value.body');
 });

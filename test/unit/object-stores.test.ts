@@ -1,9 +1,14 @@
 /** Stores of keys and values, and object stores of a browser, made by the real engines: what is in them, what was, what is damaged. */
 import assert from 'node:assert/strict';
 import { before, describe, it } from 'node:test';
+import { serialize } from 'node:v8';
 import fc from 'fast-check';
 import { messageLine } from '../../src/cli/lines';
+import { MemorySource } from '../../src/core/bytes';
+import { LevelHarvest } from '../../src/core/harvest';
+import { openClone } from '../../src/core/harvest/structured-clone';
 import type { Look } from '../../src/core/look';
+import { plainMessage } from '../../src/core/weave';
 import { leftByLevel, leftByPage, type Folder, type Level } from '../vectors/object-stores';
 import { fileText, hasFile, isDeleted, isEdited, isOut, OBJECT_MESSAGES, OBJECT_PAGE, personOf } from '../vectors/object-pages';
 import { lookAt } from '../vectors/look-at';
@@ -236,6 +241,53 @@ describe('a store of keys and values', () => {
 		assert.deepEqual(notesOf(await lookAt(below('s', rest), null)), ['store-part-missing']);
 	});
 
+	it('says how much was found with every step, and makes its rows in the end', async () => {
+		const files = await leftByLevel(all, 20_000);
+		const parts = Object.entries(files).map(([name, bytes], file) => ({ file, name, source: new MemorySource(bytes) }));
+		const harvest = new LevelHarvest('store', parts);
+		const sizes: number[] = [];
+		for (const step of harvest.run('used')) {
+			assert.ok(step.done <= step.total);
+			sizes.push(harvest.book.size);
+		}
+		assert.ok(sizes.length > 2 && sizes[0]! > 0 && sizes[0]! < sizes.at(-2)!);
+		const inUse = harvest.book.size;
+		assert.equal(inUse, harvest.book.rows.length);
+		assert.ok(harvest.book.rows.every((row) => row.standing === 'kept'));
+		for (const step of harvest.run('logs')) void step;
+		assert.ok(harvest.book.size > inUse);
+	});
+
+	it('keeps the beginnings of long values where there is no room for all, and says so', async () => {
+		const files = await leftByLevel(async (db) => {
+			for (let i = 0; i < 20; i++) await db.put(`page:${i}`, `${i} `.repeat(20_000));
+			await db.put('msg:1', said(1));
+		});
+		const parts = Object.entries(files).map(([name, bytes], file) => ({ file, name, source: new MemorySource(bytes) }));
+		const harvest = new LevelHarvest('store', parts, 100_000);
+		for (const step of harvest.run('logs')) void step;
+		const values = harvest.book.rows.map((row) => String(row.values[1]));
+		assert.equal(values.length, 21);
+		assert.ok(values.reduce((sum, v) => sum + v.length, 0) < 300_000);
+		assert.ok(values.includes(said(1)), 'short ones are kept all the same');
+		assert.deepEqual(
+			harvest.notes.map((n) => n.code),
+			['values-shortened']
+		);
+	});
+
+	it('shows what an entry holds, value by value, and that it is known by its key', async () => {
+		const look = await lookAt(below('s', await leftByLevel(all)), null);
+		const { stores, weave } = look.findings();
+		const [first] = weave.threads[0]!.messages;
+		const { keyed, stored, record } = plainMessage(first!, stores, look.files, { hex: false, stored: true });
+		assert.deepEqual([keyed, record], [true, null]);
+		const read = new Map(stored.map(([column, value, as]) => [column, [value, as]]));
+		assert.deepEqual(read.get('value.body'), [first!.first.text, 'text']);
+		assert.match(read.get('value.sentAt')![1]!, /^milliseconds since 1970: 2025-01-10T/);
+		assert.equal(read.get('value')![1], '');
+	});
+
 	it('lines up with a copy from before', async () => {
 		const before = await leftByLevel(async (db) => {
 			await persons(db);
@@ -325,5 +377,66 @@ describe('object stores of a browser', () => {
 			assert.ok(file?.path, `the file of ${i} is found`);
 			assert.equal(Buffer.from(files[file.path]!).toString(), fileText(i));
 		}
+	});
+});
+
+describe('an object as a script engine stores it', () => {
+	const LARGE = 1 << 20;
+	const stored = (value: unknown): Uint8Array => new Uint8Array(serialize(value));
+
+	it('comes out as it went in', () => {
+		const value = fc.letrec((tie) => ({
+			leaf: fc.oneof(fc.string({ unit: 'grapheme' }), fc.integer(), fc.double({ noNaN: true }), fc.boolean(), fc.constant(null)),
+			any: fc.oneof({ depthSize: 'small' }, tie('leaf'), fc.array(tie('any'), { maxLength: 5 }), tie('object')),
+			object: fc.dictionary(fc.string({ minLength: 1 }), tie('any'), { maxKeys: 6, noNullPrototype: true })
+		})).object;
+		fc.assert(
+			fc.property(value, (object) => {
+				assert.deepEqual(Object.entries(openClone(stored(object), LARGE)!).sort(), Object.entries(object as object).sort());
+			}),
+			{ numRuns: 300, seed: 3 }
+		);
+	});
+
+	it('keeps dates as ms, maps as objects, sets as lists, bytes, large numbers, and what stands in it twice', () => {
+		const shared = { id: 7 };
+		const value = {
+			at: new Date(1_736_507_100_000),
+			map: new Map([['a', 1]]),
+			set: new Set(['x', 'y']),
+			bytes: new Uint8Array([1, 2, 3]).buffer,
+			large: -(2n ** 70n),
+			first: shared,
+			again: shared,
+			wide: '漢字 and letters'
+		};
+		assert.deepEqual(openClone(stored(value), LARGE), {
+			...value,
+			at: 1_736_507_100_000,
+			map: { a: 1 },
+			set: ['x', 'y'],
+			bytes: new Uint8Array([1, 2, 3])
+		});
+	});
+
+	it('ends where it is within itself, or makes much of little', () => {
+		const own: Record<string, unknown> = { id: 1 };
+		own['self'] = own;
+		assert.ok(JSON.stringify(openClone(stored(own), LARGE)).startsWith('{"id":1'));
+		let many: unknown = { id: 1 };
+		for (let i = 0; i < 40; i++) many = { left: many, right: many };
+		const text = JSON.stringify(openClone(stored(many), LARGE)) ?? '';
+		assert.ok(text.length < 20_000_000, `${text.length} letters`);
+	});
+
+	it('gives what is whole of one that breaks off, and nothing of other bytes', () => {
+		const bytes = stored({ id: 1, body: 'The boiler is cold', sentAt: 5 });
+		assert.deepEqual(openClone(bytes.subarray(0, bytes.length - 8), LARGE), { id: 1, body: 'The boiler is cold' });
+		for (let i = 0; i < 500; i++)
+			openClone(
+				bytes.map((b, k) => (k === i % bytes.length ? (b * 31 + i) & 0xff : b)),
+				LARGE
+			);
+		assert.equal(openClone(new TextEncoder().encode('plain text of some length'), LARGE), undefined);
 	});
 });

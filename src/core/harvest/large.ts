@@ -20,7 +20,12 @@ const known = new WeakMap<Uint8Array, Large>();
 export function held(value: Uint8Array, read: () => Uint8Array | null): Uint8Array {
 	// A small one would keep all of the payload it lies in.
 	if (value.length < LARGE || mediaTypeOf(value.subarray(0, 16)) === null) return value.slice();
-	const beginning = value.slice(0, BEGINNING);
+	return beginningOf(value, read);
+}
+
+/** The beginning of a value of any kind, for which there is no room. */
+export function beginningOf(value: Uint8Array, read: () => Uint8Array | null): Uint8Array {
+	const beginning = new Uint8Array(value.subarray(0, BEGINNING));
 	known.set(beginning, { length: value.length, read });
 	return beginning;
 }

@@ -174,7 +174,9 @@ export const plain = (value: unknown): Value | undefined =>
 			? Number(value)
 			: value === undefined
 				? undefined
-				: JSON.stringify(value);
+				: JSON.stringify(value, (_, inner: unknown) =>
+						typeof inner === 'bigint' ? String(inner) : inner instanceof Uint8Array ? `${inner.length} bytes` : inner
+					);
 
 /** Paths of the values inside, over a sample, as lists of steps. A list is one value (the members of a room, say). */
 export function pathsIn(values: readonly unknown[]): string[][] {

@@ -3,11 +3,10 @@
  * files in use hold is its row in use, unless it deletes the key; what earlier writes said, what logs and tables hold that
  * are in use no more, and batches never ended are rows of earlier states.
  */
-import crc32c from 'crc-32/crc32c.js';
 import type { ByteSource, Encoding } from '../../bytes';
-import type { Note, Reach, Row, Sighting, Standing, Table, Value } from '../../model';
+import type { Note, Reach, Row, Sighting, Standing, Table } from '../../model';
 import type { AccountLine, Harvested, Progress, Rows } from '../harvested';
-import { held } from '../large';
+import { beginningOf, held } from '../large';
 import { hasFiles } from '../structured-clone';
 import { writesOf } from './batch';
 import { blockAt, TRAILER } from './block';
@@ -17,6 +16,7 @@ import { bytesAgain, logRecords, placeIn } from './log';
 import { readManifest, type Manifest } from './manifest';
 import { numberOf, partNamed } from './parts';
 import { tableBlocks } from './table';
+import { merged, nameOf, rowOf, sameBytes, versionOf, type Kept, type Merged, type Version } from './versions';
 import type { Write } from './write';
 
 /** A file of the store: its place in the look's list, and what it is called. */
@@ -26,33 +26,9 @@ export interface LevelPart {
 	source: ByteSource;
 }
 
-/** A value that was written to a key, and where that was seen. */
-interface Version {
-	value: Uint8Array | null;
-	sequence: number;
-	isCut: boolean;
-	/** Its bytes have their sum. */
-	isSound: boolean;
-	/** It stands in a file in use, in a batch that was ended. */
-	isLive: boolean;
-	seen: Sighting[];
-}
-
-/** All that was written to one key. */
-interface Kept {
-	key: Uint8Array;
-	versions: Version[];
-	/** By their numbers, where they are many. */
-	numbered?: Map<number, Version>;
-}
-const MANY_VERSIONS = 16;
-
-/** The write of a number that a key is known to have had. */
-function versionOf(kept: Kept, sequence: number): Version | undefined {
-	if (kept.versions.length < MANY_VERSIONS) return kept.versions.find((v) => v.sequence === sequence);
-	kept.numbered ??= new Map(kept.versions.map((v) => [v.sequence, v]));
-	return kept.numbered.get(sequence);
-}
+const HELD_AT_MOST = 512 << 20;
+/** A value is long from so many bytes on. */
+const LONG = 16 << 10;
 
 export class LevelHarvest implements Harvested {
 	readonly account: AccountLine[] = [];
@@ -71,10 +47,13 @@ export class LevelHarvest implements Harvested {
 	/** Its logs and tables. */
 	private readonly parts: readonly LevelPart[];
 
-	/** `folder`: what the store's folder is called; `files`: all files of it. */
+	private heldBytes = 0;
+
+	/** `folder`: what the store's folder is called; `files`: all files of it; `most`: bytes of values from which on long ones are not kept whole. */
 	constructor(
 		private readonly folder: string,
-		files: readonly LevelPart[]
+		files: readonly LevelPart[],
+		private readonly most = HELD_AT_MOST
 	) {
 		this.manifest = manifestOf(files);
 		this.parts = files.filter((p) => ['log', 'table'].includes(partNamed(p.name)!));
@@ -211,10 +190,20 @@ export class LevelHarvest implements Harvested {
 			known.seen.push(sighting);
 			return;
 		}
-		const value = write.value && held(write.value, again);
+		const value = write.value && this.hold(write.value, again, seen.file);
 		const version = { value, sequence: write.sequence, isCut, isSound, isLive, seen: [sighting] };
 		kept.versions.push(version);
 		kept.numbered?.set(write.sequence, version);
+	}
+
+	/** A value as it is kept: where there is no more room, of a long one the beginning. */
+	private hold(value: Uint8Array, again: () => Uint8Array, file: number): Uint8Array {
+		const isTooMuch = this.heldBytes > this.most && value.length > LONG;
+		if (isTooMuch && !this.notes.some((n) => n.code === 'values-shortened'))
+			this.notes.push({ code: 'values-shortened', severity: 'warning', file, detail: { name: this.folder } });
+		const kept = isTooMuch ? beginningOf(value, again) : held(value, again);
+		this.heldBytes += kept.length;
+		return kept;
 	}
 
 	/** The rows of all keys read so far: those in use, and from the reach of logs on those of earlier states. */
@@ -270,48 +259,6 @@ function manifestOf(parts: readonly LevelPart[]): Manifest | null {
 	const chosen = all.find((p) => p.name === named) ?? all[0];
 	return chosen ? readManifest(chosen.source) : null;
 }
-
-/** A key as what a map is asked by. */
-function nameOf(key: Uint8Array): string {
-	let name = '';
-	for (const byte of key) name += String.fromCharCode(byte);
-	return name;
-}
-
-const sameBytes = (a: Uint8Array | null, b: Uint8Array | null): boolean =>
-	a === b || (a !== null && b !== null && a.length === b.length && a.every((byte, i) => byte === b[i]));
-
-interface Merged {
-	value: Uint8Array;
-	all: Version[];
-}
-
-/** The values of a key, each once, newest first; those written more than once with all that wrote it. */
-function merged(versions: readonly Version[]): Merged[] {
-	const out = new Map<number, Merged[]>();
-	for (const version of versions) {
-		if (version.value === null) continue;
-		const sum = crc32c.buf(version.value);
-		const alike = out.get(sum) ?? [];
-		const same = alike.find((o) => sameBytes(o.value, version.value));
-		if (same) same.all.push(version);
-		else out.set(sum, [...alike, { value: version.value, all: [version] }]);
-	}
-	return [...out.values()].flat();
-}
-
-const VALUE_COLUMN = 1;
-
-function rowOf(table: number, values: Value[], versions: readonly Version[], standing: Standing): Row {
-	const isWhole = versions.some((v) => v.isSound && !v.isCut);
-	const grade = isWhole ? 'whole' : 'fragment';
-	const sightings = versions.flatMap((v, i) => v.seen.map((s): Sighting => ({ ...s, standing: i === 0 ? standing : 'dropped' })));
-	const cut = versions.every((v) => v.isCut) ? VALUE_COLUMN : -1;
-	const row: Row = { table, tableKnown: true, rowid: null, values, cut, standing, grade, sightings: sightings.slice(0, SIGHTINGS_KEPT) };
-	if (sightings.length > SIGHTINGS_KEPT) row.moreSightings = sightings.length - SIGHTINGS_KEPT;
-	return row;
-}
-const SIGHTINGS_KEPT = 24;
 
 function tableOf(index: number, name: string, columns: readonly string[]): Table {
 	return {
