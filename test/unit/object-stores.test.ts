@@ -1,5 +1,8 @@
 /** Stores of keys and values, and object stores of a browser, made by the real engines: what is in them, what was, what is damaged. */
 import assert from 'node:assert/strict';
+import { mkdtempSync, readFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import { before, describe, it } from 'node:test';
 import { serialize } from 'node:v8';
 import fc from 'fast-check';
@@ -11,6 +14,7 @@ import type { Look } from '../../src/core/look';
 import { plainMessage } from '../../src/core/weave';
 import { leftByLevel, leftByPage, type Folder, type Level } from '../vectors/object-stores';
 import { fileText, hasFile, isDeleted, isEdited, isOut, OBJECT_MESSAGES, OBJECT_PAGE, personOf } from '../vectors/object-pages';
+import { createDatabase } from '../vectors/engine';
 import { lookAt } from '../vectors/look-at';
 
 interface Line {
@@ -231,6 +235,80 @@ describe('a store of keys and values', () => {
 			lines.every((l) => l.grade !== 'whole' || texts.has(l.text)),
 			'no text is made up'
 		);
+	});
+
+	it('goes on behind a damaged head of a piece, and says so', async () => {
+		const files = await leftByLevel(all);
+		const log = Object.keys(files).find((path) => path.endsWith('.log'))!;
+		const whole = linesOf(await lookAt(below('s', files), null));
+		const place = whole.find((l) => l.text === said(100))!.sightings[0]!;
+		// The piece's head is seven bytes, and the batch's twelve, in front of its only entry.
+		const head = place.offset - 19;
+		for (const [byte, value] of [
+			[4, 0xee],
+			[5, 0x7f],
+			[6, 9],
+			[6, 2]
+		] as const) {
+			const bytes = Uint8Array.from(files[log]!);
+			bytes[head + byte] = value;
+			const look = await lookAt(below('s', { ...files, [log]: bytes }), null);
+			const lines = linesOf(look);
+			const lost = whole.filter((l) => !lines.some((other) => other.text === l.text));
+			assert.deepEqual(lost, [], `byte ${byte} of the head`);
+			assert.deepEqual(
+				lines.filter((l) => l.grade !== 'whole').map((l) => [l.text, l.standing]),
+				[[said(100), 'remnant']]
+			);
+			assert.deepEqual(notesOf(look), ['export-damaged']);
+		}
+	});
+
+	it('finds what lies behind a long hole in a table without its end', async () => {
+		const text = (i: number): string =>
+			`${said(i)}: ${Array.from({ length: 40 }, (_, k) => ((i * 7919 + k * 104_729) % 1_000_003).toString(36)).join(' ')}`;
+		const files = await leftByLevel(async (db) => {
+			for (let i = 1; i <= 6000; i++) await db.put(key(i), entry(i, text(i)));
+			await db.compactRange('', '~');
+		});
+		const table = Object.keys(files).find((path) => path.endsWith('.ldb'))!;
+		const bytes = Uint8Array.from(files[table]!.slice(0, -100));
+		assert.ok(bytes.length > 1_000_000);
+		for (let i = 200_000; i < 700_000; i++) bytes[i] = (Math.imul(i, 2_654_435_761) >>> 13) & 0xff;
+		const parts = [{ file: 0, name: table, source: new MemorySource(bytes) }];
+		const harvest = new LevelHarvest('s', parts);
+		for (const step of harvest.run('logs')) void step;
+		const whole = harvest.book.rows.filter((row) => row.grade === 'whole');
+		assert.ok(whole.some((row) => row.sightings[0]!.offset < 200_000));
+		assert.ok(
+			whole.some((row) => row.sightings[0]!.offset > 700_000),
+			'what lies behind the hole is found'
+		);
+	});
+
+	it('leaves what is called as its files are and is something else', async () => {
+		const files = await leftByLevel(all);
+		const path = join(mkdtempSync(join(tmpdir(), 'called-')), 'made.db');
+		const made = createDatabase(path);
+		made.exec('create table message(id integer primary key, address text, sent integer, is_from_me integer, body text)');
+		for (let i = 1; i <= 30; i++)
+			made.run('insert into message values(?,?,?,?,?)', [
+				i,
+				'+447700900199',
+				1_736_000_000 + i * 700,
+				Number(i % 3 === 0),
+				`Another store says so, day ${i}`
+			]);
+		made.close();
+		const beside = '[10/01/2025, 11:05:00] Li Wen: Written in a text beside it\n[10/01/2025, 11:06:00] Noor al-Khatib: And this';
+		const lines = linesOf(
+			await lookAt({ ...below('s', files), 's/000123.ldb': readFileSync(path), 's/20250110.log': new TextEncoder().encode(beside) }, null)
+		);
+		for (const text of [said(1), 'Another store says so, day 7', 'Written in a text beside it'])
+			assert.ok(
+				lines.some((l) => l.text === text),
+				text
+			);
 	});
 
 	it('says which tables are not there', async () => {

@@ -2,7 +2,7 @@
 export type { AccountLine, Harvested, Progress, Rows } from './harvested';
 export { StoreHarvest } from './sqlite/harvest';
 export { LevelHarvest } from './leveldb/harvest';
-export { holdsEntries, partNamed } from './leveldb/parts';
+export { partNamed, partsOf } from './leveldb/parts';
 export {
 	ExportHarvest,
 	FILE_COLUMN,

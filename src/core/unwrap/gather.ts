@@ -1,6 +1,6 @@
 /** Groups the files given into stores: a database with the side files that stand beside it. */
 import { isCutText, isText, mediaTypeOf, readU32Be, type ByteSource } from '../bytes';
-import { hasMagic, holdsEntries, partNamed, type Mail } from '../harvest';
+import { hasMagic, partNamed, partsOf, type Mail } from '../harvest';
 import type { Note } from '../model';
 
 export interface GivenFile {
@@ -139,8 +139,9 @@ function folderStores(files: readonly GivenFile[]): StoreGroup[] {
 		const folder = file.path.slice(0, file.path.lastIndexOf('/') + 1);
 		folders.set(folder, [...(folders.get(folder) ?? []), i]);
 	}
-	return [...folders].flatMap(([folder, parts]) => {
-		const first = parts.find((i) => holdsEntries(nameAlone(files[i]!), files[i]!.source));
+	return [...folders].flatMap(([folder, named]) => {
+		const parts = partsOf(named.map((i) => ({ i, name: nameAlone(files[i]!), source: files[i]!.source }))).map((part) => part.i);
+		const [first] = parts;
 		if (first === undefined) return [];
 		const path = folder.slice(0, -1);
 		return [

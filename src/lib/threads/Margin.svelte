@@ -176,12 +176,14 @@
 	}
 	dl {
 		display: grid;
-		grid-template-columns: minmax(60px, auto) minmax(0, 1fr);
+		grid-template-columns: fit-content(38%) minmax(0, 1fr);
 		gap: 3px 14px;
 		margin: 0;
 	}
+	dt,
 	dd {
 		margin: 0;
+		min-width: 60px;
 		overflow-wrap: anywhere;
 	}
 </style>

@@ -31,7 +31,7 @@
 		'unreached pages': 'pages nothing points to',
 		'beyond the end': 'bytes beyond the end',
 		'overflow left behind': 'pages of long texts left behind',
-		'entries replaced': 'entries that later ones replaced or deleted',
+		'entries replaced': 'entries replaced or deleted since, and files in use no more',
 		'exported entries': 'entries of exported files'
 	};
 

@@ -44,7 +44,7 @@ const [PLAIN, SNAPPY, ZSTANDARD] = [0, 1, 2];
 
 /** The block that a handle names; null where nothing of it can be read. */
 export function blockAt(source: ByteSource, { offset, size }: Handle): Block | null {
-	if (size > LARGEST || offset + size > source.size + LARGEST) return null;
+	if (size > LARGEST || offset >= source.size) return null;
 	const stored = source.read(offset, size + TRAILER);
 	const isThere = stored.length === size + TRAILER;
 	const isSound = isThere && hasSum(readU32Le(stored, size + 1), stored.subarray(0, size + 1));
@@ -62,20 +62,23 @@ export function blockAt(source: ByteSource, { offset, size }: Handle): Block | n
 	return type === null ? { bytes: packed, isPlain: true, isSound: false, taken } : null;
 }
 
-/** A block whose size nobody states, in a table that has lost its index; null where none begins there. */
-export function blockFrom(source: ByteSource, offset: number): Block | null {
-	for (let window = WINDOW; ; window *= 16) {
+/**
+ * A block whose size nobody states, in a table that has lost its index; null where none that has its sum begins there.
+ * `most`: bytes in which its end is sought.
+ */
+export function blockFrom(source: ByteSource, offset: number, most = LARGEST): Block | null {
+	for (let window = Math.min(WINDOW, most); ; window = Math.min(window * 16, most)) {
 		const bytes = source.read(offset, window);
-		const size = sizeOfSnapped(bytes) ?? sizeOfPlain(bytes);
+		const size = sizeOfSnapped(bytes, most) ?? sizeOfPlain(bytes);
 		const block = size === null ? null : blockAt(source, { offset, size });
 		if (block?.isSound) return block;
-		if (window > LARGEST || bytes.length < window) return null;
+		if (window >= most || bytes.length < window) return null;
 	}
 }
-const WINDOW = 64 << 10;
+export const WINDOW = 64 << 10;
 
-function sizeOfSnapped(bytes: Uint8Array): number | null {
-	const unpacked = unsnap(bytes, LARGEST);
+function sizeOfSnapped(bytes: Uint8Array, most: number): number | null {
+	const unpacked = unsnap(bytes, most);
 	return unpacked?.isWhole && unpacked.bytes.length > 0 && bytes[unpacked.read] === SNAPPY ? unpacked.read : null;
 }
 

@@ -1,7 +1,7 @@
 /** The sums of LevelDB's log and tables: CRC-32C, turned and with a constant added (its documentation, "log_format" and "table_format"). */
 import crc32c from 'crc-32/crc32c.js';
 
-/** Whether bytes have the sum that is stored of them; `type`: the byte that is summed up in front of or behind them. */
+/** Whether bytes have the sum that is stored of them. */
 export const hasSum = (stored: number, bytes: Uint8Array): boolean => stored === masked(crc32c.buf(bytes) >>> 0);
 
 function masked(crc: number): number {

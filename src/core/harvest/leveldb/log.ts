@@ -31,11 +31,10 @@ const [FULL, FIRST, LAST] = [1, 2, 4];
 /** A batch of writes is held whole; the engine makes none so large by itself. */
 const LARGEST = 256 << 20;
 
-/** Whether a file begins as a log does. */
-export function beginsAsLog(source: ByteSource): boolean {
+/** Whether a file is a log: a piece in its first block has its sum. */
+export function isLog(source: ByteSource): boolean {
 	const head = source.read(0, BLOCK);
-	const piece = pieceAt(head, 0);
-	return piece !== null && (piece.type === FULL || piece.type === FIRST) && piece.isSound && piece.data.length > 0;
+	return nextSound(head, 0, { left: SOUGHT }) < head.length;
 }
 
 interface Piece {
@@ -58,27 +57,66 @@ function pieceAt(block: Uint8Array, at: number): Piece | null {
 	return { type, data, isWhole, isSound };
 }
 
-/** The records of a log in their order. What is no record is passed over up to the next block, as the engine does. */
+/** Bytes that are summed up in one log to find the next piece behind a damaged one, at most. */
+const SOUGHT = 64 << 20;
+
+/** How many more bytes may be summed up. */
+interface Budget {
+	left: number;
+}
+
+/** The offset of the next piece that has its sum, from `from` on; the block's end where there is none. */
+function nextSound(block: Uint8Array, from: number, budget: Budget): number {
+	for (let at = from; at + HEADER <= block.length && budget.left > 0; at++) {
+		const length = readU16Le(block, at + 4);
+		if (length === 0 || block[at + 6]! < FULL || block[at + 6]! > LAST || at + HEADER + length > block.length) continue;
+		budget.left -= length;
+		if (pieceAt(block, at)!.isSound) return at;
+	}
+	return block.length;
+}
+
+/** Whether the rest of a block is what the engine leaves empty. */
+const isEmpty = (block: Uint8Array, at: number): boolean => block.length - at < HEADER || block.subarray(at).every((byte) => byte === 0);
+
+/** The pieces of a block with their offsets. What lies between a damaged one and the next that has its sum is a piece as well. */
+function* piecesIn(block: Uint8Array, budget: Budget): Generator<{ piece: Piece; at: number }, void, void> {
+	for (let at = 0; !isEmpty(block, at);) {
+		const piece = pieceAt(block, at);
+		const end = piece ? at + HEADER + piece.data.length : 0;
+		// One whose length is right is followed by another, by nothing, or by the file's end.
+		if (piece && (piece.isSound || !piece.isWhole || isEmpty(block, end) || pieceAt(block, end)?.isSound)) {
+			yield { piece, at };
+			at = end;
+			continue;
+		}
+		const next = nextSound(block, at + 1, budget);
+		const data = block.subarray(at + HEADER, next);
+		yield { piece: { type: piece?.type ?? FULL, data, isWhole: true, isSound: false }, at };
+		at = next;
+	}
+}
+
+/** The records of a log in their order, damaged ones too. */
 export function* logRecords(source: ByteSource): Generator<LogRecord, void, void> {
-	let open: { parts: Uint8Array[]; record: LogRecord } | null = null;
+	let open: { parts: Uint8Array[]; length: number; record: LogRecord } | null = null;
+	const budget = { left: SOUGHT };
 	const closed = (isWhole: boolean): LogRecord => {
-		const { parts, record } = open!;
+		const { parts, length, record } = open!;
 		open = null;
-		return { ...record, data: joined(parts), isWhole, isSound: record.isSound && isWhole };
+		return { ...record, data: joined(parts, length), isWhole, isSound: record.isSound && isWhole };
 	};
 	for (let offset = 0; offset < source.size; offset += BLOCK) {
-		const block = source.read(offset, BLOCK);
-		let at = 0;
-		for (let piece = pieceAt(block, at); piece; piece = pieceAt(block, at)) {
+		for (const { piece, at } of piecesIn(source.read(offset, BLOCK), budget)) {
 			const { type, data, isWhole, isSound } = piece;
-			const place = { offset: offset + at + HEADER, length: data.length };
-			at += HEADER + data.length;
-			if (open && (type === FULL || type === FIRST || sizeOf(open.parts) + data.length > LARGEST)) yield closed(false);
+			if (open && (type === FULL || type === FIRST || open.length + data.length > LARGEST)) yield closed(false);
 			// What stands between a lost beginning and its end is looked through by itself.
-			open ??= { parts: [], record: { data, pieces: [], isSound: type === FULL || type === FIRST, isWhole: true, end: 0 } };
-			open.record.pieces.push({ from: sizeOf(open.parts), offset: place.offset });
+			open ??= { parts: [], length: 0, record: { data, pieces: [], isSound: type === FULL || type === FIRST, isWhole: true, end: 0 } };
+			const start = offset + at + HEADER;
+			open.record.pieces.push({ from: open.length, offset: start });
 			open.parts.push(data);
-			open.record.end = place.offset + place.length;
+			open.length += data.length;
+			open.record.end = start + data.length;
 			open.record.isSound &&= isSound;
 			if (type === FULL || type === LAST) yield closed(isWhole);
 		}
@@ -86,11 +124,9 @@ export function* logRecords(source: ByteSource): Generator<LogRecord, void, void
 	if (open) yield closed(false);
 }
 
-const sizeOf = (parts: readonly Uint8Array[]): number => parts.reduce((sum, p) => sum + p.length, 0);
-
-function joined(parts: readonly Uint8Array[]): Uint8Array {
+function joined(parts: readonly Uint8Array[], length: number): Uint8Array {
 	if (parts.length === 1) return parts[0]!;
-	const whole = new Uint8Array(sizeOf(parts));
+	const whole = new Uint8Array(length);
 	let at = 0;
 	for (const part of parts) {
 		whole.set(part, at);
@@ -116,5 +152,8 @@ export function bytesAgain(source: ByteSource, pieces: LogRecord['pieces'], from
 		const start = Math.max(from, piece.from);
 		return end > start ? [source.read(piece.offset + start - piece.from, end - start)] : [];
 	});
-	return joined(parts);
+	return joined(
+		parts,
+		parts.reduce((sum, p) => sum + p.length, 0)
+	);
 }

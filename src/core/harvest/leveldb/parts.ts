@@ -2,9 +2,10 @@
  * The files of one LevelDB store ("impl"): `CURRENT` names the manifest, `MANIFEST-000002` lists the tables in use
  * (`000005.ldb`, older `.sst`), `000003.log` has what was written last. `LOG` is the engine's own protocol, `LOCK` is empty.
  */
-import type { ByteSource } from '../../bytes';
-import { beginsAsLog } from './log';
-import { endsAsTable } from './table';
+import { isCutText, type ByteSource } from '../../bytes';
+import { hasMagic } from '../sqlite/header';
+import { isLog } from './log';
+import { isTable } from './table';
 
 export type PartKind = 'log' | 'table' | 'manifest' | 'current' | 'other';
 
@@ -22,8 +23,23 @@ export const partNamed = (name: string): PartKind | null => NAMED.find(([form]) 
 /** Number of a table or a log, by its name. */
 export const numberOf = (name: string): number => Number(/\d+/.exec(name)?.[0] ?? 0);
 
-/** Whether a file is what it is called: one of those that hold entries, which make a store. A table may have lost its end. */
-export function holdsEntries(name: string, source: ByteSource): boolean {
-	const kind = partNamed(name);
-	return (kind === 'log' && beginsAsLog(source)) || (kind === 'table' && (endsAsTable(source) || /\.ldb$/i.test(name)) && source.size > 0);
+/**
+ * The files of a folder that make a store, of those that are called so; none where nothing in them is one. What is called
+ * a log or a table and is a text or a file of another kind is none of it, unless its bytes are damaged beyond telling.
+ */
+export function partsOf<T extends { name: string; source: ByteSource }>(named: readonly T[]): T[] {
+	const isEntries = ({ name, source }: T): boolean => {
+		const kind = partNamed(name);
+		return (kind === 'log' && isLog(source)) || (kind === 'table' && isTable(source));
+	};
+	const proven = new Set(named.filter(isEntries));
+	if (proven.size === 0) return [];
+	return named.filter((part) => proven.has(part) || !['log', 'table'].includes(partNamed(part.name)!) || !isOther(part.source));
 }
+
+/** Whether bytes are something else: a text, or a database. */
+function isOther(source: ByteSource): boolean {
+	const head = source.read(0, HEAD);
+	return hasMagic(head) || (head.length > 0 && isCutText(head, 0, head.length, 'utf8'));
+}
+const HEAD = 512;

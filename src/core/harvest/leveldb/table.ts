@@ -9,14 +9,15 @@
  * A key within a table has eight bytes behind it: 0 for a deletion or 1 for a value, then the number of the write.
  */
 import { Cursor, readU32Le, type ByteSource } from '../../bytes';
-import { blockAt, blockFrom, entriesIn, type Block, type Handle } from './block';
+import { blockAt, blockFrom, entriesIn, WINDOW, type Block, type Handle } from './block';
 import type { Write } from './write';
 
 const FOOTER = 48;
 const MAGIC = [0x57, 0xfb, 0x80, 0x8b, 0x24, 0x75, 0x47, 0xdb];
 const KEY_TAIL = 8;
-/** Steps by which the next block is sought where one is destroyed; and bytes that are sought through for one. */
-const SOUGHT = 1 << 20;
+/** Bytes of one table through which the next block is sought where others are destroyed, and in how many its end is. */
+const SOUGHT = 2 << 20;
+const SOUGHT_END = 16 << 10;
 
 export interface TableBlock {
 	writes: (Write & { from: number; to: number })[];
@@ -24,8 +25,11 @@ export interface TableBlock {
 	block: Block;
 }
 
+/** Whether a file is a table: by its end, or by its first block where that is gone. */
+export const isTable = (source: ByteSource): boolean => endsAsTable(source) || blockFrom(source, 0, WINDOW) !== null;
+
 /** Whether a file ends as a table does. */
-export function endsAsTable(source: ByteSource): boolean {
+function endsAsTable(source: ByteSource): boolean {
 	const tail = source.size < FOOTER ? new Uint8Array(0) : source.read(source.size - MAGIC.length, MAGIC.length);
 	return MAGIC.every((byte, i) => tail[i] === byte);
 }
@@ -57,26 +61,27 @@ const handleFrom = (cursor: Cursor): Handle => ({ offset: cursor.varint(), size:
 /** Blocks one behind the other, as far as they have their sums; where one has not, the next is sought. */
 function* blocksWithoutIndex(source: ByteSource): Generator<TableBlock | null, void, void> {
 	let sought = 0;
+	let isSeeking = false;
 	for (let offset = 0; offset < source.size && sought < SOUGHT;) {
-		const block = blockFrom(source, offset);
+		const block = blockFrom(source, offset, isSeeking ? SOUGHT_END : undefined);
 		if (block) {
-			sought = 0;
+			isSeeking = false;
 			const writes = writesIn(block);
 			// Behind the entries come filters and the index, whose entries are no writes.
 			if (writes.length > 0) yield { writes, offset, block };
 			offset += block.taken;
-		} else {
-			if (sought === 0) {
-				const left = blockAt(source, { offset, size: Math.min(source.size - offset, BROKEN) });
-				const writes = left ? writesIn(left) : [];
-				yield left && writes.length > 0 ? { writes, offset, block: { ...left, isSound: false } } : null;
-			}
-			sought++;
-			offset++;
+			continue;
 		}
+		if (!isSeeking) {
+			const left = blockAt(source, { offset, size: Math.min(source.size - offset, WINDOW) });
+			const writes = left ? writesIn(left) : [];
+			yield left && writes.length > 0 ? { writes, offset, block: { ...left, isSound: false } } : null;
+		}
+		isSeeking = true;
+		sought++;
+		offset++;
 	}
 }
-const BROKEN = 64 << 10;
 
 function writesIn({ bytes }: Block): TableBlock['writes'] {
 	return entriesIn(bytes).entries.flatMap(({ key, value, from, to, isCut }) => {
