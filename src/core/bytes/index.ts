@@ -7,3 +7,4 @@ export { Pieces } from './pieces';
 export { type Scratch, type ScratchMaker } from './scratch';
 export { areAudioFrames, MEDIA_TYPE, mediaTypeOf } from './media-type';
 export { unsnap } from './snappy';
+export { beginsAs, PACKINGS, unpacked, unpackerOf, type Packing } from './unpacked';

@@ -2,12 +2,11 @@
  * Bodies that are not plain text: markup, escaped, compressed, base64, binary with the text inside. Which it is is decided over a
  * sample of the column's values; each value is then read that way, or not at all.
  */
-import { Gunzip, Inflate, Unzlib } from 'fflate';
-import { Decompress as Unzstd } from 'fzstd';
-import { decodeText, isCutText, isText } from '../bytes';
+import { decodeText, isCutText, isText, PACKINGS, unpacked, type Packing } from '../bytes';
 import type { Value } from '../model';
 import { escapeOf, unescape, type Escape } from './escaped';
 import { stripMarkup } from './markup';
+import { mostOf } from './most-of';
 import { isRichText, richText } from '../harvest';
 
 export type BodyKind =
@@ -46,45 +45,10 @@ const utf8 = new TextDecoder('utf-8', { ignoreBOM: true });
 /** Bytes of text from which the rest of a value that is cut says something. */
 const CUT_LEAST = 4;
 
-export type Packed = 'zlib' | 'gzip' | 'deflate' | 'zstd';
-export const PACKED: readonly Packed[] = ['gzip', 'zlib', 'zstd', 'deflate'];
-
-/** RFC 8878, section 3.1.1: the magic number of a frame. */
-const isZstd = (b: Uint8Array): boolean => b[0] === 0x28 && b[1] === 0xb5 && b[2] === 0x2f && b[3] === 0xfd;
-
-/** Unpacked bytes; null where they are not packed so, or are more than a message has. */
-export function inflate(kind: Packed, bytes: Uint8Array): Uint8Array | null {
-	if (kind === 'zstd' && !isZstd(bytes)) return null;
-	const parts: Uint8Array[] = [];
-	let size = 0;
-	let ended = false;
-	const take = (chunk: Uint8Array, last: boolean): void => {
-		size += chunk.length;
-		if (size > UNPACKED_AT_MOST) throw new RangeError('unpacks to more than a message');
-		parts.push(chunk);
-		ended ||= last;
-	};
-	try {
-		const unpack =
-			kind === 'zlib'
-				? new Unzlib(take)
-				: kind === 'gzip'
-					? new Gunzip(take)
-					: kind === 'zstd'
-						? new Unzstd((chunk, last) => take(chunk, last ?? false))
-						: new Inflate(take);
-		unpack.push(bytes, true);
-	} catch {
-		return null;
-	}
-	if (!ended) return null;
-	const out = new Uint8Array(size);
-	let at = 0;
-	for (const part of parts) {
-		out.set(part, at);
-		at += part.length;
-	}
-	return out;
+/** What a value unpacks to; null where it is not packed so, or is more than a message has. */
+export function inflate(packing: Packing, bytes: Uint8Array): Uint8Array | null {
+	const found = unpacked(packing, bytes, UNPACKED_AT_MOST);
+	return found?.isWhole ? found.bytes : null;
 }
 
 const MARKUP = /^\s*<[a-z!?][^>]*>[\s\S]*<\/[a-z][\w:]*>\s*$|<(?:b|i|p|div|span|br|a|body|em|strong)\b[^>]*>[\s\S]*<\//i;
@@ -240,10 +204,10 @@ export function bodyText(value: Value | undefined, reading: BodyReading, isCut =
 		}
 		default: {
 			// Where a packed value is cut, its last bytes may be another's: nothing in it is certain.
-			const unpacked = isCut ? null : inflate(reading.kind, bytes);
-			if (!unpacked) return null;
-			if (!reading.inner) return asText(unpacked);
-			return reading.inner.kind === 'markup' ? bodyText(asText(unpacked), reading.inner) : bodyText(unpacked, reading.inner);
+			const inside = isCut ? null : inflate(reading.kind, bytes);
+			if (!inside) return null;
+			if (!reading.inner) return asText(inside);
+			return reading.inner.kind === 'markup' ? bodyText(asText(inside), reading.inner) : bodyText(inside, reading.inner);
 		}
 	}
 }
@@ -297,14 +261,17 @@ export function readBody(values: readonly (Value | undefined)[]): BodyReading | 
 	if (texts.length + blobs.length < filled.length * 0.9 || blobs.length < MIXED_LEAST) return null;
 	// Long ones packed, short ones as they are: those are read as texts whatever the reading.
 	if (blobs.length < filled.length) return readBody(blobs);
-	for (const kind of PACKED) {
-		const unpacked = filled.map((v) => inflate(kind, v as Uint8Array));
+	for (const kind of PACKINGS) {
 		// Nearly any bytes are nothing, packed.
-		if (unpacked.filter((u) => u !== null && u.length > 0).length < filled.length * 0.8) continue;
-		const plain = unpacked.flatMap((u) => (u ? [asText(u)] : [])).filter((t) => t !== null);
+		const inflated = mostOf(filled as Uint8Array[], 0.8, (v) => {
+			const inside = inflate(kind, v);
+			return inside && inside.length > 0 ? inside : null;
+		});
+		if (!inflated) continue;
+		const plain = inflated.map((inside) => asText(inside)).filter((t) => t !== null);
 		if (plain.length >= filled.length * 0.7)
 			return plain.filter((t) => MARKUP.test(t)).length > plain.length * 0.8 ? { kind, inner: { kind: 'markup' } } : { kind };
-		const inner = readBody(unpacked.filter((u) => u !== null));
+		const inner = readBody(inflated);
 		return inner ? { kind, inner } : null;
 	}
 	if (most((v) => isRichText(asText((v as Uint8Array).subarray(0, 16), true) ?? ''))) return { kind: 'rich-text' };
@@ -367,10 +334,8 @@ function insideBinary(values: readonly Uint8Array[]): BodyReading | null {
 }
 
 function anywhere(values: readonly Uint8Array[], form: LengthForm): Candidate | null {
-	const found = values.map((value) => textInside(value, form)).filter((inside) => inside !== null);
-	return found.length >= values.length * 0.8
-		? { form, letters: found.reduce((sum, { start, end }) => sum + end - start, 0), read: found.length }
-		: null;
+	const found = mostOf(values, 0.8, (value) => textInside(value, form));
+	return found && { form, letters: found.reduce((sum, { start, end }) => sum + end - start, 0), read: found.length };
 }
 
 /** What a candidate reads of more values than it was told from; its letters are those of all `count`. */

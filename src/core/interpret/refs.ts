@@ -156,8 +156,21 @@ function isEnumeration(p: Profile): boolean {
 	return small >= all * 0.97;
 }
 
-const isKey = (key: Key, d: string | number): boolean =>
-	key.values.has(d) || (typeof d === 'number' ? key.values.has(String(d)) : /^\d{1,15}$/.test(d) && key.values.has(Number(d)));
+/** Whether a value is one of the keys, or the same number written otherwise: as text, or not. */
+function isKey(key: Key, d: string | number): boolean {
+	if (key.values.has(d)) return true;
+	if (typeof d === 'number') return hasOf(key, 'string') && key.values.has(String(d));
+	return hasOf(key, 'number') && /^\d{1,15}$/.test(d) && key.values.has(Number(d));
+}
+
+const typesOfKeys = new WeakMap<Key, Set<string>>();
+
+/** Whether any of the keys are such: asked of every key and every column of a store. */
+function hasOf(key: Key, type: 'string' | 'number'): boolean {
+	let types = typesOfKeys.get(key);
+	if (!types) typesOfKeys.set(key, (types = new Set([...key.values].map((value) => typeof value))));
+	return types.has(type);
+}
 
 /** Share of the rows whose key must be known; of those whose key is declared or named as one. */
 const KEYS_KNOWN = 0.7;

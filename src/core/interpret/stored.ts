@@ -1,8 +1,10 @@
 /** Values that hold values: JSON, property lists, CBOR, MessagePack, and fields in the wire format of protocol buffers. */
 import { getNodeValue, parseTree, type Node } from 'jsonc-parser';
 import type { Row, Value } from '../model';
-import { inflate, PACKED, type Packed } from './body';
+import { PACKINGS, type Packing } from '../bytes';
+import { inflate } from './body';
 import { isListed, listedIn } from './listed-objects';
+import { mostOf } from './most-of';
 import { openSerial, SERIALS, type Serial } from '../harvest';
 import { decodeWire, readWire, type WireReading } from './wire';
 
@@ -12,7 +14,7 @@ export type Stored =
 	| { kind: 'plist' }
 	| { kind: 'serial'; as: Serial }
 	| { kind: 'wire'; reading: WireReading }
-	| { kind: 'packed'; by: Packed; inner: Stored };
+	| { kind: 'packed'; by: Packing; inner: Stored };
 
 /** How a column's values are to be opened, or null where they hold none. `json`: share of them that look like it. */
 export function readStored(values: readonly (Value | undefined)[], json: number): Stored | null {
@@ -30,9 +32,9 @@ const MOSTLY = 0.8;
 function readPacked(values: readonly (Value | undefined)[]): Stored | null {
 	const bytes = values.filter((v): v is Uint8Array => v instanceof Uint8Array && v.length > 0);
 	if (bytes.length === 0 || bytes.length < values.filter((v) => v !== null && v !== undefined).length * MOSTLY) return null;
-	for (const by of PACKED) {
-		const unpacked = bytes.map((b) => inflate(by, b)).filter((b) => b !== null);
-		if (unpacked.length < bytes.length * MOSTLY) continue;
+	for (const by of PACKINGS) {
+		const unpacked = mostOf(bytes, MOSTLY, (b) => inflate(by, b));
+		if (!unpacked) continue;
 		const json = unpacked.filter((b) => typeof jsonOf(b) === 'object').length / unpacked.length;
 		const inner = readStored(unpacked, json);
 		return inner && inner.kind !== 'packed' ? { kind: 'packed', by, inner } : null;
@@ -46,7 +48,7 @@ function serialOf(values: readonly (Value | undefined)[]): Serial | undefined {
 	const bytes = filled.filter((v): v is Uint8Array => v instanceof Uint8Array && v.length > 1);
 	if (bytes.length < filled.length * MOSTLY) return undefined;
 	return SERIALS.find(
-		(kind) => bytes.length >= SERIAL_LEAST[kind] && bytes.filter((b) => hasText(openSerial(kind, b))).length >= bytes.length * MOSTLY
+		(kind) => bytes.length >= SERIAL_LEAST[kind] && mostOf(bytes, MOSTLY, (b) => (hasText(openSerial(kind, b)) ? b : null)) !== null
 	);
 }
 /** Values from which a form can be told: two begin as many a value does. */

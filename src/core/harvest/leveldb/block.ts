@@ -10,8 +10,7 @@
  * | … | its own bytes, the value | | 1 | 0 plain, 1 Snappy, 2 Zstandard |
  * | | | | 4 | sum of the block and the byte before |
  */
-import { Decompress as Unzstd } from 'fzstd';
-import { Cursor, readU32Le, unsnap, type ByteSource } from '../../bytes';
+import { Cursor, readU32Le, unpacked, unsnap, type ByteSource } from '../../bytes';
 import { hasSum } from './checksum';
 
 export interface Handle {
@@ -53,12 +52,12 @@ export function blockAt(source: ByteSource, { offset, size }: Handle): Block | n
 	const type = isThere ? stored[size]! : null;
 	if (type === PLAIN) return { bytes: packed, isPlain: true, isSound, taken };
 	if (type === ZSTANDARD) {
-		const bytes = unzstd(packed);
-		return bytes && { bytes, isPlain: false, isSound, taken };
+		const block = unpacked('zstd', packed, LARGEST);
+		return block && { bytes: block.bytes, isPlain: false, isSound, taken };
 	}
-	const unpacked = unsnap(packed, LARGEST);
-	if (unpacked && (type === SNAPPY || unpacked.bytes.length > 0))
-		return { bytes: unpacked.bytes, isPlain: false, isSound: isSound && unpacked.isWhole, taken };
+	const unsnapped = unsnap(packed, LARGEST);
+	if (unsnapped && (type === SNAPPY || unsnapped.bytes.length > 0))
+		return { bytes: unsnapped.bytes, isPlain: false, isSound: isSound && unsnapped.isWhole, taken };
 	return type === null ? { bytes: packed, isPlain: true, isSound: false, taken } : null;
 }
 
@@ -78,8 +77,8 @@ export function blockFrom(source: ByteSource, offset: number, most = LARGEST): B
 export const WINDOW = 64 << 10;
 
 function sizeOfSnapped(bytes: Uint8Array, most: number): number | null {
-	const unpacked = unsnap(bytes, most);
-	return unpacked?.isWhole && unpacked.bytes.length > 0 && bytes[unpacked.read] === SNAPPY ? unpacked.read : null;
+	const unsnapped = unsnap(bytes, most);
+	return unsnapped?.isWhole && unsnapped.bytes.length > 0 && bytes[unsnapped.read] === SNAPPY ? unsnapped.read : null;
 }
 
 function sizeOfPlain(bytes: Uint8Array): number | null {
@@ -90,28 +89,6 @@ function sizeOfPlain(bytes: Uint8Array): number | null {
 		if (number > end) return null;
 	}
 	return null;
-}
-
-function unzstd(packed: Uint8Array): Uint8Array | null {
-	const parts: Uint8Array[] = [];
-	let length = 0;
-	try {
-		const stream = new Unzstd((part) => {
-			length += part.length;
-			if (length > LARGEST) throw new RangeError('more than a block holds');
-			parts.push(part);
-		});
-		stream.push(packed, true);
-	} catch {
-		return null;
-	}
-	const bytes = new Uint8Array(length);
-	let at = 0;
-	for (const part of parts) {
-		bytes.set(part, at);
-		at += part.length;
-	}
-	return bytes;
 }
 
 /** The entries of a block, as far as they can be read, and where the last one ends. */

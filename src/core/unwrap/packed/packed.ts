@@ -1,10 +1,6 @@
 /** One stream packed whole: gzip (RFC 1952), zlib (RFC 1950), Zstandard (RFC 8878). Unpacked within bounds. */
-import { Gunzip, Unzlib, Inflate } from 'fflate';
-import { Decompress as Unzstd } from 'fzstd';
-import type { ByteSource } from '../../bytes';
+import { beginsAs, unpackerOf, type ByteSource, type Packing } from '../../bytes';
 import type { Room } from '../room';
-
-export type Packing = 'gzip' | 'zlib' | 'zstd' | 'deflate';
 
 /** A stream must not unpack to more than so many times its size; beyond the first number of bytes, the second. */
 const LARGE = 1 << 30;
@@ -12,10 +8,8 @@ const MOST_RATIO = 1200;
 const MOST_RATIO_OF_LARGE = 100;
 const BLOCK = 1 << 20;
 
-export function packingOf(head: Uint8Array): 'gzip' | 'zstd' | null {
-	if (head[0] === 0x1f && head[1] === 0x8b && head[2] === 8) return 'gzip';
-	return head[0] === 0x28 && head[1] === 0xb5 && head[2] === 0x2f && head[3] === 0xfd ? 'zstd' : null;
-}
+export const packingOf = (head: Uint8Array): 'gzip' | 'zstd' | null =>
+	(['gzip', 'zstd'] as const).find((packing) => beginsAs(packing, head)) ?? null;
 
 /** What could be unpacked; `whole` is false where the stream is cut, damaged or larger than the bounds. */
 export function unpack(source: ByteSource, packing: Packing, room: Room): { source: ByteSource; whole: boolean } {
@@ -23,20 +17,13 @@ export function unpack(source: ByteSource, packing: Packing, room: Room): { sour
 	let size = 0;
 	let ended = false;
 	const most = Math.min(room.most, source.size * MOST_RATIO + (1 << 20), Math.max(LARGE, source.size * MOST_RATIO_OF_LARGE));
-	const take = (chunk: Uint8Array, last?: boolean): void => {
+	const take = (chunk: Uint8Array, isLast: boolean): void => {
 		size += chunk.length;
 		if (size > most) throw new RangeError('unpacks to more than is believable');
 		collector.write(chunk);
-		ended ||= last === true;
+		ended ||= isLast;
 	};
-	const stream =
-		packing === 'gzip'
-			? new Gunzip(take)
-			: packing === 'zlib'
-				? new Unzlib(take)
-				: packing === 'zstd'
-					? new Unzstd(take)
-					: new Inflate(take);
+	const stream = unpackerOf(packing, take);
 	let whole = true;
 	try {
 		for (let at = 0; at < source.size; at += BLOCK) stream.push(source.read(at, BLOCK).slice(), at + BLOCK >= source.size);
