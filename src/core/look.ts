@@ -49,6 +49,7 @@ import { wallTimeToUtc } from './walltime';
 import { REACH_WORDS } from './wording';
 import { filesOf, gather, nameAlone, type GivenFile, type StoreGroup } from './unwrap';
 import { familiesOf, MediaIndex, weave, type Weave, type WovenStore } from './weave';
+import { baseOf, folderIn } from './paths';
 
 export interface LookOptions {
 	reach: Reach;
@@ -129,7 +130,7 @@ export class Look {
 	private harvestOf({ db, wal, journal, folder }: StoreGroup): Harvested {
 		if (folder) {
 			const parts = folder.files.map((file) => ({ file, name: nameAlone(this.files[file]!), source: this.files[file]!.source }));
-			return new LevelHarvest(folder.path.slice(folder.path.lastIndexOf('/') + 1), parts);
+			return new LevelHarvest(baseOf(folder.path), parts);
 		}
 		return new StoreHarvest({ sources: this.files.map((f) => f.source), db, wal, journal });
 	}
@@ -371,8 +372,7 @@ export class Look {
 	}
 
 	private folderOf(store: number): string {
-		const path = pathOf(this.files, this.groups[store]!);
-		return path.slice(0, path.lastIndexOf('/') + 1);
+		return folderIn(pathOf(this.files, this.groups[store]!));
 	}
 
 	/** What the owner is called: as the user says, and as an address book has it beside that. */

@@ -3,6 +3,7 @@ export { BlockPool, CachedSource, MemorySource, SliceSource, type ByteSource } f
 export { has, readF64Be, readI64Be, readU16Be, readU16Le, readU32Be, readU32Le } from './read';
 export { decodeText, encodeText, indexOfBytes, isCutText, isText, type Encoding } from './text';
 export { codePageOf, decodeCodePage, sizeInCodePage, westernLetters, type CodePage } from './code-pages';
+export { joined } from './joined';
 export { Pieces } from './pieces';
 export { type Scratch, type ScratchMaker } from './scratch';
 export { areAudioFrames, MEDIA_TYPE, mediaTypeOf } from './media-type';

@@ -1,6 +1,7 @@
 /** Bytes packed as one stream: gzip (RFC 1952), zlib (RFC 1950), Zstandard (RFC 8878), and DEFLATE alone (RFC 1951). */
 import { Gunzip, Inflate, inflateSync, Unzlib, unzlibSync } from 'fflate';
 import { Decompress as Unzstd } from 'fzstd';
+import { joined } from './joined';
 import { readU16Le } from './read';
 
 export type Packing = 'gzip' | 'zlib' | 'zstd' | 'deflate';
@@ -44,7 +45,7 @@ export function unpacked(packing: Packing, bytes: Uint8Array, most: number): { b
 	} catch {
 		return null;
 	}
-	return { bytes: joined(parts, length), isWhole };
+	return { bytes: joined(parts), isWhole };
 }
 
 /** What few bytes unpack to, null where they cannot be, undefined where that is not known here. A stream makes room for each anew. */
@@ -60,16 +61,6 @@ function atOnce(packing: Packing, bytes: Uint8Array): Uint8Array | null | undefi
 }
 const SMALL = 4096;
 const roomForOne = new Uint8Array(1 << 16);
-
-function joined(parts: readonly Uint8Array[], length: number): Uint8Array {
-	const whole = new Uint8Array(length);
-	let at = 0;
-	for (const part of parts) {
-		whole.set(part, at);
-		at += part.length;
-	}
-	return whole;
-}
 
 /** Whether bytes begin as what is packed so does: to unpack what is not takes long, and most values are not. */
 export function beginsAs(packing: Packing, b: Uint8Array): boolean {

@@ -1,6 +1,7 @@
 /** Logs of one day each: those of one folder that are of one conversation are read as one. */
 import { dayInName, titleOfFile, type ExportHarvest } from '../harvest';
 import type { GivenFile } from '../unwrap';
+import { folderIn } from '../paths';
 
 interface Found {
 	file: number;
@@ -16,23 +17,23 @@ export function joinDays(
 	files: readonly GivenFile[],
 	open: (file: number, like: ExportHarvest) => ExportHarvest | null
 ): { found: Found[]; joined: Set<number> } {
-	const folderOf = (file: number): string => files[file]!.path.slice(0, files[file]!.path.lastIndexOf('/') + 1);
+	const folderHolding = (file: number): string => folderIn(files[file]!.path);
 	const logs = new Map<string, Found[]>();
 	const folders = new Map<string, ExportHarvest>();
 	const add = (one: Found): void => {
 		for (const step of one.harvest.run('used')) void step;
-		const key = JSON.stringify([folderOf(one.file), one.harvest.book.rows[0]?.values[0]]);
+		const key = JSON.stringify([folderHolding(one.file), one.harvest.book.rows[0]?.values[0]]);
 		logs.set(key, [...(logs.get(key) ?? []), one]);
 	};
 	for (const one of found)
 		if (one.harvest.isOfDay) {
 			add(one);
-			folders.set(folderOf(one.file), one.harvest);
+			folders.set(folderHolding(one.file), one.harvest);
 		}
 	if (logs.size === 0) return { found: [...found], joined: new Set() };
 	const read = new Set(found.map((f) => f.file));
 	for (const [file, { name, opened }] of files.entries()) {
-		const like = read.has(file) || opened ? undefined : folders.get(folderOf(file));
+		const like = read.has(file) || opened ? undefined : folders.get(folderHolding(file));
 		const harvest = like && dayInName(titleOfFile(name)) ? open(file, like) : null;
 		if (harvest?.isOfDay) add({ file, harvest });
 	}

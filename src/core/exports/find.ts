@@ -12,6 +12,7 @@ import { joinSingles } from './singles';
 import { findDocuments } from './documents';
 import { findWorkbooks } from './workbooks';
 import { takeListsBeside } from './tables-beside';
+import { baseOf, folderIn } from '../paths';
 
 /** Folders between a conversation and the files that came with it, at most. */
 const MEDIA_BELOW = 3;
@@ -22,11 +23,10 @@ export function findExports(
 	stores: ReadonlySet<number>
 ): { found: Found[]; notes: Note[]; joined: ReadonlySet<number>; lists: ReadonlySet<number>; books: { file: number; cards: Card[] }[] } {
 	const folders = new Map<string, Set<string>>();
-	const folderOf = (f: GivenFile): string => f.path.slice(0, f.path.lastIndexOf('/') + 1);
 	for (const f of files) {
-		const name = f.path.slice(f.path.lastIndexOf('/') + 1);
+		const name = baseOf(f.path);
 		// What came with a conversation lies beside it, or in a folder beside it.
-		let path = folderOf(f);
+		let path = folderIn(f.path);
 		for (let up = 0; up <= MEDIA_BELOW; up++) {
 			const folder = folders.get(path);
 			if (folder) folder.add(name);
@@ -44,7 +44,7 @@ export function findExports(
 	const found = files.flatMap((f, file) => {
 		if (stores.has(file) || f.opened || parts.has(file)) return [];
 		try {
-			const one = exportIn(f, file, folders.get(folderOf(f))!, undefined, almost);
+			const one = exportIn(f, file, folders.get(folderIn(f.path))!, undefined, almost);
 			return one ? [one] : [];
 		} catch (error) {
 			notes.push(brokeOff(f.name, 'its beginning', error));
@@ -55,7 +55,7 @@ export function findExports(
 	for (const one of found) {
 		const f = files[one.file]!;
 		const order = one.harvest.dates.flatMap((d) => (d.open ? (usual.get(writtenSo(f, one.harvest, d)) ?? []) : []))[0];
-		if (order) Object.assign(one, exportIn(f, one.file, folders.get(folderOf(f))!, order));
+		if (order) Object.assign(one, exportIn(f, one.file, folders.get(folderIn(f.path))!, order));
 	}
 	found.push(...workbooks.found, ...documents.found);
 	/** Files that were read with others already. */
@@ -66,7 +66,7 @@ export function findExports(
 		if (stores.has(file) || read.has(file)) return null;
 		const usual = like?.dates[0]?.order;
 		try {
-			const harvest = openExport({ ...f, isPart: true, ...(usual ? { usual } : {}) }, file, folders.get(folderOf(f))!);
+			const harvest = openExport({ ...f, isPart: true, ...(usual ? { usual } : {}) }, file, folders.get(folderIn(f.path))!);
 			if (harvest?.form !== 'records') return null;
 			for (const step of harvest.run('used')) void step;
 			return harvest;
@@ -84,7 +84,7 @@ export function findExports(
 	const beside = takeListsBeside(pages.found, almost, files, (file) => stores.has(file) || read.has(file), openPart);
 	const days = joinDays(beside.found, files, (file, like) => {
 		const f = files[file]!;
-		return stores.has(file) ? null : openExport({ ...f, usual: like.dates[0]!.order, isLog: true }, file, folders.get(folderOf(f))!);
+		return stores.has(file) ? null : openExport({ ...f, usual: like.dates[0]!.order, isLog: true }, file, folders.get(folderIn(f.path))!);
 	});
 	return { found: days.found, joined: new Set([...read, ...days.joined]), lists: beside.lists, books: workbooks.books, notes };
 }

@@ -2,6 +2,7 @@
 import { dayInName, FILE_COLUMN, openFurtherPage, titleOfFile, type ExportHarvest } from '../harvest';
 import type { StoreReading } from '../interpret';
 import type { GivenFile } from '../unwrap';
+import { folderIn } from '../paths';
 
 /** An export, and how its records were read by themselves. */
 export interface Found {
@@ -52,7 +53,7 @@ const NUMBER = /[ _.-]?\(?(\d{1,4})\)?$/;
 
 /** `folder/messages 2.json`, `folder/2025-01-14.json`; a name without a number is that of the first part. */
 function partNameOf(path: string, isDay: boolean): PartName | null {
-	const folder = path.slice(0, path.lastIndexOf('/') + 1);
+	const folder = folderIn(path);
 	const title = titleOfFile(path);
 	const ending = path.slice(folder.length + title.length);
 	const named = isDay ? dayInName(title) : null;

@@ -3,6 +3,7 @@ import { dayInName, titleOfFile, type ExportHarvest } from '../harvest';
 import { isCalledMessages, readRecords } from '../interpret';
 import type { GivenFile } from '../unwrap';
 import type { Found } from './pages';
+import { folderIn } from '../paths';
 
 const ENDING = /\.(?:json|xml|vmg|vmsg|vmessage|txt|text)$/i;
 /** Bytes of a file of one message, at most, and files of a folder by which it is seen whether they are such. */
@@ -19,7 +20,7 @@ export function joinSingles(
 	for (const [file, { path, name, source, opened }] of files.entries()) {
 		if (!ENDING.test(name) || opened || source.size > LARGEST || isTaken(file)) continue;
 		const day = restOf(name);
-		const key = JSON.stringify([path.slice(0, path.lastIndexOf('/') + 1), name.slice(name.lastIndexOf('.')).toLowerCase(), day]);
+		const key = JSON.stringify([folderIn(path), name.slice(name.lastIndexOf('.')).toLowerCase(), day]);
 		const group = groups.get(key);
 		if (group) group.push(file);
 		else groups.set(key, [file]);

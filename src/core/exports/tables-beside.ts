@@ -7,6 +7,7 @@ import { readRecords } from '../interpret';
 import type { Value } from '../model';
 import type { GivenFile } from '../unwrap';
 import type { Found } from './pages';
+import { folderIn } from '../paths';
 
 /** Bytes of a list, and lists of a folder, at most. */
 const LARGEST_LIST = 16 << 20;
@@ -44,7 +45,7 @@ export function takeListsBeside(
 	const inFolder = new Map<string, number[]>();
 	for (const [file, { path, name, source, opened }] of files.entries())
 		if (LIST.test(name) && !opened && source.size <= LARGEST_LIST && !own.has(file) && !isTaken(file))
-			inFolder.set(folderOf(path), [...(inFolder.get(folderOf(path)) ?? []), file]);
+			inFolder.set(folderIn(path), [...(inFolder.get(folderIn(path)) ?? []), file]);
 	const read = new Map<number, List[]>();
 	const listsOf = (file: number): List[] => {
 		if (!read.has(file)) read.set(file, listsIn(open(file), titleOfFile(files[file]!.path)));
@@ -57,24 +58,24 @@ export function takeListsBeside(
 		const { file, harvest } = one;
 		if (without.has(file)) continue;
 		const lists: { file: number; list: List }[] = [];
-		let folder = folderOf(files[file]!.path);
+		let folder = folderIn(files[file]!.path);
 		for (let up = 0; up <= ABOVE; up++) {
 			const beside = inFolder.get(folder) ?? [];
 			if (beside.length <= MOST_LISTS)
 				for (const other of beside) if (other !== file) lists.push(...listsOf(other).map((list) => ({ file: other, list })));
 			if (folder === '') break;
-			folder = folderOf(folder.slice(0, -1));
+			folder = folderIn(folder.slice(0, -1));
 		}
 		const named = namedBy(harvest, lists);
 		// Where one list of a folder is named, all of them are tables of one database.
-		const folders = new Set(named.map(({ file: from }) => folderOf(files[from]!.path)));
-		const tables = lists.filter(({ file: from }) => folders.has(folderOf(files[from]!.path)));
-		const here = folderOf(files[file]!.path);
+		const folders = new Set(named.map(({ file: from }) => folderIn(files[from]!.path)));
+		const tables = lists.filter(({ file: from }) => folders.has(folderIn(files[from]!.path)));
+		const here = folderIn(files[file]!.path);
 		const ofThese = all.filter(
 			(other) =>
 				other !== one &&
 				!without.has(other.file) &&
-				folderOf(files[other.file]!.path) === here &&
+				folderIn(files[other.file]!.path) === here &&
 				namesRowsOf(other, one, titleOfFile(files[file]!.path))
 		);
 		for (const other of ofThese)
@@ -106,8 +107,6 @@ function namesRowsOf({ harvest: other }: Found, { harvest }: Found, title: strin
 	const keys = columnsOf(harvest, 1).filter((c) => c.isKey);
 	return columnsOf(other, 1).some((c) => keys.some((key) => c.name !== key.name && isWithin(c.values, key.values) && names(c, key, title)));
 }
-
-const folderOf = (path: string): string => path.slice(0, path.lastIndexOf('/') + 1);
 
 const LONGEST_KEY = 120;
 function listsIn(harvest: ExportHarvest | null, title: string): List[] {

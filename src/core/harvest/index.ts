@@ -45,3 +45,4 @@ export {
 	worksheetsOf
 } from './exported/spreadsheet';
 export { bytesIn, wholeBytes } from './large';
+export { plainTable } from './plain-table';

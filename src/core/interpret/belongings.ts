@@ -12,6 +12,7 @@ import type { AttachmentReading, BinReading, CopyReading, MessageReading, StoreR
 import { keyOf } from './refs';
 import { cell, type SheetColumn } from './sheet';
 import { timeOf } from './time';
+import { baseOf } from '../paths';
 
 /** A file as a message states it; whether its bytes are anywhere is another question. */
 export interface StatedFile {
@@ -71,7 +72,7 @@ const hexText = (value: Value | undefined): string | null =>
 
 /** A file as an export names it; with the folder where its mail's files lie. */
 function exportedFile(stated: string): StatedFile {
-	const name = stated.slice(stated.lastIndexOf('/') + 1);
+	const name = baseOf(stated);
 	return { ...NO_FILE, name: name || null, path: name === stated ? null : stated };
 }
 

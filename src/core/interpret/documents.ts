@@ -3,7 +3,7 @@
  * message. Its lists become tables of their own, an entry a row. What only an earlier state of a document lists was there
  * then and is no more.
  */
-import { addSighting, betterGrade, betterStanding, type Harvested, type Rows } from '../harvest';
+import { addSighting, betterGrade, betterStanding, plainTable, type Harvested, type Rows } from '../harvest';
 import type { Row, Table, Value } from '../model';
 import { profileOf, type Profile } from './profile';
 import { keyOf } from './refs';
@@ -237,24 +237,9 @@ class Opened {
 			const primaryKey = keyIn(rows, fields);
 			const stored = table.columns[column]!.name;
 			const name = [table.name, ...(path.length > 0 ? path : [stored])].join('.');
-			const parent = { name: `in ${table.name}`, references: table.name };
-			return {
-				index: this.first + list,
-				name,
-				rootPage: 0,
-				columns: [parent, ...fields.map((field) => ({ name: field }))].map((c) => ({
-					type: '',
-					notNull: false,
-					virtual: false,
-					defaultValue: null,
-					...c
-				})),
-				rowidColumn: -1,
-				primaryKey,
-				withoutRowid: primaryKey.length > 0,
-				autoIncrement: false,
-				dropped: table.dropped
-			};
+			const made = plainTable(this.first + list, name, [`in ${table.name}`, ...fields]);
+			made.columns[0]!.references = table.name;
+			return { ...made, primaryKey, withoutRowid: primaryKey.length > 0, dropped: table.dropped };
 		});
 	}
 }

@@ -2,6 +2,7 @@
 import { isCutText, isText, mediaTypeOf, readU32Be, type ByteSource } from '../bytes';
 import { hasMagic, partNamed, partsOf, type Mail } from '../harvest';
 import type { Note } from '../model';
+import { baseOf, folderIn } from '../paths';
 
 export interface GivenFile {
 	/** Whether it lay in something locked: nothing of it is written outside of memory. */
@@ -136,7 +137,7 @@ function folderStores(files: readonly GivenFile[]): StoreGroup[] {
 	const folders = new Map<string, number[]>();
 	for (const [i, file] of files.entries()) {
 		if (file.opened || partNamed(nameAlone(file)) === null) continue;
-		const folder = file.path.slice(0, file.path.lastIndexOf('/') + 1);
+		const folder = folderIn(file.path);
 		folders.set(folder, [...(folders.get(folder) ?? []), i]);
 	}
 	return [...folders].flatMap(([folder, named]) => {
@@ -144,11 +145,9 @@ function folderStores(files: readonly GivenFile[]): StoreGroup[] {
 		const [first] = parts;
 		if (first === undefined) return [];
 		const path = folder.slice(0, -1);
-		return [
-			{ name: path.slice(path.lastIndexOf('/') + 1) || files[first]!.name, db: first, wal: -1, journal: -1, folder: { path, files: parts } }
-		];
+		return [{ name: baseOf(path) || files[first]!.name, db: first, wal: -1, journal: -1, folder: { path, files: parts } }];
 	});
 }
 
 /** What a file is called where it lies; its shown name can have folders in front. */
-export const nameAlone = ({ path, name }: GivenFile): string => (path || name).slice((path || name).lastIndexOf('/') + 1);
+export const nameAlone = ({ path, name }: GivenFile): string => baseOf(path || name);

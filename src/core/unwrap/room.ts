@@ -2,7 +2,7 @@
  * Where unpacked bytes are kept: small ones in memory while they are in use, large ones in the host's scratch. Without
  * scratch all stay in memory, within closer bounds.
  */
-import { MemorySource, type ByteSource, type Scratch, type ScratchMaker } from '../bytes';
+import { joined, MemorySource, type ByteSource, type Scratch, type ScratchMaker } from '../bytes';
 
 /** What is unpacked to no more than this stays in memory. */
 const IN_MEMORY = 16 << 20;
@@ -77,12 +77,6 @@ class Collector {
 
 	source(): ByteSource {
 		if (this.spilled) return this.spilled.source();
-		const bytes = new Uint8Array(this.inMemory);
-		let at = 0;
-		for (const part of this.parts) {
-			bytes.set(part, at);
-			at += part.length;
-		}
-		return new MemorySource(bytes);
+		return new MemorySource(joined(this.parts));
 	}
 }

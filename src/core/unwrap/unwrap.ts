@@ -23,6 +23,7 @@ import { InflatedSource } from './zip/inflated';
 import { crc32, unlockEntry } from './zip/locked';
 import { passphraseForms } from './zip/passphrase';
 import { isZip, packedOf, readZip, type ZipEntry } from './zip/zip';
+import { baseOf } from '../paths';
 
 export interface Unwrapped {
 	/** Everything readable, what lies inside under its own path. */
@@ -214,7 +215,7 @@ class Work {
 	private inside(file: GivenFile, name: string, source: ByteSource, modified: number | null, at: number): GivenFile {
 		const inner = clean(name);
 		return {
-			name: inner.slice(inner.lastIndexOf('/') + 1) || inner,
+			name: baseOf(inner) || inner,
 			path: `${file.path}/${inner}`,
 			source,
 			modified,

@@ -8,6 +8,7 @@ import { extensionType, sniff, type MediaIndex } from './media';
 import type { Attachment, Message, SeenAt, Thread } from './thread';
 import type { Weave, WovenStore, WovenThread } from './weave';
 import type { Woven } from './woven';
+import { baseOf } from '../paths';
 
 export interface NamedSource {
 	/** The name under which the user gave it. */
@@ -118,7 +119,7 @@ function plainAttachment(stated: StatedFile, files: readonly NamedSource[], stor
 	const link = media?.find(stated, storePath) ?? null;
 	const file = link && files[link.file]!;
 	return {
-		name: stated.name ?? (file ? file.path.slice(file.path.lastIndexOf('/') + 1) : null),
+		name: stated.name ?? (file ? baseOf(file.path) : null),
 		type: stated.type ?? (file ? (sniff(file.source) ?? extensionType(file.path)) : extensionType(stated.name ?? '')),
 		size: stated.size ?? file?.source.size ?? null,
 		sha256: link ? media!.sha256(link.file) : null,

@@ -5,6 +5,7 @@
 import type { ByteSource, CodePage, Encoding } from '../../bytes';
 import type { Column, Note, Reach, Row, Table, Value } from '../../model';
 import type { AccountLine, Harvested, Progress, Rows } from '../harvested';
+import { plainColumn, plainTable } from '../plain-table';
 import { joinAlternatives } from './alternatives';
 import { readConversation, type Conversation } from './conversation';
 import { inColumns, itemsOfRows, readCsv, type CellRow } from './csv';
@@ -31,6 +32,7 @@ import { breaksOff, isSql, readSql } from './sql';
 import { plainLine, type DateOrder, type DateReading } from './stamps';
 import { tablesOf } from './tables';
 import { isVmessage, readVmessages } from './vmessage';
+import { baseOf } from '../../paths';
 
 /** A mail as parsed; where it lies in its file. */
 export interface Mail {
@@ -107,7 +109,7 @@ class EntryRows implements Rows {
 }
 
 export class ExportHarvest implements Harvested {
-	readonly tables: Table[] = [blankTable(0, '(none)', [])];
+	readonly tables: Table[] = [plainTable(0, '(none)', [])];
 	readonly sequences = new Map<string, number>();
 	readonly account: AccountLine[] = [];
 	readonly notes: Note[] = [];
@@ -273,20 +275,6 @@ function isOfOneKind(a: Table, b: Table): boolean {
 	return a.name === b.name && shared * 2 > Math.max(a.columns.length, b.columns.length);
 }
 
-function blankTable(index: number, name: string, columns: readonly string[]): Table {
-	return {
-		index,
-		name,
-		rootPage: 0,
-		columns: columns.map((c) => ({ name: c, type: '', notNull: false, virtual: false, defaultValue: null })),
-		rowidColumn: -1,
-		primaryKey: [],
-		withoutRowid: false,
-		autoIncrement: false,
-		dropped: false
-	};
-}
-
 /** The files within the text of an export, where it is one of records or a page. `head`: its first bytes. */
 export function filesWithin(source: ByteSource, head: Uint8Array): EmbeddedFile[] {
 	if (source.size > LARGEST || !OPENS.test(new TextDecoder('latin1').decode(head.subarray(0, 64)))) return [];
@@ -417,7 +405,7 @@ export function openFurtherPage(first: ExportedFile, page: ExportedFile, index: 
 }
 
 /** A file's name without its ending and the folders it is in. */
-export const titleOf = (name: string): string => name.slice(name.lastIndexOf('/') + 1).replace(ENDING, '');
+export const titleOf = (name: string): string => baseOf(name).replace(ENDING, '');
 const ENDING = /\.(?:[a-z]{2,4}|jsonl|ndjson|plist|markdown)$/i;
 
 /** A text without a conversation is looked at no further than this before it is given up. */
@@ -446,7 +434,7 @@ function openConversation(
 	const title = found.isOfDay ? named!.rest || folder || name : name;
 	harvest.isOfDay = found.isOfDay;
 	harvest.add(
-		blankTable(0, 'conversation', CONVERSATION),
+		plainTable(0, 'conversation', CONVERSATION),
 		found.messages.map((m) => ({
 			values: [m.with ?? title, m.at, m.written, m.writer, isMade && m.text ? m.text.trimEnd() : m.text, m.file, m.called],
 			offset: isMade ? 0 : m.offset,
@@ -494,7 +482,7 @@ function openRecords(
 	const places = [...tables.flatMap((t) => t.rows.flatMap((r) => [r.from, r.to])), ...broken];
 	const at = text === null ? new Map(places.map((place) => [place, place])) : byteOffsets(text, places, bytes, encoding);
 	for (const { table, rows, dates } of tables) {
-		const columns = [...table.columns, { name: FILE_COLUMN, type: '', notNull: false, virtual: false, defaultValue: null }];
+		const columns = [...table.columns, plainColumn(FILE_COLUMN)];
 		harvest.add(
 			{ ...table, columns },
 			rows.map((r) => ({
@@ -523,7 +511,7 @@ function openMail(mails: readonly Mail[], index: number, size: number): ExportHa
 	harvest.zoned = true;
 	const of = (list: readonly { address: string }[]): string => list.map((p) => p.address).join(', ');
 	harvest.add(
-		blankTable(0, 'mail', MAIL),
+		plainTable(0, 'mail', MAIL),
 		mails.map((m) => ({
 			values: [
 				[...new Set([m.from.address, ...m.to.map((t) => t.address)].map((a) => a.toLowerCase()))].sort().join(' '),

@@ -2,6 +2,7 @@
 import { isTag, isText, type ChildNode, type Document, type Element } from 'domhandler';
 import { DomUtils, parseDocument } from 'htmlparser2';
 import { item, type Item } from './items';
+import { baseOf } from '../../paths';
 
 /** A text of elements within elements without end, for which the parser's time grows with their square, is read as none. */
 export const parseMarkup = (text: string, xmlMode: boolean): Document =>
@@ -78,10 +79,8 @@ function isLinkedName(el: Element): boolean {
 		.map((c) => (isText(c) ? c.data : '\u0000'))
 		.join('')
 		.trim();
-	return shown === href || shown === nameIn(href) || shown === plainHref(href) || shown === nameIn(plainHref(href));
+	return shown === href || shown === baseOf(href) || shown === plainHref(href) || shown === baseOf(plainHref(href));
 }
-
-const nameIn = (path: string): string => path.slice(path.lastIndexOf('/') + 1);
 
 /** A link's path as the file is called (RFC 3986, section 2.1); as written where that is no text. */
 export function plainHref(href: string): string {

@@ -2,8 +2,9 @@
  * Statements of SQL (ISO 9075-2, 11.3 and 14.11) that a database was written out as: what is inserted are the rows of its
  * tables. Nothing is run; what engines write around texts that a line cannot hold is undone.
  */
-import type { Column, Table, Value } from '../../model';
+import type { Table, Value } from '../../model';
 import { parseCreateTable } from '../sqlite/schema';
+import { plainColumn, plainTable } from '../plain-table';
 import { MOST_ITEMS } from './items';
 
 /** A table as it was made, and what was inserted; places in UTF-16 units of the text. */
@@ -116,18 +117,12 @@ class Statements {
 			const made = this.made.get(name);
 			const known = new Set(made?.columns.map((c) => c.name));
 			const more = new Set(named.flatMap((row) => [...row.keys()]).filter((column) => !known.has(column)));
-			const columns = [...(made?.columns ?? []), ...[...more].map(blankColumn)];
+			const columns = [...(made?.columns ?? []), ...[...more].map(plainColumn)];
 			const table: Table = {
-				rowidColumn: -1,
-				primaryKey: [],
-				withoutRowid: false,
-				autoIncrement: false,
+				...plainTable(i + 1, name, []),
 				...made,
-				index: i + 1,
 				name,
-				rootPage: 0,
-				columns,
-				dropped: false
+				columns
 			};
 			const rows = named.map((row, k) => {
 				const values = columns.map((c) => row.get(c.name));
@@ -253,8 +248,6 @@ const NUMBER = /^[-+]?(?:0|[1-9]\d{0,15})(?:\.\d+)?(?:e[-+]?\d+)?$/i;
 /** Where texts stand without quotes: as texts are not written. */
 const INTEGER = /^-?(?:0|[1-9]\d{0,15})$/;
 const numberOr = (text: string, form = NUMBER): Value => (form.test(text) && Number.isFinite(Number(text)) ? Number(text) : text);
-
-const blankColumn = (name: string): Column => ({ name, type: '', notNull: false, virtual: false, defaultValue: null });
 
 /** Bytes in hexadecimal digits. */
 const fromHex = (digits: string): Value =>

@@ -1,5 +1,6 @@
 /** Items as tables, so that interpretation reads them like any store's: a table for each sort of list, joined by number. */
 import type { Table, Value } from '../../model';
+import { plainTable } from '../plain-table';
 import type { Item } from './items';
 import { withoutNameEnd } from './heads';
 import { isAddressAlone, nameAndAddress } from './name-and-address';
@@ -68,24 +69,8 @@ function tableOf(loose: Loose, usual: DateOrder | undefined): ItemTable {
 		columns.push(`in ${loose.inside}`);
 		loose.items.forEach(({ parent }, i) => values[i]!.push(parent));
 	}
-	const table: Table = {
-		index: 0,
-		name: loose.name,
-		rootPage: 0,
-		columns: columns.map((name, i) => ({
-			name,
-			type: '',
-			notNull: false,
-			virtual: false,
-			defaultValue: null,
-			...(loose.inside !== null && i === columns.length - 1 ? { references: loose.inside } : {})
-		})),
-		rowidColumn: -1,
-		primaryKey: [],
-		withoutRowid: false,
-		autoIncrement: false,
-		dropped: false
-	};
+	const table = plainTable(0, loose.name, columns);
+	if (loose.inside !== null) table.columns.at(-1)!.references = loose.inside;
 	return { table, rows: loose.items.map(({ item }, i) => ({ values: values[i]!, from: item.from, to: item.to })), dates };
 }
 

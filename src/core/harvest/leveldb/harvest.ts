@@ -7,6 +7,7 @@ import type { ByteSource, Encoding } from '../../bytes';
 import type { Note, Reach, Row, Sighting, Standing, Table } from '../../model';
 import type { AccountLine, Harvested, Progress, Rows } from '../harvested';
 import { beginningOf, held } from '../large';
+import { plainTable } from '../plain-table';
 import { hasFiles } from '../structured-clone';
 import { writesOf } from './batch';
 import { blockAt, TRAILER } from './block';
@@ -213,7 +214,7 @@ export class LevelHarvest implements Harvested {
 		const all = [...this.keys.values()];
 		const layout = this.layoutOf(all);
 		// The first of a store's tables is the list of them.
-		const tables = [{ name: 'tables', columns: ['name'] }, ...layout.tables].map(({ name, columns }, i) => tableOf(i, name, columns));
+		const tables = [{ name: 'tables', columns: ['name'] }, ...layout.tables].map(({ name, columns }, i) => keyedTable(i, name, columns));
 		const rows = tables.map((): Row[] => []);
 		for (const { key, versions } of all) {
 			versions.sort((a, b) => b.sequence - a.sequence);
@@ -260,16 +261,9 @@ function manifestOf(parts: readonly LevelPart[]): Manifest | null {
 	return chosen ? readManifest(chosen.source) : null;
 }
 
-function tableOf(index: number, name: string, columns: readonly string[]): Table {
-	return {
-		index,
-		name,
-		rootPage: 0,
-		columns: columns.map((column) => ({ name: column, type: '', notNull: false, virtual: false, defaultValue: null })),
-		rowidColumn: -1,
-		primaryKey: [0],
-		withoutRowid: true,
-		autoIncrement: false,
-		dropped: false
-	};
-}
+/** Entries are known by their first column, the key. */
+const keyedTable = (index: number, name: string, columns: readonly string[]): Table => ({
+	...plainTable(index, name, columns),
+	primaryKey: [0],
+	withoutRowid: true
+});

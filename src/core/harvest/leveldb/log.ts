@@ -10,7 +10,7 @@
  *
  * Example: `f2882016 1700 01` begins a full record of 23 bytes. What is shorter than seven bytes at a block's end is empty.
  */
-import { readU16Le, readU32Le, type ByteSource } from '../../bytes';
+import { joined, readU16Le, readU32Le, type ByteSource } from '../../bytes';
 import { hasSum } from './checksum';
 
 export interface LogRecord {
@@ -102,9 +102,9 @@ export function* logRecords(source: ByteSource): Generator<LogRecord, void, void
 	let open: { parts: Uint8Array[]; length: number; record: LogRecord } | null = null;
 	const budget = { left: SOUGHT };
 	const closed = (isWhole: boolean): LogRecord => {
-		const { parts, length, record } = open!;
+		const { parts, record } = open!;
 		open = null;
-		return { ...record, data: joined(parts, length), isWhole, isSound: record.isSound && isWhole };
+		return { ...record, data: joined(parts), isWhole, isSound: record.isSound && isWhole };
 	};
 	for (let offset = 0; offset < source.size; offset += BLOCK) {
 		for (const { piece, at } of piecesIn(source.read(offset, BLOCK), budget)) {
@@ -124,17 +124,6 @@ export function* logRecords(source: ByteSource): Generator<LogRecord, void, void
 	if (open) yield closed(false);
 }
 
-function joined(parts: readonly Uint8Array[], length: number): Uint8Array {
-	if (parts.length === 1) return parts[0]!;
-	const whole = new Uint8Array(length);
-	let at = 0;
-	for (const part of parts) {
-		whole.set(part, at);
-		at += part.length;
-	}
-	return whole;
-}
-
 /** Where a stretch of a record's data lies in the file: from its first byte to its last, headers between them counted. */
 export function placeIn({ pieces }: LogRecord, from: number, to: number): { offset: number; length: number } {
 	const offsetOf = (at: number): number => {
@@ -152,8 +141,5 @@ export function bytesAgain(source: ByteSource, pieces: LogRecord['pieces'], from
 		const start = Math.max(from, piece.from);
 		return end > start ? [source.read(piece.offset + start - piece.from, end - start)] : [];
 	});
-	return joined(
-		parts,
-		parts.reduce((sum, p) => sum + p.length, 0)
-	);
+	return joined(parts);
 }

@@ -3,7 +3,7 @@
  * undone, all in memory), and the walk of its b-trees.
  */
 import type { ByteSource, Encoding } from '../../bytes';
-import { readU32Be } from '../../bytes';
+import { joined, readU32Be } from '../../bytes';
 import type { Note } from '../../model';
 import { inferPageSize, isPageSize, readDatabaseHeader, type DatabaseHeader } from './header';
 import { readJournal, type Journal } from './journal';
@@ -302,12 +302,7 @@ export class Database {
 			have += take;
 			next = readU32Be(bytes, 0);
 		}
-		const payload = new Uint8Array(have);
-		let at = 0;
-		for (const part of parts) {
-			payload.set(part, at);
-			at += part.length;
-		}
+		const payload = joined(parts);
 		const complete = have === size && (have === local.length || next === 0);
 		return { payload, complete, pages, broke: complete ? 0 : have < size ? next : first };
 	}

@@ -8,7 +8,7 @@ import { hasMagic, StoreHarvest } from '../../harvest';
 import type { Row, Value } from '../../model';
 import type { GivenFile } from '../gather';
 import { isFields, isJson, readFields, type Fields } from './fields';
-import { baseOf, folderOf } from './paths';
+import { baseOf, folderOf } from '../../paths';
 import { statedBy, type Stated } from './stated';
 
 export interface Backup extends Stated {

@@ -1,7 +1,7 @@
 /** Folders of a device's files under their own names, with a file at their top that states the device and when they were copied. */
 import type { GivenFile } from '../gather';
 import { isFields, readFields } from './fields';
-import { folderOf } from './paths';
+import { folderOf } from '../../paths';
 import { COPIED_KEY, isDeviceKey, momentIn } from './stated';
 
 export interface StatedCopy {

@@ -4,7 +4,7 @@
  * They are told by holding nothing but text, and are put in order by those numbers where the text goes on so. The result
  * is a fragment.
  */
-import { decodeText, isCutText, Pieces, readU32Be, type Encoding } from '../../../bytes';
+import { decodeText, isCutText, joined, Pieces, readU32Be, type Encoding } from '../../../bytes';
 import type { Row } from '../../../model';
 import { HarvestedRow } from '../../row';
 import type { PageAt, PageView } from '../view';
@@ -228,12 +228,7 @@ function textOfChain(
 	if (!head || !at) return null;
 	// Within the chain a cut letter is whole again; only the first page's is lost. In UTF-16 a letter's half can go over a seam.
 	const parts = chain.map((page) => view.read(page.page)!.subarray(page === head ? page.from : 4, page.to));
-	const whole = new Uint8Array(parts.reduce((n, p) => n + p.length, 0));
-	let to = 0;
-	for (const part of parts) {
-		whole.set(part, to);
-		to += part.length;
-	}
+	const whole = joined(parts);
 	// The values behind the text can stand at the end, and read as letters.
 	const end = Math.max(0, whole.length - behind);
 	const decoded = decodeText(whole, 0, end - oddByte(end, encoding), encoding).replace(/\ufffd+$/, '');
