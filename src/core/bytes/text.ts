@@ -29,20 +29,29 @@ export function decodeText(bytes: Uint8Array, start: number, end: number, encodi
 
 /**
  * Whether [start, end) is well-formed text: valid UTF-8 or UTF-16 and free of control characters other than
- * tab, line feed, carriage return. Used as evidence that freed bytes are what they seem.
+ * tab, line feed, carriage return. Used as evidence that freed bytes are what they seem. `controls`: in UTF-8 such
+ * characters are let pass, but for nought: some programs write them between the parts of a text.
  */
-export function isText(bytes: Uint8Array, start: number, end: number, encoding: Encoding): boolean {
-	return encoding === 'utf8' ? isUtf8Text(bytes, start, end, false) : isUtf16Text(bytes, start, end, encoding === 'utf16le');
+export function isText(bytes: Uint8Array, start: number, end: number, encoding: Encoding, controls = false): boolean {
+	return encoding === 'utf8' ? isUtf8Text(bytes, start, end, false, controls) : isUtf16Text(bytes, start, end, encoding === 'utf16le');
 }
 
 /** As `isText`, but the last character may be cut (the value goes on where nothing is left). */
-export function isCutText(bytes: Uint8Array, start: number, end: number, encoding: Encoding): boolean {
+export function isCutText(bytes: Uint8Array, start: number, end: number, encoding: Encoding, controls = false): boolean {
 	return encoding === 'utf8'
-		? isUtf8Text(bytes, start, end, true)
+		? isUtf8Text(bytes, start, end, true, controls)
 		: isUtf16Text(bytes, start, end - ((end - start) % 2), encoding === 'utf16le', true);
 }
 
-function isUtf8Text(b: Uint8Array, start: number, end: number, mayBeCut: boolean): boolean {
+/** Whether a text has control characters but for those that writing has. */
+export const hasControls = (b: Uint8Array, start: number, end: number): boolean => {
+	for (let i = start; i < end; i++) if (isControl(b[i]!)) return true;
+	return false;
+};
+
+const isControl = (c: number): boolean => c < 0x20 && c !== 9 && c !== 10 && c !== 13;
+
+function isUtf8Text(b: Uint8Array, start: number, end: number, mayBeCut: boolean, controls: boolean): boolean {
 	for (let i = start; i < end;) {
 		const c = b[i]!;
 		if (c >= 0x20 && c < 0x7f) {
@@ -50,7 +59,7 @@ function isUtf8Text(b: Uint8Array, start: number, end: number, mayBeCut: boolean
 			continue;
 		}
 		if (c < 0x80) {
-			if (c !== 9 && c !== 10 && c !== 13) return false;
+			if (c === 0x7f || (isControl(c) && (c === 0 || !controls))) return false;
 			i++;
 			continue;
 		}

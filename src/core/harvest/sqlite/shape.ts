@@ -2,7 +2,7 @@
  * What the rows of a table look like, from its declaration and from the rows in use: the measure by which freed
  * bytes are taken for a row or not. Tables of the same shape (a table per contact, say) share one.
  */
-import type { Encoding } from '../../bytes';
+import { hasControls, type Encoding } from '../../bytes';
 import type { Table, Value } from '../../model';
 import { readMagnitude, scanned, sizeOfSerialType } from './record';
 import { storedOrder } from './schema';
@@ -35,6 +35,8 @@ export interface Shape {
 	longest: number[];
 	/** The byte with which each column's blobs begin: −1 where none was seen, −2 where they differ. */
 	lead: number[];
+	/** Whether the texts of a column have control characters in them, as parts of records have that are written as one. */
+	controls: boolean[];
 	/** The lowest and highest byte with which texts and blobs of each column begin, in rows without rowids; 0x80 for letters beyond ASCII. */
 	lowestLead: number[];
 	highestLead: number[];
@@ -95,6 +97,7 @@ function blank(order: number[]): Shape {
 		shortest: column(Infinity),
 		longest: column(0),
 		lead: column(-1),
+		controls: order.map(() => false),
 		lowestLead: column(Infinity),
 		highestLead: column(-Infinity),
 		rows: 0,
@@ -117,6 +120,10 @@ export const shapeKey = (table: Table): string =>
 const sizeOfText = (text: string, encoding: Encoding): number =>
 	encoding !== 'utf8' ? text.length * 2 : /^[\x00-\x7f]*$/.test(text) ? text.length : encoder.encode(text).length;
 const encoder = new TextEncoder();
+
+/** Rows whose texts are looked into. */
+const LOOKED_INTO = 40;
+const CONTROLS = /[\x01-\x08\x0b\x0c\x0e-\x1f]/;
 
 /** Takes a row that is certain into account. `values` in declared order. Lengths of texts are in bytes, as they are stored. */
 export function learn(
@@ -145,6 +152,7 @@ export function learn(
 			const size = sizeOfText(value, encoding);
 			if (size < shape.shortest[k]!) shape.shortest[k] = size;
 			if (size > shape.longest[k]!) shape.longest[k] = size;
+			if (shape.rows <= LOOKED_INTO && CONTROLS.test(value)) shape.controls[k] = true;
 			if (size > 0) learnLeads(shape, k, Math.min(value.charCodeAt(0), 0x80));
 		} else if (typeof value === 'object') {
 			shape.seen[k]! |= BLOB;
@@ -197,6 +205,7 @@ export function learnScanned(shape: Shape, rowid: number | bigint, b: Uint8Array
 			if (size < shortest[k]!) shortest[k] = size;
 			if (size > longest[k]!) longest[k] = size;
 			if ((type & 1) === 0 && size > 0) learnLead(shape, k, b[at]!);
+			if (type & 1 && shape.rows <= LOOKED_INTO && hasControls(b, at, at + size)) shape.controls[k] = true;
 			at += size;
 			continue;
 		}
