@@ -17,6 +17,7 @@ import {
 	keepOwnRows,
 	namedByTitles,
 	openDocuments,
+	openPivoted,
 	ownerAmong,
 	readExported,
 	readRecords,
@@ -324,12 +325,12 @@ export class Look {
 		for (const { m, isCalledSo } of ofTwo) if (!isCalledSo && m.takingPart?.length !== 2) m.isGroup = true;
 	}
 
-	/** A store with its conversations' documents as rows. */
+	/** A store with its conversations' documents, and what is said of its messages thing by thing, as rows. */
 	private opened(harvest: Harvested): Harvested {
 		if (isExported(harvest)) return harvest;
 		const known = this.documents.get(harvest);
 		if (known?.rows === harvest.book.size) return known.opened;
-		const opened = openDocuments(harvest);
+		const opened = openPivoted(openDocuments(harvest));
 		this.documents.set(harvest, { rows: harvest.book.size, opened });
 		return opened;
 	}

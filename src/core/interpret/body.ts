@@ -52,9 +52,9 @@ export function inflate(packing: Packing, bytes: Uint8Array): Uint8Array | null 
 }
 
 const MARKUP = /^\s*<[a-z!?][^>]*>[\s\S]*<\/[a-z][\w:]*>\s*$|<(?:b|i|p|div|span|br|a|body|em|strong)\b[^>]*>[\s\S]*<\//i;
-const BASE64 = /^[A-Za-z0-9+/_-]{8,}={0,2}$/;
+export const BASE64 = /^[A-Za-z0-9+/_-]{8,}={0,2}$/;
 
-function fromBase64(text: string): Uint8Array | null {
+export function fromBase64(text: string): Uint8Array | null {
 	const clean = text.replace(/\s/g, '').replaceAll('-', '+').replaceAll('_', '/').replace(/=+$/, '');
 	if (clean.length % 4 === 1 || !/^[A-Za-z0-9+/]*$/.test(clean)) return null;
 	const alphabet = 'ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/';

@@ -11,7 +11,7 @@ import { counterOf } from './counter';
 import { bestText, bestTime, TABLE_NAME } from './columns';
 import { namedOwner } from './named-owner';
 import { isPath } from './files';
-import { oneOrTheOther, ownerOfPair } from './parties';
+import { oneOrTheOther, ownersOfPair } from './parties';
 import { timeOf } from './time';
 import { cell, type Sheet, type SheetColumn } from './sheet';
 
@@ -33,12 +33,16 @@ export const BY_WAY_WORDS = 'its values say in and out';
 export function decideDirection(reading: MessageReading, context: Context): Guess<DirectionRule> {
 	const { sheet } = reading;
 	if (reading.sender && reading.recipient) {
-		const owner = ownerOfPair(sheet, reading.sender.value, reading.recipient.value, context);
-		if (owner !== null)
+		const owner = ownersOfPair(sheet, reading.sender.value, reading.recipient.value, context);
+		if (owner.length > 0)
 			return {
-				value: { kind: 'sender', column: reading.sender.value, owner: [owner] },
+				value: { kind: 'sender', column: reading.sender.value, owner },
 				confidence: 0.9,
-				evidence: ['one party stands in every row, as sender or as recipient: the owner']
+				evidence: [
+					owner.length === 1
+						? 'one party stands in every row, as sender or as recipient: the owner'
+						: `one of ${owner.length} parties stands in every row, as sender or as recipient: the owner has as many numbers`
+				]
 			};
 	}
 	const bySender = ownerAmongSenders(reading, context);

@@ -1,6 +1,7 @@
 /** Interpret: the rows of one store get their meaning, by nobody's name. */
 export { readStore } from './roles';
 export { openDocuments } from './documents';
+export { openPivoted } from './pivoted';
 export { capturesOf, siblingsOf } from './captures';
 export { sheetsBeside, withoutStrangers, type NamedHarvest } from './beside';
 export { keepOwnRows, sheetsOf, cell, type Sheet, type SheetColumn } from './sheet';

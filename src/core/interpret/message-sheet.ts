@@ -21,6 +21,7 @@ import {
 	nameBeside,
 	namedPair,
 	ownerAmongWriters,
+	ownersOfPair,
 	ownWriter,
 	repeatsParty,
 	writerBesidePeer,
@@ -29,7 +30,7 @@ import {
 import { participantsOf } from './participants';
 import { pairedWriter } from './paired-writer';
 import { nameIn } from './people';
-import { blankReading, type Guess, type MessageReading, type PersonReading } from './reading';
+import { blankReading, type DirectionRule, type Guess, type MessageReading, type PersonReading } from './reading';
 import { isDeclared, isNamedAlike, keyOf, type Key, type Reference } from './refs';
 import { cell, isOwnNumber, type Sheet, type SheetColumn } from './sheet';
 import { timeOf } from './time';
@@ -112,7 +113,7 @@ export function readMessages(
 	reading.guid =
 		sheet.columns.find((c) => c.profile.uuid > 0.8 && c.profile.unique && c.profile.filled > sheet.sure.length * NAMED) ?? null;
 	const writers = [reading.sender, reading.participant, written && { value: written.writer, key: written.persons }];
-	const named = namedOwner(writers, sheet, context);
+	const named = withOwnOthers(namedOwner(writers, sheet, context), reading, context);
 	let direction = named ?? flaggedOwner([...writers, reading.peer], context) ?? decideDirection(reading, context);
 	if (apart && !named) direction = wayByNaming(direction, apart.writer, reading, context);
 	if (told && !told.isPartner && direction.value.kind !== 'sender') direction = wayTold(direction, told, reading, context);
@@ -479,6 +480,18 @@ const OFTEN_NOUGHT = 0.1;
 /** A number that is called a conversation's: persons are numbered from one as well. */
 const isNumberOfThreads = ({ name, profile }: SheetColumn): boolean =>
 	profile.texts === 0 && profile.blobs === 0 && /thread|chat|conv|room|group/i.test(name);
+
+/** The rule by which the owner's messages are those sent, of his other numbers too, where a phone has several. */
+function withOwnOthers(
+	named: Guess<DirectionRule> | null,
+	{ sheet, sender, recipient }: MessageReading,
+	context: Context
+): Guess<DirectionRule> | null {
+	if (named?.value.kind !== 'sender' || !sender || !recipient || named.value.column !== sender.value) return named;
+	const owners = ownersOfPair(sheet, sender.value, recipient.value, context);
+	const [known] = named.value.owner;
+	return owners.length > 1 && owners.includes(known!) ? { ...named, value: { ...named.value, owner: owners } } : named;
+}
 
 /** Lists (JSON) of things with fields: who made them is not who wrote. */
 const listsThings = ({ profile: p }: SheetColumn): boolean =>

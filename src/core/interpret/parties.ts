@@ -28,9 +28,9 @@ export function namedPair(
 	for (const a of columns)
 		for (const b of columns) {
 			if (a === b || sheet.columns.indexOf(a) > sheet.columns.indexOf(b)) continue;
-			const owner = ownerOfPair(sheet, a, b, context);
+			const [owner] = ownersOfPair(sheet, a, b, context);
 			// Where no name says it, the owner must write and be written to.
-			if (owner === null || !([a, b].every(isPairName) || [a, b].every((c) => c.profile.distinct.has(owner)))) continue;
+			if (owner === undefined || !([a, b].every(isPairName) || [a, b].every((c) => c.profile.distinct.has(owner)))) continue;
 			const party = (value: SheetColumn): NonNullable<MessageReading['peer']> => ({
 				value,
 				key: null,
@@ -242,8 +242,7 @@ export function assignParties(reading: MessageReading, parties: MessageReading['
 	const [first, second] = parties.filter((p) => p !== null).sort((a, b) => partyRank(b!) - partyRank(a!));
 	if (!first) return;
 	if (second && second.key?.sheet === first.key?.sheet) {
-		const a = ownerOfPair(reading.sheet, first.value, second.value, context);
-		if (a !== null) {
+		if (ownersOfPair(reading.sheet, first.value, second.value, context).length > 0) {
 			const [sender, recipient] = writerFirst(reading.sheet, first, second);
 			reading.sender = sender;
 			reading.recipient = recipient;
@@ -383,21 +382,70 @@ const each = (value: string | number | null): (string | number | null)[] => (typ
 
 /** The one value that stands in one of two columns of (nearly) every row: the owner. */
 export function ownerOfPair(sheet: Sheet, a: SheetColumn, b: SheetColumn, context: Pick<Context, 'tables'>): string | number | null {
+	const rows = pairsOf(sheet, a, b, context);
+	const [best] = rows ? byOften(rows) : [];
+	return best && best[1] >= rows!.length * 0.9 ? best[0] : null;
+}
+
+/**
+ * As `ownerOfPair`, where somebody has several numbers of his own, as a phone with two cards has: the few of whom (nearly)
+ * every row has one, and hardly any two, beside more others than they are.
+ */
+export function ownersOfPair(
+	sheet: Sheet,
+	a: SheetColumn,
+	b: SheetColumn,
+	context: Pick<Context, 'tables' | 'sheets'>
+): (string | number)[] {
+	const owner = ownerOfPair(sheet, a, b, context);
+	if (owner !== null) return [owner];
+	const rows = pairsOf(sheet, a, b, context);
+	if (!rows) return [];
+	const owners: (string | number)[] = [];
+	let left = rows;
+	while (left.length > rows.length * NOT_OWN && owners.length < MOST_OWN) {
+		const [next] = byOften(left);
+		if (!next) return [];
+		owners.push(next[0]);
+		left = left.filter((ends) => !ends.includes(next[0]));
+	}
+	const others = new Set(rows.flat().filter((end) => !owners.includes(end)));
+	const within = rows.filter((ends) => ends.filter((end) => owners.includes(end)).length > 1).length;
+	if (left.length > rows.length * NOT_OWN || within > rows.length * NOT_OWN || others.size <= owners.length) return [];
+	return areListedAlone(owners, context) || (others.size >= owners.length * 2 && [a, b].every(isPairName)) ? owners : [];
+}
+
+/** Whether some table lists just these: the accounts that a program knows. */
+const areListedAlone = (owners: readonly (string | number)[], { sheets }: Pick<Context, 'sheets'>): boolean =>
+	sheets.some((list) =>
+		list.columns.some(({ profile: p }) => p.distinct.size === owners.length && owners.every((owner) => p.distinct.has(owner)))
+	);
+
+/** Numbers that somebody has, at most; share of the rows in which none of them may stand, or two. */
+const MOST_OWN = 4;
+const NOT_OWN = 0.03;
+
+/** Who stands at the ends of each row; null where most rows have one and the same at both, or a column says nothing. */
+function pairsOf(sheet: Sheet, a: SheetColumn, b: SheetColumn, { tables }: Pick<Context, 'tables'>): (string | number)[][] | null {
 	// What is the same in every row is a state rather than somebody, unless its name says that it is.
 	if ([a, b].some((c) => c.profile.distinct.size < 2 && !isPairName(c))) return null;
-	const counts = new Map<string | number, number>();
-	let rows = 0;
 	let different = 0;
+	const pairs: (string | number)[][] = [];
 	for (const row of sheet.sure.slice(0, 4000)) {
-		const x = keyOf(cell(row, a, context.tables) as Value);
-		const y = keyOf(cell(row, b, context.tables) as Value);
+		const x = keyOf(cell(row, a, tables) as Value);
+		const y = keyOf(cell(row, b, tables) as Value);
 		if (x === null && y === null) continue;
-		rows++;
 		if (x !== y) different++;
-		for (const v of new Set([...each(x), ...each(y)])) if (v !== null) counts.set(v, (counts.get(v) ?? 0) + 1);
+		pairs.push([...new Set([...each(x), ...each(y)])].filter((end) => end !== null));
 	}
-	const [best] = [...counts].sort((p, q) => q[1] - p[1]);
-	return best && rows > 0 && best[1] >= rows * 0.9 && different > rows * 0.5 ? best[0] : null;
+	return pairs.length > 0 && different > pairs.length * 0.5 ? pairs : null;
+}
+
+/** Ends of rows with the number of rows that they stand in, the most first. */
+function byOften(rows: readonly (readonly (string | number)[])[]): [string | number, number][] {
+	const counts = new Map<string | number, number>();
+	for (const end of rows.flat()) counts.set(end, (counts.get(end) ?? 0) + 1);
+	return [...counts].sort((p, q) => q[1] - p[1]);
 }
 
 /**

@@ -27,6 +27,7 @@ import {
 } from './columns';
 import { areOneTable, findCompanions } from './companions';
 import { weighCorrespondence } from './correspondence';
+import { isOtherHalf } from './other-half';
 import { counterOf } from './counter';
 import type { Context } from './context';
 import { correctColumns, correctedText, correctionFor, roleWanted, type Correction } from './correction';
@@ -49,6 +50,8 @@ import { ownersInSettings } from './settings';
 import { openProperties } from './properties';
 import { openParticipants, participantsOf } from './participants';
 import { takingPart } from './taking-part';
+import { openSittings } from './sittings';
+import { openSteps } from './steps-beside';
 import { openStringTables } from './string-table';
 import { isJoin, isNamed, looksLikeThreads, readThreadSheet } from './threads';
 
@@ -71,7 +74,9 @@ export function readStore(
 	const context: Context = { tables, sheets, keys, references, owner, harvests, stated: ownersInSettings(sheets, tables) };
 	dropChanceKeys(context, beside);
 	const properties = openProperties(context);
-	const aside = readTextsAside({ ...context, sheets: sheets.filter((s) => !beside.has(s) && !properties.has(s)) }, strings);
+	const steps = openSteps(context);
+	const isOfItself = (s: Sheet): boolean => !beside.has(s) && !properties.has(s) && !steps.has(s);
+	const aside = readTextsAside({ ...context, sheets: sheets.filter(isOfItself) }, strings);
 	const corrected = new Map(sheets.map((s) => [s, correctionFor(s, tables, correction)]));
 	const wanted = (s: Sheet): SheetRole | null => roleWanted(corrected.get(s)!);
 	const personEntries = sheets.flatMap((s) => (wanted(s) === null ? (personEntriesIn(s, context) ?? []) : []));
@@ -81,6 +86,7 @@ export function readStore(
 		...sheets.filter((s) => listsItsAddresses(s, context))
 	]);
 	const addressRows = openAddressRows(context, booked);
+	openSittings(context);
 	const lookups = openLookups(context);
 	openParticipants(context);
 	const candidates = sheets
@@ -689,14 +695,15 @@ function chooseMessageSheets(candidates: Candidate[], context: Context): Candida
 	if (!best) return [];
 	const chosen: Candidate[] = [];
 	for (const { c, w } of ranked) {
-		if ((w < 3.2 && !(c === best.c && w > 2.2)) || isListOfNames(c)) continue;
+		const isHalf = chosen.some((m) => isOtherHalf(c, m, context));
+		if ((w < 3.2 && !(c === best.c && w > 2.2) && !isHalf) || isListOfNames(c)) continue;
 		if (c !== best.c && ((!c.time && best.c.time) || UNSENT.test(c.sheet.name))) continue;
 		// What was begun and not sent is no message, even where nothing else is left.
 		if (DRAFTS.test(c.sheet.name) && context.tables.length > 1) continue;
 		if (c !== best.c && isSignsAlone(c.text.value)) continue;
 		const aside = chosen.flatMap((m) => namesMessages(c, m, context));
 		const social = socialScore(c, context, aside) + Number(c !== best.c && pointsWhere(c, best.c, context));
-		if (c !== best.c && (social < 0.5 || beginAlike(c, context))) continue;
+		if (c !== best.c && ((social < 0.5 && !isHalf) || beginAlike(c, context))) continue;
 		const referencedByMessages = chosen.some((m) =>
 			(context.references.get(m.sheet) ?? []).some(
 				(r, _, all) =>

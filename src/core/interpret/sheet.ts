@@ -22,7 +22,7 @@ import { payloadsIn } from './payloads';
 import { EMAIL, PHONE, profileOf, UUID, type Profile } from './profile';
 import { tableListsOf } from './table-list';
 import { joined, piecesIn } from './written-in-pieces';
-import { at, isEnding, openStored, pathsIn, plain, readStored, type Stored } from './stored';
+import { at, isEnding, isWritten, knowsItsEnd, openStored, pathsIn, plain, readStored, type Stored } from './stored';
 
 export interface Made {
 	read(row: Row): Value | undefined;
@@ -167,7 +167,9 @@ function sheetOf(index: number, tables: readonly Table[], rows: Row[], label: st
 			column.profile.json
 		);
 		if (stored) openFields(sheet, column, stored, sample);
-		else openBody(sheet, column, sample);
+		// What is a record written as a text is itself no text.
+		if (stored && isWritten(stored)) setAside(sheet, i);
+		if (!stored) openBody(sheet, column, sample);
 	});
 	addMade(sheet, first, sample);
 	addEither(sheet, sample);
@@ -459,7 +461,7 @@ export const isCutIn = (row: Row, column: SheetColumn): boolean =>
 		? isCutIn(row, column.made.from(row))
 		: row.cut >= 0 &&
 			row.cut === column.column &&
-			!(column.stored?.kind === 'json' && column.path.length > 0 && !isEnding(row, column.path));
+			!(column.stored && knowsItsEnd(column.stored) && column.path.length > 0 && !isEnding(row, column.path));
 
 /** Whether a column is the record number of its sheet's rows. */
 export const isOwnNumber = (c: SheetColumn, sheet: Sheet, tables: readonly Table[]): boolean =>

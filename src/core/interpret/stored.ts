@@ -1,8 +1,12 @@
-/** Values that hold values: JSON, property lists, CBOR, MessagePack, and fields in the wire format of protocol buffers. */
+/**
+ * Values that hold values: JSON, property lists, CBOR, MessagePack, fields in the wire format of protocol buffers, and
+ * records written as one text; packed, or written in digits to the base of 64.
+ */
 import { getNodeValue, parseTree, type Node } from 'jsonc-parser';
 import type { Row, Value } from '../model';
 import { PACKINGS, type Packing } from '../bytes';
-import { inflate } from './body';
+import { BASE64, fromBase64, inflate } from './body';
+import { openComposed, readComposed, type Composed } from './composed';
 import { isListed, listedIn } from './listed-objects';
 import { mostOf } from './most-of';
 import { openSerial, SERIALS, type Serial } from '../harvest';
@@ -14,17 +18,33 @@ export type Stored =
 	| { kind: 'plist' }
 	| { kind: 'serial'; as: Serial }
 	| { kind: 'wire'; reading: WireReading }
-	| { kind: 'packed'; by: Packing; inner: Stored };
+	| { kind: 'packed'; by: Packing; inner: Stored }
+	| { kind: 'digits'; inner: Stored }
+	| Composed;
 
 /** How a column's values are to be opened, or null where they hold none. `json`: share of them that look like it. */
 export function readStored(values: readonly (Value | undefined)[], json: number): Stored | null {
+	const composed = readComposed(values);
+	if (composed) return composed;
 	if (json > 0.8) return { kind: 'json' };
 	if (areListed(values)) return { kind: 'plist' };
 	const serial = serialOf(values);
 	if (serial) return { kind: 'serial', as: serial };
 	const reading = readWire(values);
-	return reading ? { kind: 'wire', reading } : readPacked(values);
+	return reading ? { kind: 'wire', reading } : (readPacked(values) ?? readDigits(values));
 }
+
+/** Documents as bytes, those in digits to the base of 64 (RFC 4648, section 4): nearly any bytes are digests, and those no documents. */
+function readDigits(values: readonly (Value | undefined)[]): Stored | null {
+	const texts = values.filter((v): v is string => typeof v === 'string' && v !== '');
+	if (texts.length < DIGITS_LEAST || texts.length < values.filter((v) => v !== null && v !== undefined).length * MOSTLY) return null;
+	const bytes = mostOf(texts, MOSTLY, (text) => (BASE64.test(text) ? fromBase64(text) : null));
+	if (!bytes) return null;
+	const json = bytes.filter((b) => typeof jsonOf(b) === 'object').length / bytes.length;
+	const inner = readStored(bytes, json);
+	return inner && inner.kind !== 'digits' ? { kind: 'digits', inner } : null;
+}
+const DIGITS_LEAST = 3;
 
 /** Share of the values that must unpack. */
 const MOSTLY = 0.8;
@@ -75,13 +95,18 @@ export function openStored(row: Row, column: number, how: Stored): unknown {
 	let cache = opened.get(row);
 	if (!cache) opened.set(row, (cache = new Map()));
 	if (cache.has(column)) return cache.get(column);
-	const result = opensAs(how, row.values[column], row.cut === column) ?? (how.kind === 'json' ? cutJsonOf(row, column) : undefined);
+	const result = opensAs(how, row.values[column], row.cut === column) ?? cutOf(row, column, how);
 	cache.set(column, result);
 	return result;
 }
 
 function opensAs(how: Stored, value: Value | undefined, isCut: boolean): unknown {
 	if (how.kind === 'json') return jsonOf(value);
+	if (isComposed(how)) return isCut ? undefined : openComposed(how, value, false)?.fields;
+	if (how.kind === 'digits') {
+		const bytes = typeof value === 'string' && !isCut ? fromBase64(value) : null;
+		return bytes ? opensAs(how.inner, bytes, false) : undefined;
+	}
 	if (!value || typeof value !== 'object') return undefined;
 	if (how.kind === 'wire') return decodeWire(value, how.reading, isCut) ?? undefined;
 	if (how.kind === 'plist') return listedIn(value);
@@ -110,13 +135,31 @@ export const isEnding = (row: Row, path: readonly string[]): boolean => {
 	return ending !== undefined && ending.length === path.length && ending.every((key, i) => key === path[i]);
 };
 
+const COMPOSED: ReadonlySet<Stored['kind']> = new Set<Composed['kind']>(['listed', 'element', 'headed', 'parted', 'pairs']);
+const isComposed = (how: Stored): how is Composed => COMPOSED.has(how.kind);
+
+/** Whether the values are texts that people never saw as they are stored. */
+export const isWritten = (how: Stored): boolean => how.kind === 'digits' || isComposed(how);
+
+/** Whether of a value that is cut it is known which of its fields are whole. */
+export const knowsItsEnd = (how: Stored): boolean => how.kind === 'json' || isComposed(how);
+
+/** What is whole of a value that is cut, and the text in which it ends, noted as such. */
+function cutOf(row: Row, column: number, how: Stored): unknown {
+	if (row.cut !== column) return undefined;
+	if (how.kind === 'json') return cutJsonOf(row, column);
+	const found = isComposed(how) ? openComposed(how, row.values[column], true) : null;
+	if (found?.ending) endings.set(row, found.ending);
+	return found?.fields;
+}
+
 /**
  * JSON (RFC 8259) of which only the beginning is left: what is whole, and the text in which it ends, noted as such. Of a
  * number that ends there nobody knows how it went on, nor of a text in a list of things.
  */
 function cutJsonOf(row: Row, column: number): unknown {
 	const text = row.values[column];
-	if (row.cut !== column || typeof text !== 'string') return undefined;
+	if (typeof text !== 'string') return undefined;
 	return cutJson(text, (path) => endings.set(row, path));
 }
 

@@ -1,0 +1,2 @@
+export { openComposed, readComposed, type Composed } from './composed';
+export { areOfMessages } from './fields';

@@ -1,0 +1,141 @@
+/** Conversations that a store keeps in sittings, and messages in two tables of which only the numbers say that they belong together. */
+import assert from 'node:assert/strict';
+import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { after, before, describe, it } from 'node:test';
+import { messageLine } from '../../src/cli/lines';
+import { createDatabase, type Engine } from '../vectors/engine';
+import { lookAt } from '../vectors/look-at';
+
+const OWNER = '+447700900300';
+const PERSONS = ['Odile Marchetti', 'Tamsin Okafor', 'Noor al-Khatib', 'Li Wen'].map((name, i) => ({ name, number: `+44770090041${i}` }));
+const COUNT = 150;
+const START = Date.UTC(2025, 0, 10, 11);
+const BEGINNINGS = 'Please the|Again that|Maybe our|When does the|Nobody told us of a|Thanks for the|See you at the'.split('|');
+const said = (i: number): string => `${BEGINNINGS[i % BEGINNINGS.length]} boiler and its meter, ${i}`;
+
+interface Line {
+	text: string;
+	sentAt: string;
+	thread: string;
+	direction: string | null;
+	person: string | null;
+}
+
+describe('stores whose messages lead to their conversation only by a way round', () => {
+	let folder: string;
+	before(() => void (folder = mkdtempSync(join(tmpdir(), 'sittings-'))));
+	after(() => rmSync(folder, { recursive: true, force: true }));
+
+	async function linesOf(write: (db: Engine) => void): Promise<Line[]> {
+		const path = join(folder, 'store.db');
+		rmSync(path, { force: true });
+		const db = createDatabase(path, []);
+		db.exec('create table person(id integer primary key, number text, name text)');
+		for (const [i, { name, number }] of PERSONS.entries()) db.run('insert into person values(?,?,?)', [i + 1, number, name]);
+		write(db);
+		db.close();
+		const look = await lookAt({ 'store.db': new Uint8Array(readFileSync(path)) }, OWNER);
+		const { stores, weave } = look.findings();
+		return weave.threads.flatMap((t) =>
+			t.messages.map((m) => messageLine(m, stores, weave, look.files, look.media, null) as unknown as Line)
+		);
+	}
+
+	it('goes through the sittings: a group is one thread, and none of its sittings is one with somebody in it', async () => {
+		// Four conversations of two, and a group of the first three persons.
+		const members = [[1], [2], [3], [4], [1, 2, 3]];
+		const talkOf = (i: number): number => (i * 7) % 5;
+		const writerOf = (i: number): number | null => (i % 3 === 0 ? null : members[talkOf(i)]![i % members[talkOf(i)]!.length]!);
+		const lines = await linesOf((db) => {
+			db.exec(
+				'create table conversation(id integer primary key, title text); create table member(conversation_id integer, person_id integer); create table session(id integer primary key, conversation_id integer, started integer); create table message(id integer primary key, session_id integer, person_id integer, body text, sent_at integer, outgoing integer)'
+			);
+			for (const [talk, persons] of members.entries()) {
+				db.run('insert into conversation values(?,?)', [talk + 1, persons.length > 1 ? 'Cellar keys' : null]);
+				for (const person of persons) db.run('insert into member values(?,?)', [talk + 1, person]);
+			}
+			let sitting = 0;
+			const open = new Map<number, number>();
+			for (let i = 1; i <= COUNT; i++) {
+				const talk = talkOf(i);
+				const at = START + i * 700_000;
+				if (!open.has(talk) || i % 9 === 0) {
+					db.run('insert into session values(?,?,?)', [++sitting, talk + 1, at - 500]);
+					open.set(talk, sitting);
+				}
+				db.run('insert into message values(?,?,?,?,?,?)', [i, open.get(talk)!, writerOf(i), said(i), at, writerOf(i) === null ? 1 : 0]);
+			}
+		});
+		const of = (i: number): Line => lines.find((l) => l.text === said(i))!;
+		const threads = members.map(
+			(_, talk) => new Set(Array.from({ length: COUNT }, (_, k) => k + 1).flatMap((i) => (talkOf(i) === talk ? [of(i).thread] : [])))
+		);
+		assert.deepEqual(
+			threads.map((t) => t.size),
+			[1, 1, 1, 1, 1]
+		);
+		assert.equal(new Set(threads.flatMap((t) => [...t])).size, 5);
+		for (let i = 1; i <= COUNT; i++) {
+			const person = writerOf(i) ?? (members[talkOf(i)]!.length === 1 ? members[talkOf(i)]![0]! : null);
+			assert.deepEqual([of(i).person, of(i).direction], [person && PERSONS[person - 1]!.name, writerOf(i) === null ? 'out' : 'in']);
+		}
+	});
+
+	it('reads both tables of what was sent and received, whatever they are called', async () => {
+		const isIn = (i: number): boolean => i % 5 < 3;
+		const lines = await linesOf((db) => {
+			db.exec(
+				'create table gilid(a integer primary key, b integer, c text, d integer); create table socig(e integer primary key, f integer, g text, h integer)'
+			);
+			for (let i = 1; i <= COUNT; i++)
+				db.run(`insert into ${isIn(i) ? 'gilid' : 'socig'} values(?,?,?,?)`, [i, ((i * 3) % 4) + 1, said(i), START + i * 700_000]);
+		});
+		assert.equal(lines.length, COUNT);
+		for (let i = 1; i <= COUNT; i++) assert.equal(lines.find((l) => l.text === said(i))?.person, PERSONS[(i * 3) % 4]!.name);
+	});
+
+	it('dates messages by their first step, where each has several and none has a time, and by that knows which way it went', async () => {
+		const isOut = (i: number): boolean => i % 3 === 0;
+		const lines = await linesOf((db) => {
+			db.exec(
+				'create table message(id integer primary key, person_id integer, body text); create table delivery(id integer primary key, message_id integer, state text, at integer)'
+			);
+			let step = 0;
+			const add = (i: number, state: string, at: number): void =>
+				void db.run('insert into delivery values(?,?,?,?)', [++step, i, state, at]);
+			for (let i = 1; i <= COUNT; i++) {
+				const at = START + i * 700_000;
+				db.run('insert into message values(?,?,?)', [i, ((i * 3) % 4) + 1, said(i)]);
+				// What was read is told before it is told when it came.
+				if (i % 4 > 0) add(i, 'read', at + 60_000);
+				add(i, isOut(i) ? 'sent' : 'received', at);
+				if (isOut(i)) add(i, 'delivered', at + 4000);
+			}
+		});
+		assert.equal(lines.length, COUNT);
+		for (let i = 1; i <= COUNT; i++) {
+			const line = lines.find((l) => l.text === said(i));
+			assert.deepEqual(
+				[line?.sentAt, line?.direction, line?.person],
+				[new Date(START + i * 700_000).toISOString(), isOut(i) ? 'out' : 'in', PERSONS[(i * 3) % 4]!.name]
+			);
+		}
+	});
+
+	it('takes no table for the other half that has numbers of its own', async () => {
+		const lines = await linesOf((db) => {
+			db.exec(
+				'create table gilid(a integer primary key, b integer, c text, d integer); create table socig(e integer primary key, f integer, g text, h integer)'
+			);
+			for (let i = 1; i <= COUNT; i++) db.run('insert into gilid values(?,?,?,?)', [i, ((i * 3) % 4) + 1, said(i), START + i * 700_000]);
+			for (let i = 1; i <= 40; i++)
+				db.run('insert into socig values(?,?,?,?)', [i, 10 + i, `Synced ${i} of 40 files in ${i * 3} ms`, START + i * 60_000]);
+		});
+		assert.deepEqual(
+			lines.filter((l) => /Synced/.test(l.text)),
+			[]
+		);
+	});
+});
