@@ -51,6 +51,7 @@ import { openProperties } from './properties';
 import { openParticipants, participantsOf } from './participants';
 import { takingPart } from './taking-part';
 import { openSittings } from './sittings';
+import { openCountedOn } from './counted-on';
 import { openSteps } from './steps-beside';
 import { openStringTables } from './string-table';
 import { isJoin, isNamed, looksLikeThreads, readThreadSheet } from './threads';
@@ -74,6 +75,7 @@ export function readStore(
 	const context: Context = { tables, sheets, keys, references, owner, harvests, stated: ownersInSettings(sheets, tables) };
 	dropChanceKeys(context, beside);
 	const properties = openProperties(context);
+	openCountedOn(context);
 	const steps = openSteps(context);
 	const isOfItself = (s: Sheet): boolean => !beside.has(s) && !properties.has(s) && !steps.has(s);
 	const aside = readTextsAside({ ...context, sheets: sheets.filter(isOfItself) }, strings);

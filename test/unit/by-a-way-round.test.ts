@@ -15,6 +15,8 @@ const START = Date.UTC(2025, 0, 10, 11);
 const BEGINNINGS = 'Please the|Again that|Maybe our|When does the|Nobody told us of a|Thanks for the|See you at the'.split('|');
 const said = (i: number): string => `${BEGINNINGS[i % BEGINNINGS.length]} boiler and its meter, ${i}`;
 
+const sentAt = (i: number): number => START + i * 2_700_000 + ((i * i) % 977) * 1000;
+
 interface Line {
 	text: string;
 	sentAt: string;
@@ -122,6 +124,54 @@ describe('stores whose messages lead to their conversation only by a way round',
 				[new Date(START + i * 700_000).toISOString(), isOut(i) ? 'out' : 'in', PERSONS[(i * 3) % 4]!.name]
 			);
 		}
+	});
+
+	for (const [what, startOf, unit] of [
+		['the beginning of its day', (at: number): number => at - (at % 86_400_000), 1000],
+		['when its conversation began', (_: number, i: number): number => START - ((i * 3) % 4) * 3_600_000, 1]
+	] as const)
+		it(`dates messages whose times are counted from ${what}`, async () => {
+			const lines = await linesOf((db) => {
+				db.exec(
+					'create table part(id integer primary key, began text); create table message(id integer primary key, part_id integer, person_id integer, after integer, size integer, body text)'
+				);
+				const parts = new Map<number, number>();
+				for (let i = 1; i <= COUNT; i++) {
+					const at = sentAt(i);
+					const began = startOf(at, i);
+					if (!parts.has(began)) {
+						parts.set(began, parts.size + 1);
+						const written = new Date(began).toISOString();
+						db.run('insert into part values(?,?)', [parts.size, began % 86_400_000 === 0 ? written.slice(0, 10) : written]);
+					}
+					db.run('insert into message values(?,?,?,?,?,?)', [
+						i,
+						parts.get(began)!,
+						((i * 3) % 4) + 1,
+						(at - began) / unit,
+						(i * 7919) % 400,
+						said(i)
+					]);
+				}
+			});
+			assert.equal(lines.length, COUNT);
+			for (let i = 1; i <= COUNT; i++) assert.equal(lines.find((l) => l.text === said(i))?.sentAt, new Date(sentAt(i)).toISOString());
+		});
+
+	it('makes no times of numbers that go up and down', async () => {
+		const lines = await linesOf((db) => {
+			db.exec(
+				'create table part(id integer primary key, began text); create table message(id integer primary key, part_id integer, person_id integer, size integer, body text)'
+			);
+			for (let part = 1; part <= 10; part++)
+				db.run('insert into part values(?,?)', [part, new Date(START + part * 86_400_000).toISOString()]);
+			for (let i = 1; i <= COUNT; i++)
+				db.run('insert into message values(?,?,?,?,?)', [i, 1 + Math.floor(i / 15), ((i * 3) % 4) + 1, (i * 7919) % 4001, said(i)]);
+		});
+		assert.deepEqual(
+			lines.filter((l) => l.sentAt !== null),
+			[]
+		);
 	});
 
 	it('takes no table for the other half that has numbers of its own', async () => {
