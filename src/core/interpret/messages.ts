@@ -10,12 +10,13 @@ import { isReaction, NOT_A_MESSAGE } from './kinds';
 import type { Wording } from './listed-within';
 import { numberWithin } from '../people/number-at';
 import { normalAddress, PeopleBook, type Party } from './people';
-import type { DirectionRule, MembersReading, MessageReading, StoreReading, ThreadReading } from './reading';
+import type { MembersReading, MessageReading, StoreReading, ThreadReading } from './reading';
 import { addressesIn, EMAIL, PHONE } from './profile';
 import { previewsOf, type Preview } from './previews';
 import { partiesListed } from './listed-parties';
 import { keyOf, keysIn, textsIn } from './refs';
 import { cell, isCutIn, type SheetColumn } from './sheet';
+import { wayOf } from './way-by-rule';
 import { inferNumbers, numbersByPlace } from './numbers';
 import { timeOf } from './time';
 
@@ -464,43 +465,8 @@ class MessageSheet {
 
 	private direction(row: Row): Direction | null {
 		const { direction, directionElse } = this.m;
-		return this.wayBy(direction.value, row) ?? (directionElse ? this.wayBy(directionElse, row) : null);
-	}
-
-	private wayBy(rule: DirectionRule, row: Row): Direction | null {
-		switch (rule.kind) {
-			case 'table':
-			case 'flag': {
-				if (rule.kind === 'table' && !row.tableKnown) return null;
-				const value = keyOf(this.get(row, rule.column));
-				if (value === null) return null;
-				if (rule.kind === 'flag' && rule.bit && typeof value === 'number')
-					return ((value & rule.bit.mask) !== 0) === rule.bit.out ? 'out' : 'in';
-				if (rule.out.includes(value)) return 'out';
-				return rule.in.includes(value) ? 'in' : null;
-			}
-			case 'sender': {
-				const raw = this.get(row, rule.column);
-				if (raw === undefined) return null;
-				const value = keyOf(raw);
-				return value !== null && rule.owner.some((o) => String(o) === String(value)) ? 'out' : value === null ? null : 'in';
-			}
-			case 'sender-empty': {
-				const raw = this.get(row, rule.column);
-				if (raw === undefined) return null;
-				const value = keyOf(raw);
-				return value === null || value === 0 ? 'out' : 'in';
-			}
-			case 'sign': {
-				const value = Number(this.get(row, rule.column) ?? NaN);
-				return Number.isNaN(value) || value === 0 ? null : value < 0 === rule.outNegative ? 'out' : 'in';
-			}
-			case 'sheet':
-				// Of two boxes that look alike nothing says which one it was in.
-				return row.tableByLooks ? null : rule.direction;
-			default:
-				return null;
-		}
+		const get = (column: SheetColumn): Value | undefined => this.get(row, column);
+		return wayOf(direction.value, row, get) ?? (directionElse ? wayOf(directionElse, row, get) : null);
 	}
 
 	/** The room that a message is of, where a column says so or it is what the message was written to. */

@@ -3,6 +3,7 @@
  * the screen. Their rows are no messages of their own; where the message is gone since, they say what it was.
  */
 import type { Row, Table } from '../model';
+import { addressShare } from './columns';
 import type { Context } from './context';
 import type { DirectionRule, MessageReading } from './reading';
 import type { Sheet, SheetColumn } from './sheet';
@@ -32,9 +33,21 @@ export function repeatsAtOnce(one: Said, other: Said, { tables, harvests }: Pick
 		const said = new Set(others!.flatMap((row) => saying(row, other, tables) ?? []));
 		const own = rows!.slice(0, ROWS).flatMap((row) => saying(row, one, tables) ?? []);
 		const again = own.filter((s) => said.has(s)).length;
+		// What is addressed itself, and for a good part stands nowhere else, is what a program kept so before.
+		if (own.length - again > Math.max(LEAST_APART, own.length * APART) && isAddressed(one.sheet)) return false;
 		return again >= Math.min(LEAST, own.length) && again > 0 && again >= own.length * THERE;
 	});
 }
+
+/** Rows, and share of them, that must be nowhere else. */
+const LEAST_APART = 10;
+const APART = 0.3;
+
+/** Whether its rows have a number or an address, and say which way each went or who wrote it. */
+const isAddressed = (sheet: Sheet): boolean =>
+	sheet.columns.some((c) => c.column >= 0 && addressShare(c) > 0.6 && c.profile.distinct.size > 1) &&
+	sheet.columns.some((c) => c.column >= 0 && c.profile.filled >= sheet.sure.length * MOSTLY && c.profile.distinct.size === 2);
+const MOSTLY = 0.9;
 
 function saying(row: Row, { text, time }: Said, tables: readonly Table[]): string | null {
 	const said = cell(row, text, tables);

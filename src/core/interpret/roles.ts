@@ -50,6 +50,7 @@ import { ownersInSettings } from './settings';
 import { openProperties } from './properties';
 import { openParticipants, participantsOf } from './participants';
 import { takingPart } from './taking-part';
+import { tellByOthers } from './told-twice';
 import { openSittings } from './sittings';
 import { openCountedOn } from './counted-on';
 import { openSteps } from './steps-beside';
@@ -145,6 +146,7 @@ export function readStore(
 	const others = sheets.filter((s) => !messageSheets.has(s));
 	const personSheets = new Set(persons.map((p) => p.sheet));
 	readFewAlike(messages);
+	tellByOthers(messages, context);
 	const unlisted = others.filter((s) => wanted(s) === null && !personEntries.some((e) => e.sheet === s));
 	const namesBeside = namesBesideHandles(messages, persons, unlisted, tables);
 	for (const m of messages) {

@@ -20,6 +20,8 @@ export interface TimeReading {
 	hexadecimal?: boolean | undefined;
 	/** Whether the number is stored as one below nought, so that what is newest comes first. */
 	negative?: boolean | undefined;
+	/** How numbers from a size on are read, where a program has come to count in another unit. */
+	beyond?: { from: number; reading: TimeReading } | undefined;
 	score: number;
 }
 
@@ -217,8 +219,35 @@ export function readTimes(values: readonly (Value | undefined)[]): TimeReading |
 		return reading && isCommon(reading) ? { ...reading, negative: true } : null;
 	}
 	const zeros = values.map(trailingZeros).sort((a, b) => a - b);
-	return readNumbers(numbers, zeros[Math.floor(zeros.length * ODD)]!, texts.length > filled / 2);
+	const asTexts = texts.length > filled / 2;
+	return readNumbers(numbers, zeros[Math.floor(zeros.length * ODD)]!, asTexts) ?? (asTexts ? null : readTwoUnits(numbers));
 }
+
+/** Numbers of two sizes, far apart: times from one epoch, which an older version of a program counted in a larger unit. */
+function readTwoUnits(numbers: readonly number[]): TimeReading | null {
+	const sorted = [...numbers].sort((a, b) => a - b);
+	const apart = sorted.findIndex((n, i) => i > 0 && sorted[i - 1]! > 0 && n > sorted[i - 1]! * FAR);
+	if (apart < TWO_LEAST || sorted.length - apart < TWO_LEAST) return null;
+	const [small, large] = [sorted.slice(0, apart), sorted.slice(apart)];
+	const [first, second] = [readNumbers(small, 0), readNumbers(large, 0)];
+	if (!first || !second || first.epoch !== second.epoch || first.unit <= second.unit || ![first, second].every(isCommon)) return null;
+	// One went on where the other ended.
+	const between = (first.epoch + small.at(-1)! * first.unit - (second.epoch + large[0]! * second.unit)) / DAY;
+	if (Math.abs(between) > TWO_APART) return null;
+	return withBeyond(first, second);
+}
+
+/** Numbers that would be too late a time in the one unit are of the other. */
+const withBeyond = (first: TimeReading, later: TimeReading): TimeReading => ({
+	...first,
+	label: `${first.label}${LATER}${later.label}`,
+	beyond: { from: (LATEST - first.epoch) / first.unit, reading: later }
+});
+const LATER = ', later ';
+const FAR = 100;
+const TWO_LEAST = 5;
+/** Days. */
+const TWO_APART = 3 * 365;
 
 const writtenDates = (first: boolean, zoned: boolean, dates: DateReading | null): TimeReading => ({
 	label: first || (dates && zoned) ? 'written date with zone' : 'written date',
@@ -311,6 +340,8 @@ export const TIME_LABELS: readonly string[] = [...NUMERIC.map((n) => n.label), '
 /** The reading of that name, or null. */
 export function timeReading(label: string): TimeReading | null {
 	if (label.startsWith('written date')) return { label, kind: 'text', epoch: 0, unit: 0, zoned: label.endsWith('zone'), score: 3 };
+	const [first, later] = label.split(LATER).map((one) => NUMERIC.find((n) => n.label === one));
+	if (first && later) return withBeyond(timeReading(first.label)!, timeReading(later.label)!);
 	const found = NUMERIC.find((n) => n.label === label);
 	return found ? { label, kind: 'number', epoch: found.epoch, unit: found.unit, zoned: true, score: 3 } : null;
 }
@@ -326,6 +357,7 @@ function trailingZeros(value: Value | undefined): number {
 /** A value under a reading, in ms since 1970 UTC, or null where it is no time (zero, empty, absurd). */
 export function timeOf(value: Value | undefined, reading: TimeReading): number | null {
 	if (value === null || value === undefined) return null;
+	if (reading.beyond && (numberIn(value) ?? 0) >= reading.beyond.from) return timeOf(value, reading.beyond.reading);
 	if (reading.kind === 'text') return writtenTime(typeof value === 'string' ? value : digitsOf(value), reading.dates);
 	if (value instanceof Uint8Array) {
 		const read = value.length === 4 || value.length === 8 ? BLOB_READERS.find((r) => r.name === reading.bytes)?.read : undefined;

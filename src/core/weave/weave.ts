@@ -10,6 +10,7 @@ import { mergeFamily } from './captures';
 import { familiesOf, type Family } from './families';
 import { placeCopies, placePreviews } from './copies';
 import { placeFragments } from './fragments';
+import { joinKeptTwice } from './kept-twice';
 import { findGaps } from './gaps';
 import { areAlike } from '../likeness';
 import { listedGaps } from './listed';
@@ -171,7 +172,7 @@ function weaveStore(store: WovenStore, index: number, names: ThreadNames): Woven
 	// Rows in use first: everything else is measured against them.
 	for (const u of store.understood.messages) if (u.row.standing === 'kept') take(u);
 	for (const u of store.understood.messages) if (u.row.standing !== 'kept') take(u);
-	const joined = joinRenumbered(joinAcrossTables(messages), store.harvest.tables);
+	const joined = joinRenumbered(joinKeptTwice(joinAcrossTables(messages)), store.harvest.tables);
 	if (later.length > 0) placeWithoutNumber(later, joined, names, index);
 	placeCopies(store, joined, (u) => new Woven(u, names.of(u), index));
 	placePreviews(store, joined, (u) => new Woven(u, names.of(u), index));

@@ -67,8 +67,9 @@ function withoutEnd(text: string, by: Pairs['by']): string {
 
 /** A letter is up to four bytes, each written by itself. */
 function withoutPartOfLetter(text: string): string {
-	const escapes = /(?:%[\da-f]{2}){0,4}$/i.exec(text)![0];
-	for (let left = escapes; left !== ''; left = left.slice(0, -3))
-		if (decoded(left) !== left) return text.slice(0, text.length - escapes.length + left.length);
-	return text.slice(0, text.length - escapes.length);
+	const escapes = /(?:%[\da-f]{2})*$/i.exec(text)![0];
+	const before = text.slice(0, text.length - escapes.length);
+	for (let left = escapes, bytes = 0; left !== '' && bytes < 4; left = left.slice(0, -3), bytes++)
+		if (decoded(left) !== left) return before + left;
+	return before;
 }
