@@ -16,6 +16,7 @@ import {
 	isSelf,
 	keepOwnRows,
 	namedByTitles,
+	openCodePaged,
 	openDocuments,
 	openPivoted,
 	ownerAmong,
@@ -330,7 +331,7 @@ export class Look {
 		if (isExported(harvest)) return harvest;
 		const known = this.documents.get(harvest);
 		if (known?.rows === harvest.book.size) return known.opened;
-		const opened = openPivoted(openDocuments(harvest));
+		const opened = openPivoted(openDocuments(openCodePaged(harvest)));
 		this.documents.set(harvest, { rows: harvest.book.size, opened });
 		return opened;
 	}

@@ -1,3 +1,5 @@
+import { joined } from './joined';
+
 export type Encoding = 'utf8' | 'utf16le' | 'utf16be';
 
 const loose: Record<Encoding, TextDecoder> = {
@@ -29,29 +31,35 @@ export function decodeText(bytes: Uint8Array, start: number, end: number, encodi
 
 /**
  * Whether [start, end) is well-formed text: valid UTF-8 or UTF-16 and free of control characters other than
- * tab, line feed, carriage return. Used as evidence that freed bytes are what they seem. `controls`: in UTF-8 such
- * characters are let pass, but for nought: some programs write them between the parts of a text.
+ * tab, line feed, carriage return. Used as evidence that freed bytes are what they seem. `but`: what UTF-8 may have all the
+ * same, `CONTROLS`, `LETTERS` or both.
  */
-export function isText(bytes: Uint8Array, start: number, end: number, encoding: Encoding, controls = false): boolean {
-	return encoding === 'utf8' ? isUtf8Text(bytes, start, end, false, controls) : isUtf16Text(bytes, start, end, encoding === 'utf16le');
+export function isText(bytes: Uint8Array, start: number, end: number, encoding: Encoding, but = 0): boolean {
+	return encoding === 'utf8' ? isUtf8Text(bytes, start, end, false, but) : isUtf16Text(bytes, start, end, encoding === 'utf16le');
 }
 
 /** As `isText`, but the last character may be cut (the value goes on where nothing is left). */
-export function isCutText(bytes: Uint8Array, start: number, end: number, encoding: Encoding, controls = false): boolean {
+export function isCutText(bytes: Uint8Array, start: number, end: number, encoding: Encoding, but = 0): boolean {
 	return encoding === 'utf8'
-		? isUtf8Text(bytes, start, end, true, controls)
+		? isUtf8Text(bytes, start, end, true, but)
 		: isUtf16Text(bytes, start, end - ((end - start) % 2), encoding === 'utf16le', true);
 }
 
-/** Whether a text has control characters but for those that writing has. */
-export const hasControls = (b: Uint8Array, start: number, end: number): boolean => {
-	for (let i = start; i < end; i++) if (isControl(b[i]!)) return true;
-	return false;
-};
+/** Control characters but nought: some programs write them between the parts of a text. Letters of a code page: old ones write those. */
+export const CONTROLS = 1;
+export const LETTERS = 2;
+
+/** Which of the two a text has. */
+export function oddities(b: Uint8Array, start: number, end: number): number {
+	let found = 0;
+	for (let i = start; i < end; i++) if (isControl(b[i]!)) found = CONTROLS;
+	const isOdd = !isUtf8Text(b, start, end, false, CONTROLS) && isUtf8Text(b, start, end, false, CONTROLS | LETTERS);
+	return isOdd ? found | LETTERS : found;
+}
 
 const isControl = (c: number): boolean => c < 0x20 && c !== 9 && c !== 10 && c !== 13;
 
-function isUtf8Text(b: Uint8Array, start: number, end: number, mayBeCut: boolean, controls: boolean): boolean {
+function isUtf8Text(b: Uint8Array, start: number, end: number, mayBeCut: boolean, but: number): boolean {
 	for (let i = start; i < end;) {
 		const c = b[i]!;
 		if (c >= 0x20 && c < 0x7f) {
@@ -59,24 +67,90 @@ function isUtf8Text(b: Uint8Array, start: number, end: number, mayBeCut: boolean
 			continue;
 		}
 		if (c < 0x80) {
-			if (c === 0x7f || (isControl(c) && (c === 0 || !controls))) return false;
+			if (c === 0x7f || (isControl(c) && (c === 0 || (but & CONTROLS) === 0))) return false;
 			i++;
 			continue;
 		}
-		const more = c >= 0xc2 && c < 0xe0 ? 1 : c >= 0xe0 && c < 0xf0 ? 2 : c >= 0xf0 && c < 0xf5 ? 3 : 0;
-		if (more === 0) return false;
-		if (i + more >= end && !(mayBeCut || i + more < end)) return false;
-		for (let k = 1; k <= more; k++) {
-			if (i + k >= end) return mayBeCut;
-			if ((b[i + k]! & 0xc0) !== 0x80) return false;
-		}
-		if (more === 2 && c === 0xe0 && b[i + 1]! < 0xa0) return false;
-		if (more === 2 && c === 0xed && b[i + 1]! >= 0xa0) return false;
-		if (more === 3 && c === 0xf0 && b[i + 1]! < 0x90) return false;
-		if (more === 1 && c === 0xc2 && b[i + 1]! < 0xa0) return false; // C1 controls
-		i += more + 1;
+		const size = letterAt(b, i, end);
+		if (size > 0) i += size;
+		else if (but & LETTERS) i++;
+		else return mayBeCut && isBegun(b, i, end);
 	}
 	return true;
+}
+
+/** Bytes that begin a letter of more than one, and how many it has. */
+const sizeFrom = (c: number): number => (c >= 0xc2 && c < 0xe0 ? 2 : c >= 0xe0 && c < 0xf0 ? 3 : c >= 0xf0 && c < 0xf5 ? 4 : 0);
+const isLater = (c: number | undefined): boolean => c !== undefined && (c & 0xc0) === 0x80;
+
+/** Bytes of the letter beyond ASCII that stands there, 0 where none does. One beyond 16 bits may be written as its two surrogates (CESU-8). */
+function letterAt(b: Uint8Array, at: number, end: number): number {
+	const c = b[at]!;
+	const size = sizeFrom(c);
+	if (size === 0 || at + size > end) return 0;
+	for (let k = 1; k < size; k++) if (!isLater(b[at + k])) return 0;
+	const second = b[at + 1]!;
+	if (c === 0xed && second >= 0xa0) return isPair(b, at, end) ? 6 : 0;
+	if ((c === 0xe0 && second < 0xa0) || (c === 0xf0 && second < 0x90)) return 0;
+	// C1 controls.
+	return c === 0xc2 && second < 0xa0 ? 0 : size;
+}
+
+/** Unicode Technical Report 26, section 3. */
+const isPair = (b: Uint8Array, at: number, end: number): boolean =>
+	at + 6 <= end &&
+	b[at] === 0xed &&
+	(b[at + 1]! & 0xf0) === 0xa0 &&
+	b[at + 3] === 0xed &&
+	(b[at + 4]! & 0xf0) === 0xb0 &&
+	isLater(b[at + 2]) &&
+	isLater(b[at + 5]);
+
+/** Whether the bytes up to the end are the beginning of a letter. */
+function isBegun(b: Uint8Array, at: number, end: number): boolean {
+	if (at + sizeFrom(b[at]!) <= end) return false;
+	for (let k = at + 1; k < end; k++) if (!isLater(b[k])) return false;
+	return true;
+}
+
+/** Where a byte that is part of no letter stands in a text that was decoded by `decodeStored`: 0xdc00 and the byte. */
+const ODD = 0xdc00;
+
+/**
+ * A stored text: as `decodeText`; in UTF-8 a letter written as two surrogates is that letter, and a byte that is part of
+ * none is kept as a surrogate by itself, so that whoever knows the code page can read it (see `bytesOfStored`).
+ */
+export function decodeStored(bytes: Uint8Array, start: number, end: number, encoding: Encoding): string {
+	const text = decodeText(bytes, start, end, encoding);
+	if (encoding !== 'utf8' || !text.includes('\ufffd')) return text;
+	let out = '';
+	let from = start;
+	const plain = (to: number): string => loose.utf8.decode(bytes.subarray(from, to));
+	for (let at = start; at < end;) {
+		const isPlain = bytes[at]! < 0x80;
+		const size = isPlain ? 1 : letterAt(bytes, at, end) || (isControlOf(bytes, at, end) ? 2 : 0);
+		if (size === 6 || size === 0) {
+			out += plain(at) + (size === 6 ? letterOfPair(bytes, at) : String.fromCharCode(ODD + bytes[at]!));
+			from = at + (size || 1);
+		}
+		at += size || 1;
+	}
+	return out + plain(end);
+}
+
+/** A C1 control, which is a letter of UTF-8, though nobody writes it. */
+const isControlOf = (b: Uint8Array, at: number, end: number): boolean =>
+	b[at] === 0xc2 && at + 1 < end && b[at + 1]! >= 0x80 && b[at + 1]! < 0xa0;
+
+const letterOfPair = (b: Uint8Array, at: number): string => {
+	const unit = (o: number): number => ((b[o]! & 0x0f) << 12) | ((b[o + 1]! & 0x3f) << 6) | (b[o + 2]! & 0x3f);
+	return String.fromCharCode(unit(at), unit(at + 3));
+};
+
+/** The bytes of a text that `decodeStored` decoded from UTF-8. */
+export function bytesOfStored(text: string): Uint8Array {
+	const parts = text.split(/([\udc80-\udcff])/u);
+	return joined(parts.map((part, i) => (i % 2 ? Uint8Array.of(part.charCodeAt(0) - ODD) : new TextEncoder().encode(part))));
 }
 
 /** High bytes of scripts and signs that are seldom written beside another script; how much such a one counts. */

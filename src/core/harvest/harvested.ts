@@ -44,6 +44,8 @@ export interface Harvested {
 	readonly account: AccountLine[];
 	readonly notes: Note[];
 	readonly encoding: Encoding;
+	/** Tables whose texts in use are not in that encoding, as far as the first rows of each tell. */
+	readonly oddlyWritten?: ReadonlySet<number>;
 	/** How often the store was changed, by its own count; 0 where it keeps none. */
 	readonly changeCounter: number;
 	/** Which version of the engine wrote it last; counters of two are of two files. */

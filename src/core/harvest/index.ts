@@ -46,3 +46,4 @@ export {
 } from './exported/spreadsheet';
 export { bytesIn, wholeBytes } from './large';
 export { plainTable } from './plain-table';
+export { plainRow } from './row';

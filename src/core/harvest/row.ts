@@ -65,3 +65,15 @@ export class HarvestedRow implements Row {
 /** A row in use whose cell lies wholly on its page, its values still there. */
 export const rowOfCell = (table: number, rowid: number | bigint, place: RowPlace, start: number, length: number): HarvestedRow =>
 	new HarvestedRow(table, true, rowid, null, -1, 'kept', 'whole', place, start, length);
+
+/** A row's own fields; a spread would miss those it makes when asked. */
+export const plainRow = (row: Row): Row => ({
+	table: row.table,
+	tableKnown: row.tableKnown,
+	rowid: row.rowid,
+	values: row.values,
+	cut: row.cut,
+	standing: row.standing,
+	grade: row.grade,
+	sightings: row.sightings
+});

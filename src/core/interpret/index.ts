@@ -1,5 +1,6 @@
 /** Interpret: the rows of one store get their meaning, by nobody's name. */
 export { readStore } from './roles';
+export { openCodePaged } from './code-paged';
 export { openDocuments } from './documents';
 export { openPivoted } from './pivoted';
 export { capturesOf, siblingsOf } from './captures';

@@ -380,9 +380,13 @@ export function cell(row: Row, column: SheetColumn, tables: readonly Table[]): V
 	if (column.made) return column.made.read(row);
 	if (column.column < 0) return tables[row.table]!.name;
 	if (column.body) return bodyOf(row, column);
-	if (column.path.length === 0) return row.values[column.column];
+	if (column.path.length === 0) return wellFormed(row.values[column.column]);
 	return insideOf(row, column);
 }
+
+/** Bytes that are part of no letter show as a sign that says so. */
+const wellFormed = (value: Value | undefined): Value | undefined =>
+	typeof value === 'string' && !value.isWellFormed() ? value.toWellFormed() : value;
 
 const bodies = new WeakMap<Row, Map<number, string | null>>();
 

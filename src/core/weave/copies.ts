@@ -2,6 +2,7 @@
  * Puts the rows of text indexes and histories with the messages they name: the same text is one more place where it
  * was seen, another one an earlier wording; and the text of a message seen nowhere else brings that message back.
  */
+import { plainRow } from '../harvest';
 import { messageKeyOf, type Copied, type Understood } from '../interpret';
 import type { Row, Sighting, Standing } from '../model';
 import { areAlike } from '../likeness';
@@ -206,18 +207,6 @@ function seenAs({ row, kind, messageKey }: Copied, main: Woven | null | undefine
 /** Where a row was seen, as places of a text that is no message's own now. */
 const seenIn = (row: Row, method: Sighting['method']): Sighting[] =>
 	row.sightings.map((s): Sighting => ({ ...s, method, standing: s.standing === 'remnant' ? 'remnant' : 'dropped' }));
-
-/** A row's own fields; a spread would miss those it makes when asked. */
-const plainRow = (row: Row): Row => ({
-	table: row.table,
-	tableKnown: row.tableKnown,
-	rowid: row.rowid,
-	values: row.values,
-	cut: row.cut,
-	standing: row.standing,
-	grade: row.grade,
-	sightings: row.sightings
-});
 
 /** What is known of a message of which only a copy of its text is left. */
 const unknown = (copy: Copied): Understood => ({ ...blank(copy.reading), row: copy.row, text: copy.text, textCut: copy.textCut });

@@ -2,7 +2,7 @@
  * Harvest of one SQLite store, reach by reach: rows in use, logs and journals, freed space, raw bytes. Each further
  * reach adds to the same book and repeats nothing. Long work yields its progress; the caller may stop between yields.
  */
-import type { Encoding } from '../../bytes';
+import { LETTERS, type Encoding } from '../../bytes';
 import type { Note, Reach, Standing, Table } from '../../model';
 import type { AccountLine, Harvested, Progress } from '../harvested';
 import { RowBook, type KeptTaker } from '../rowbook';
@@ -41,6 +41,11 @@ export class StoreHarvest implements Harvested {
 
 	get encoding(): Encoding {
 		return this.db.encoding;
+	}
+
+	get oddlyWritten(): ReadonlySet<number> {
+		const shapes = this.known.shapes.filter((shape) => shape.oddities.some((odd) => odd & LETTERS));
+		return new Set(shapes.flatMap((shape) => shape.tables));
 	}
 
 	get changeCounter(): number {

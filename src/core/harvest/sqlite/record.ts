@@ -14,7 +14,7 @@
  *
  * Example: `03 01 13 05 61 62 63` is a header of 3 bytes, an integer 5 and the text "abc".
  */
-import { decodeText, readF64Be, readI64Be, type Encoding } from '../../bytes';
+import { decodeStored, decodeText, readF64Be, readI64Be, type Encoding } from '../../bytes';
 import type { Value } from '../../model';
 import { readVarint, varintLength } from './varint';
 
@@ -50,7 +50,7 @@ export function readValue(b: Uint8Array, o: number, type: number, encoding: Enco
 			return 1;
 		default: {
 			const size = sizeOfSerialType(type);
-			return type % 2 ? decodeText(b, o, o + size, encoding) : b.slice(o, o + size);
+			return type % 2 ? decodeStored(b, o, o + size, encoding) : b.slice(o, o + size);
 		}
 	}
 }

@@ -2,7 +2,7 @@
  * What the rows of a table look like, from its declaration and from the rows in use: the measure by which freed
  * bytes are taken for a row or not. Tables of the same shape (a table per contact, say) share one.
  */
-import { hasControls, type Encoding } from '../../bytes';
+import { bytesOfStored, oddities, type Encoding } from '../../bytes';
 import type { Table, Value } from '../../model';
 import { readMagnitude, scanned, sizeOfSerialType } from './record';
 import { storedOrder } from './schema';
@@ -35,8 +35,8 @@ export interface Shape {
 	longest: number[];
 	/** The byte with which each column's blobs begin: −1 where none was seen, −2 where they differ. */
 	lead: number[];
-	/** Whether the texts of a column have control characters in them, as parts of records have that are written as one. */
-	controls: boolean[];
+	/** What the texts of a column have that UTF-8 has not, or writing (see `oddities`). */
+	oddities: number[];
 	/** The lowest and highest byte with which texts and blobs of each column begin, in rows without rowids; 0x80 for letters beyond ASCII. */
 	lowestLead: number[];
 	highestLead: number[];
@@ -97,7 +97,7 @@ function blank(order: number[]): Shape {
 		shortest: column(Infinity),
 		longest: column(0),
 		lead: column(-1),
-		controls: order.map(() => false),
+		oddities: column(0),
 		lowestLead: column(Infinity),
 		highestLead: column(-Infinity),
 		rows: 0,
@@ -123,7 +123,12 @@ const encoder = new TextEncoder();
 
 /** Rows whose texts are looked into. */
 const LOOKED_INTO = 40;
-const CONTROLS = /[\x01-\x08\x0b\x0c\x0e-\x1f]/;
+
+function odditiesOf(text: string, encoding: Encoding): number {
+	if (encoding !== 'utf8' || /^[\x20-\x7e]*$/.test(text)) return 0;
+	const bytes = bytesOfStored(text);
+	return oddities(bytes, 0, bytes.length);
+}
 
 /** Takes a row that is certain into account. `values` in declared order. Lengths of texts are in bytes, as they are stored. */
 export function learn(
@@ -152,7 +157,7 @@ export function learn(
 			const size = sizeOfText(value, encoding);
 			if (size < shape.shortest[k]!) shape.shortest[k] = size;
 			if (size > shape.longest[k]!) shape.longest[k] = size;
-			if (shape.rows <= LOOKED_INTO && CONTROLS.test(value)) shape.controls[k] = true;
+			if (shape.rows <= LOOKED_INTO) shape.oddities[k]! |= odditiesOf(value, encoding);
 			if (size > 0) learnLeads(shape, k, Math.min(value.charCodeAt(0), 0x80));
 		} else if (typeof value === 'object') {
 			shape.seen[k]! |= BLOB;
@@ -205,7 +210,7 @@ export function learnScanned(shape: Shape, rowid: number | bigint, b: Uint8Array
 			if (size < shortest[k]!) shortest[k] = size;
 			if (size > longest[k]!) longest[k] = size;
 			if ((type & 1) === 0 && size > 0) learnLead(shape, k, b[at]!);
-			if (type & 1 && shape.rows <= LOOKED_INTO && hasControls(b, at, at + size)) shape.controls[k] = true;
+			if (type & 1 && shape.rows <= LOOKED_INTO) shape.oddities[k]! |= oddities(b, at, at + size);
 			at += size;
 			continue;
 		}

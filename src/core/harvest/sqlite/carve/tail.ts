@@ -64,7 +64,7 @@ export function recordUpTo(b: Uint8Array, from: number, end: number, shape: Shap
 		let at = body;
 		for (const [k, type] of types.entries()) {
 			const to = at + sizeOfSerialType(type);
-			if (type >= 13 && type % 2 === 1 && !isText(b, at, to, encoding, shape.controls[k])) break;
+			if (type >= 13 && type % 2 === 1 && !isText(b, at, to, encoding, shape.oddities[k])) break;
 			values.push(k === shape.rowidAt ? undefined : readValue(b, at, type, encoding));
 			at = to;
 		}
@@ -151,7 +151,7 @@ function textUpTo(b: Uint8Array, from: number, to: number, shape: Shape, { colum
 	const lost = (n: number): undefined[] => new Array<undefined>(n).fill(undefined);
 	let run = Math.max(from, to - shape.longest[column]! * 2);
 	run += (to - run) % step;
-	while (run < to && !isText(b, run, to, encoding, shape.controls[column])) run += step;
+	while (run < to && !isText(b, run, to, encoding, shape.oddities[column])) run += step;
 	// Letters in the midst of a text can be a number of that size as well: it stands where the text begins.
 	const last = lead ? to - lead.length : Math.min(to - SHORTEST, run + LONGEST_NUMBER);
 	for (let start = run; start <= last; start += step) {

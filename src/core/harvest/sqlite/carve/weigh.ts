@@ -56,7 +56,7 @@ export function weigh(b: Uint8Array, body: number, limit: number, count: number,
 			weighedComplete = false;
 			const left = limit - at;
 			if (cls === TEXT && left >= 3 && weighedCut < 0) {
-				if (isCutText(b, at, limit, encoding, shape.controls[k])) {
+				if (isCutText(b, at, limit, encoding, shape.oddities[k])) {
 					weighedCut = k;
 					score += Math.min(left, 10) * 0.5 + longText(left, shape, encoding);
 				} else if (weighedBadAt < 0 && encoding === 'utf8') weighedBadAt = at;
@@ -68,7 +68,7 @@ export function weigh(b: Uint8Array, body: number, limit: number, count: number,
 			continue;
 		}
 		if (cls === TEXT) {
-			if (!isText(b, at, at + size, encoding, shape.controls[k])) {
+			if (!isText(b, at, at + size, encoding, shape.oddities[k])) {
 				if (weighedBadAt < 0) weighedBadAt = at;
 			} else {
 				score += Math.min(size, 12) * 0.5;
