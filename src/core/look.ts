@@ -13,6 +13,7 @@ import {
 	withoutBareAddresses,
 	describeReading,
 	isCalledAfter,
+	nameByFile,
 	isSelf,
 	keepOwnRows,
 	namedByTitles,
@@ -270,6 +271,7 @@ export class Look {
 			const { reading, tables, understood } =
 				this.guarded(i, MEANING, () => understoodOf(this.withBeside(i, alone))) ??
 				understoodOf({ reading: readNothing(), tables: this.opened(harvest).tables });
+			if (!exported) nameByFile(understood, path, reading, tables);
 			if (this.options.zone) inZone(understood.messages, this.options.zone);
 			if (this.options.dates) understood.messages = within(understood.messages, this.options.dates);
 			const onDevice = this.onDevice(path);

@@ -30,7 +30,7 @@ describe('stores whose messages lead to their conversation only by a way round',
 	before(() => void (folder = mkdtempSync(join(tmpdir(), 'sittings-'))));
 	after(() => rmSync(folder, { recursive: true, force: true }));
 
-	async function linesOf(write: (db: Engine) => void): Promise<Line[]> {
+	async function linesOf(write: (db: Engine) => void, name = 'store.db'): Promise<Line[]> {
 		const path = join(folder, 'store.db');
 		rmSync(path, { force: true });
 		const db = createDatabase(path, []);
@@ -38,7 +38,7 @@ describe('stores whose messages lead to their conversation only by a way round',
 		for (const [i, { name, number }] of PERSONS.entries()) db.run('insert into person values(?,?,?)', [i + 1, number, name]);
 		write(db);
 		db.close();
-		const look = await lookAt({ 'store.db': new Uint8Array(readFileSync(path)) }, OWNER);
+		const look = await lookAt({ [name]: new Uint8Array(readFileSync(path)) }, OWNER);
 		const { stores, weave } = look.findings();
 		return weave.threads.flatMap((t) =>
 			t.messages.map((m) => messageLine(m, stores, weave, look.files, look.media, null) as unknown as Line)
@@ -156,6 +156,39 @@ describe('stores whose messages lead to their conversation only by a way round',
 			});
 			assert.equal(lines.length, COUNT);
 			for (let i = 1; i <= COUNT; i++) assert.equal(lines.find((l) => l.text === said(i))?.sentAt, new Date(sentAt(i)).toISOString());
+		});
+
+	for (const [what, written] of [
+		['in minutes', (minutes: number): number => minutes],
+		['in seconds', (minutes: number): number => minutes * 60],
+		['as it is written', (minutes: number): string => `${minutes < 0 ? '-' : '+'}${String(Math.abs(minutes) / 60).padStart(2, '0')}:00`]
+	] as const)
+		it(`reckons times of the wall's clock back to UTC by the offset beside them, ${what}`, async () => {
+			const lines = await linesOf((db) => {
+				db.exec('create table message(id integer primary key, person_id integer, body text, sent_local text, utc_offset)');
+				for (let i = 1; i <= COUNT; i++) {
+					const minutes = [60, 120, -300][i % 3]!;
+					const local = new Date(sentAt(i) + minutes * 60_000).toISOString().slice(0, 19);
+					db.run('insert into message values(?,?,?,?,?)', [i, ((i * 3) % 4) + 1, said(i), local, written(minutes)]);
+				}
+			});
+			assert.equal(lines.length, COUNT);
+			for (let i = 1; i <= COUNT; i++) assert.equal(lines.find((l) => l.text === said(i))?.sentAt, new Date(sentAt(i)).toISOString());
+		});
+
+	for (const [name, who] of [
+		['chat_+447700900412.db', 'Noor al-Khatib'],
+		['447700900413.sqlite', 'Li Wen'],
+		['messages 20250110.db', null]
+	] as const)
+		it(`takes ${name} for ${who === null ? 'nobody’s' : 'one of a conversation with whom it is called after'}`, async () => {
+			const lines = await linesOf((db) => {
+				db.exec('create table message(id integer primary key, body text, sent_at integer, outgoing integer)');
+				for (let i = 1; i <= COUNT; i++) db.run('insert into message values(?,?,?,?)', [i, said(i), sentAt(i), i % 3 === 0 ? 1 : 0]);
+			}, name);
+			assert.equal(lines.length, COUNT);
+			assert.deepEqual([...new Set(lines.map((l) => l.person))], [who]);
+			assert.equal(new Set(lines.map((l) => l.thread)).size, 1);
 		});
 
 	it('makes no times of numbers that go up and down', async () => {

@@ -19,3 +19,4 @@ export type { StoreReading, MessageReading, DirectionRule, Guess } from './readi
 export { ContactList, contactsOf, namedByTitles, withoutBareAddresses, type Contact } from './contacts';
 export { addressesOf, isCalledAfter, isSelf, ownerAmong, readExported, sameWords, writersOf } from './exported';
 export { isCalledMessages, readRecords, writersIn } from './records';
+export { nameByFile } from './named-by-file';

@@ -22,6 +22,7 @@ import { payloadsIn } from './payloads';
 import { EMAIL, PHONE, profileOf, UUID, type Profile } from './profile';
 import { tableListsOf } from './table-list';
 import { joined, piecesIn } from './written-in-pieces';
+import { zoneBeside } from './zone-beside';
 import { at, isEnding, isWritten, knowsItsEnd, openStored, pathsIn, plain, readStored, type Stored } from './stored';
 
 export interface Made {
@@ -187,6 +188,7 @@ function addMade(sheet: Sheet, table: Table, sample: Row[]): void {
 	const names = table.columns.map((c) => c.name);
 	const whole = dayAndClock(sure, names.length);
 	if (whole) add(`${names[whole.day]} and ${names[whole.clock]}`, whole.day, whole);
+	addInUtc(sheet, sample);
 	for (const column of restated(names)) setAside(sheet, column);
 	const profiles = names.map((_, i) => sheet.columns.find((c) => c.column === i)!.profile);
 	for (const [column, name] of names.entries()) {
@@ -237,6 +239,19 @@ function addMade(sheet: Sheet, table: Table, sample: Row[]): void {
 	for (const [column, name] of names.entries()) {
 		const times = timesInKeys(sure, column) ?? timeInKeys(sure, column);
 		if (times) add(`${name} (time)`, column, times);
+	}
+}
+
+/** Times on the wall's clock with their offset beside them become times in UTC. */
+function addInUtc(sheet: Sheet, sample: Row[]): void {
+	const plain = sheet.columns.filter((c) => c.column >= 0 && !c.made && !c.body);
+	for (const time of plain) {
+		const found = zoneBeside(time, plain, (c) => sheet.sure.map((row) => cell(row, c, [])));
+		if (!found) continue;
+		const made: Made = { read: (row) => found.inUtc(cell(row, time, []), cell(row, found.offset, [])) ?? undefined };
+		const profile = profileOf(sheet.sure, made.read, sample);
+		sheet.columns.push({ name: `${time.name} and ${found.offset.name}`, column: time.column, path: [found.offset.name], made, profile });
+		time.profile = { ...time.profile, time: null };
 	}
 }
 
