@@ -191,6 +191,31 @@ describe('stores whose messages lead to their conversation only by a way round',
 			assert.equal(new Set(lines.map((l) => l.thread)).size, 1);
 		});
 
+	for (const hasGroup of [true, false])
+		it(`knows the writer by his place in the list of members${hasGroup ? '' : ', where the column is called for it'}`, async () => {
+			const lists = [[0], [1], [2], [3], ...(hasGroup ? [[0, 1, 2]] : [])].map((others) => [
+				OWNER,
+				...others.map((p) => PERSONS[p]!.number)
+			]);
+			const placeOf = (i: number): number => (i % 3 === 0 ? 0 : 1 + (i % (lists[(i * 7) % lists.length]!.length - 1)));
+			const lines = await linesOf((db) => {
+				db.exec(
+					`create table talk(id integer primary key, members text); create table message(id integer primary key, talk_id integer, ${hasGroup ? 'w' : 'sender_index'} integer, state integer, body text, at integer)`
+				);
+				for (const [talk, list] of lists.entries()) db.run('insert into talk values(?,?)', [talk + 1, JSON.stringify(list)]);
+				for (let i = 1; i <= COUNT; i++)
+					db.run('insert into message values(?,?,?,?,?,?)', [i, ((i * 7) % lists.length) + 1, placeOf(i), i % 2, said(i), sentAt(i)]);
+			});
+			assert.equal(lines.length, COUNT);
+			for (let i = 1; i <= COUNT; i++) {
+				const list = lists[(i * 7) % lists.length]!;
+				const who = list[placeOf(i) || 1]!;
+				const person = placeOf(i) === 0 && list.length > 2 ? null : PERSONS.find((p) => p.number === who)!.name;
+				const line = lines.find((l) => l.text === said(i));
+				assert.deepEqual([line?.direction, line?.person], [placeOf(i) === 0 ? 'out' : 'in', person], said(i));
+			}
+		});
+
 	it('makes no times of numbers that go up and down', async () => {
 		const lines = await linesOf((db) => {
 			db.exec(

@@ -4,6 +4,7 @@
  */
 import type { Table } from '../model';
 import type { Context } from './context';
+import type { Reference } from './refs';
 import { isOwnNumber, type Sheet, type SheetColumn } from './sheet';
 
 interface Written {
@@ -13,11 +14,15 @@ interface Written {
 }
 
 const LEAST = 5;
+const SURE = 0.4;
 
 export function isOtherHalf(a: Written, b: Written, { tables, references }: Context): boolean {
 	// Earlier wordings and answers are declared alike too, and name what they belong to.
-	const names = (one: Written, other: Written): boolean =>
-		(references.get(one.sheet) ?? []).some((r) => r.key.sheet === other.sheet && !isOwnNumber(r.from, one.sheet, tables));
+	const names = (one: Written, other: Written): boolean => {
+		const refs = references.get(one.sheet) ?? [];
+		const isSurest = (r: Reference): boolean => refs.find((x) => x.from === r.from) === r;
+		return refs.some((r) => r.key.sheet === other.sheet && r.confidence > SURE && isSurest(r) && !isOwnNumber(r.from, one.sheet, tables));
+	};
 	if (names(a, b) || names(b, a)) return false;
 	const [first, second] = [a, b].map(({ sheet }) => tables[sheet.tables[0]!]!);
 	if (a.sheet.family || b.sheet.family || first!.rowidColumn < 0 || !areDeclaredAlike(first!, second!)) return false;

@@ -52,6 +52,7 @@ import { openParticipants, participantsOf } from './participants';
 import { takingPart } from './taking-part';
 import { tellByOthers } from './told-twice';
 import { openSittings } from './sittings';
+import { openWritersByPlace } from './writer-by-place';
 import { openCountedOn } from './counted-on';
 import { openSteps } from './steps-beside';
 import { openStringTables } from './string-table';
@@ -89,6 +90,7 @@ export function readStore(
 		...sheets.filter((s) => listsItsAddresses(s, context))
 	]);
 	const addressRows = openAddressRows(context, booked);
+	openWritersByPlace(context);
 	openSittings(context);
 	const lookups = openLookups(context);
 	openParticipants(context);
