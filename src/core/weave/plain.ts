@@ -198,7 +198,9 @@ function readAs(row: Row, tables: readonly Table[], woven: Woven, column: number
 	if (is(m.text.value)) reads.push('text');
 	if (m.time && is(m.time.value)) {
 		const at = timeOf(cell(row, m.time.value, tables), m.time.reading);
-		reads.push(at === null ? 'no time' : `${m.time.reading.label}: ${new Date(at).toISOString()}`);
+		// Of a time put together of several values the column says of which.
+		const how = m.time.value.made ? m.time.value.name : m.time.reading.label;
+		reads.push(at === null ? 'no time' : `${how}: ${new Date(at).toISOString()}`);
 	}
 	const rule = m.direction.value;
 	if ('column' in rule && is(rule.column))
