@@ -1,0 +1,274 @@
+/** Of the sheets with writing in them those that are messages: what somebody wrote to somebody, each once. */
+import { isCalled } from '../called';
+import type { Table } from '../model';
+import { TABLE_NAME, addressShare, isHandleLike, textScore } from './columns';
+import type { Context } from './context';
+import { weighCorrespondence } from './correspondence';
+import { readMessages } from './message-sheet';
+import { isOtherHalf } from './other-half';
+import { isNameLike } from './parties';
+import { isFamily, isGiven } from './person-sheets';
+import { isSign } from './profile';
+import type { Guess, MessageReading, PersonReading } from './reading';
+import { type Reference, isMeant, isNamedAlike, keyOf } from './refs';
+import { repeatsAtOnce } from './repeated';
+import { type Sheet, type SheetColumn, cell, isOwnNumber } from './sheet';
+
+export type Candidate = { sheet: Sheet; text: Guess<SheetColumn>; time: MessageReading['time'] };
+
+/** The sheets of messages, read: of those with writing in them the ones that somebody wrote to somebody. `besides`: the persons beside them. */
+export function chooseCorrespondence(
+	forced: readonly Candidate[],
+	candidates: readonly Candidate[],
+	besides: (chosen: readonly Candidate[]) => PersonReading[],
+	context: Context
+): { chosen: Candidate[]; persons: PersonReading[]; messages: MessageReading[]; refused: Map<Sheet, string[]> } {
+	const refused = new Map<Sheet, string[]>();
+	for (;;) {
+		const open = candidates.filter((c) => !refused.has(c.sheet));
+		const chosen = [...forced, ...chooseMessageSheets(open, context)];
+		const persons = besides(chosen);
+		const messages = chosen.map((c) => readMessages(c.sheet, c.text, c.time, context, persons));
+		const before = refused.size;
+		for (const m of messages) {
+			if (forced.some((f) => f.sheet === m.sheet)) continue;
+			const { isCorrespondence, against } = weighCorrespondence(m, persons, context);
+			if (!isCorrespondence)
+				refused.set(m.sheet, ['its rows have a text, but nothing says that somebody wrote it to somebody', ...against]);
+		}
+		if (refused.size === before) return { chosen, persons, messages, refused };
+	}
+}
+
+/**
+ * Of the sheets with writing in them, those that are messages: not the threads whose rows only repeat the last
+ * text, not notes with nobody to whom, not copies of another sheet's texts (a search index, a history of edits).
+ */
+function chooseMessageSheets(candidates: Candidate[], context: Context): Candidate[] {
+	const weight = (c: Candidate): number => {
+		const text = textScore(c.text.value, c.sheet.sure.length).score;
+		const social = socialScore(c, context);
+		// Lines that begin alike are a program's.
+		const written = beginAlike(c, context) ? PROGRAMS : 0;
+		return text + (c.time ? 1.5 : -0.5) + social + Math.min(1.2, Math.log10(c.sheet.sure.length + 1) * 0.4) - written;
+	};
+	const ranked = candidates.map((c) => ({ c, w: weight(c) })).sort((a, b) => b.w - a.w);
+	const best = ranked[0];
+	if (!best) return [];
+	const chosen: Candidate[] = [];
+	for (const { c, w } of ranked) {
+		const isHalf = chosen.some((m) => isOtherHalf(c, m, context));
+		if ((w < 3.2 && !(c === best.c && w > 2.2) && !isHalf) || isListOfNames(c)) continue;
+		if (c !== best.c && ((!c.time && best.c.time) || UNSENT.test(c.sheet.name))) continue;
+		// What was begun and not sent is no message, even where nothing else is left.
+		if (DRAFTS.test(c.sheet.name) && context.tables.length > 1) continue;
+		if (c !== best.c && isSignsAlone(c.text.value)) continue;
+		const aside = chosen.flatMap((m) => namesMessages(c, m, context));
+		const social = socialScore(c, context, aside) + Number(c !== best.c && pointsWhere(c, best.c, context));
+		if (c !== best.c && ((social < 0.5 && !isHalf) || beginAlike(c, context))) continue;
+		const referencedByMessages = chosen.some((m) =>
+			(context.references.get(m.sheet) ?? []).some(
+				(r, _, all) =>
+					r.key.sheet === c.sheet &&
+					r.confidence > 0.6 &&
+					// The surest of each column stands first: what that names is named.
+					r.confidence > all.find((x) => x.from === r.from)!.confidence - AS_SURE &&
+					m.sheet.sure.length > c.sheet.sure.length &&
+					isMeant(r, m.sheet, context.tables)
+			)
+		);
+		if (referencedByMessages) continue;
+		if (chosen.some((m) => repeats(c, m, context))) continue;
+		chosen.push(c);
+	}
+	return chosen.filter((c) => !chosen.some((m) => m !== c && (repeatsTimed(c, m, context) || namesWhatItRepeats(c, m, context))));
+}
+
+/**
+ * Whether a sheet's texts are the names of those whose numbers stand beside them: who comes again has the same text again.
+ * Lists of calls are such.
+ */
+export function namesWhoIsBeside({ sheet, text }: Candidate, tables: readonly Table[]): boolean {
+	const names = text.value;
+	if (names.profile.name < 0.6 || names.column < 0) return false;
+	const addresses = sheet.columns.filter((c) => c !== names && c.column >= 0 && (addressShare(c) > 0.4 || isHandleLike(c)));
+	return addresses.some((address) => {
+		const known = new Map<string | number, string>();
+		let [again, same] = [0, 0];
+		for (const row of sheet.sure.slice(0, 2000)) {
+			const key = keyOf(cell(row, address, tables));
+			const name = cell(row, names, tables);
+			if (key === null || typeof name !== 'string' || name === '') continue;
+			const before = known.get(key);
+			if (before === undefined) known.set(key, name);
+			else {
+				again++;
+				if (before === name) same++;
+			}
+		}
+		const different = new Set(known.values()).size;
+		const areTheirOwn = different === known.size && different >= MET_AGAIN;
+		return again >= (areTheirOwn ? FEW_AGAIN : MET_AGAIN) && same >= again * ALWAYS_NAMED && different > 1;
+	});
+}
+
+const MET_AGAIN = 3;
+
+/** Where each has another name it takes fewer. */
+const FEW_AGAIN = 2;
+
+const ALWAYS_NAMED = 0.9;
+
+/** A few signs that come again and again: reactions. */
+const isSignsAlone = ({ profile: p }: SheetColumn): boolean => !p.many && [...p.distinct.keys()].every((v) => isSign(String(v)));
+
+/** By how much less sure a key may be that is meant all the same. */
+const AS_SURE = 0.15;
+
+/** Tables of what was typed and never sent, and of what was not sent yet. */
+const DRAFT = /drafts?|entw(?:u|ü|ue)rfe?|brouillons?|borrador(?:es)?|bozz[ae]|rascunhos?/i;
+
+const DRAFTS = new RegExp(`^z?_?(?:${DRAFT.source})$`, 'i');
+
+const UNSENT = new RegExp(`${DRAFT.source}|queue|pending|schedul|unsent|geplant`, 'i');
+
+/** Names and no time, and nothing else or an address of its own each: persons; with a time where they are full names. */
+const isListOfNames = ({ sheet, text, time }: Candidate): boolean =>
+	(!time && sheet.columns.some(isGiven) && sheet.columns.some(isFamily)) ||
+	(text.value.profile.name > 0.6 &&
+		(time
+			? hasFullNamesAlone(sheet, text.value)
+			: (text.value.profile.name > NAMES_ALONE && text.value.profile.averageLength < NAME_LENGTH) ||
+				sheet.columns.some(
+					(c) => c !== text.value && c.column >= 0 && isHandleLike(c) && c.profile.unique && c.profile.filled >= sheet.sure.length * 0.8
+				)));
+
+const NAMES_ALONE = 0.9;
+
+/** Whether nearly all texts are written like names, and whose address stands beside one is not met again. */
+function hasFullNamesAlone(sheet: Sheet, text: SheetColumn): boolean {
+	const values = [...text.profile.distinct.keys()].map(String);
+	const full = values.filter(isCalled);
+	const addresses = sheet.columns.filter((c) => c !== text && c.column >= 0 && addressShare(c) > 0.6);
+	return (
+		!text.profile.many &&
+		(NAME_NAMED.test(text.name) || addresses.length > 1) &&
+		full.length >= values.length * NAMES_ALONE &&
+		(addresses.length > 1 || full.filter((v) => /\s/.test(v)).length * 2 > values.length) &&
+		addresses.length > 0 &&
+		addresses.every((c) => c.profile.distinct.size >= c.profile.filled * NAMES_ALONE && c.profile.filled >= sheet.sure.length * ADDRESSED)
+	);
+}
+
+const NAME_NAMED = /name|label|display|person|contact|\bwho\b/i;
+
+/** Share of the rows that have an address. */
+const ADDRESSED = 0.3;
+
+const NAME_LENGTH = 24;
+
+const PROGRAMS = 1;
+
+/** Share of texts that begin with the same word, from which on they are a program's lines. */
+const ONE_BEGINNING = 0.8;
+
+function beginAlike(c: Candidate, context: Context): boolean {
+	const beginnings = new Map<string, number>();
+	const rows = c.sheet.sure.slice(0, 500);
+	for (const row of rows) {
+		const text = cell(row, c.text.value, context.tables);
+		const word = typeof text === 'string' ? text.split(/\s/, 1)[0]! : '';
+		beginnings.set(word, (beginnings.get(word) ?? 0) + 1);
+	}
+	return rows.length > 5 && Math.max(...beginnings.values()) > rows.length * ONE_BEGINNING;
+}
+
+/** Whether a sheet names the same conversations or persons as another one, in a column called alike: of few rows that says enough. */
+function pointsWhere(c: Candidate, best: Candidate, { references, tables }: Context): boolean {
+	const refs = (sheet: Sheet): Reference[] => (references.get(sheet) ?? []).filter((r) => r.confidence > 0.5 && isMeant(r, sheet, tables));
+	const there = refs(best.sheet);
+	return refs(c.sheet).some(
+		(r) => there.some((o) => o.key === r.key && o.from.name === r.from.name) && !isOwnNumber(r.from, c.sheet, tables)
+	);
+}
+
+/** The columns of a sheet that name messages of another one: what it says of them was said to nobody by that. */
+const namesMessages = (c: Candidate, m: Candidate, { references, tables }: Context): SheetColumn[] =>
+	c.sheet === m.sheet
+		? []
+		: (references.get(c.sheet) ?? [])
+				.filter((r, _, all) => r === all.find((x) => x.from === r.from) && r.key.sheet === m.sheet && isMeant(r, c.sheet, tables))
+				.map((r) => r.from);
+
+/** Whether the rows say who with: a flag, a sender, a thread; in other columns than those `aside`. */
+function socialScore(c: Candidate, context: Context, aside: readonly SheetColumn[] = []): number {
+	let score = 0;
+	const refs = context.references.get(c.sheet) ?? [];
+	if (refs.some((r) => r.confidence > 0.5 && !aside.includes(r.from) && r.from.profile.distinct.size < c.sheet.sure.length * 0.8))
+		score += 1;
+	if (
+		c.sheet.columns.some(
+			(x) => x !== c.text.value && addressShare(x) > 0.4 && x.profile.distinct.size <= Math.max(3, c.sheet.sure.length * 0.8)
+		)
+	)
+		score += 1.2;
+	if (c.sheet.columns.some((x) => x.column === TABLE_NAME)) score += 0.8;
+	if (c.sheet.columns.some((x) => x !== c.text.value && x.profile.ints > 0 && x.profile.distinct.size >= 2 && x.profile.distinct.size <= 6))
+		score += 0.4;
+	if (
+		c.sheet.columns.some(
+			(x) => x !== c.text.value && !aside.includes(x) && isHandleLike(x) && x.profile.distinct.size < c.sheet.sure.length * 0.5
+		)
+	)
+		score += 0.5;
+	// Who wrote, or with whom, can be called by name.
+	if (c.sheet.columns.some((x) => x !== c.text.value && isNameLike(x, c.sheet))) score += 0.8;
+	return score;
+}
+
+/** Whether most of a sheet's texts are those of another one too. */
+export function repeatsTexts(
+	one: { sheet: Sheet; text: SheetColumn },
+	other: { sheet: Sheet; text: SheetColumn },
+	tables: readonly Table[]
+): boolean {
+	const texts = new Set<string>();
+	for (const row of other.sheet.rows) {
+		const text = cell(row, other.text, tables);
+		if (typeof text === 'string') texts.add(text);
+	}
+	let same = 0;
+	let all = 0;
+	for (const row of one.sheet.sure.slice(0, 2000)) {
+		const text = cell(row, one.text, tables);
+		if (typeof text !== 'string' || text.length < 6) continue;
+		all++;
+		if (texts.has(text)) same++;
+	}
+	return all > 0 && same / all > 0.6;
+}
+
+const repeatsTimed = (c: Candidate, m: Candidate, context: Context): boolean =>
+	c.time !== null &&
+	m.time !== null &&
+	repeatsAtOnce({ sheet: c.sheet, text: c.text.value, time: c.time }, { sheet: m.sheet, text: m.text.value, time: m.time }, context);
+
+/** Whether a few rows name messages of another sheet and have their texts, with a time of their own: what was pinned, say. */
+const namesWhatItRepeats = (c: Candidate, m: Candidate, context: Context): boolean =>
+	c.sheet.sure.length < m.sheet.sure.length * 0.5 &&
+	namesMessages(c, m, context).length > 0 &&
+	repeatsTexts({ sheet: c.sheet, text: c.text.value }, { sheet: m.sheet, text: m.text.value }, context.tables);
+
+/** Whether most of c's texts are also m's: a copy, or a history of earlier wordings. */
+function repeats(c: Candidate, m: Candidate, context: Context): boolean {
+	if (repeatsTexts({ sheet: c.sheet, text: c.text.value }, { sheet: m.sheet, text: m.text.value }, context.tables)) return true;
+	// A history: its rows point to messages, several to one.
+	return (context.references.get(c.sheet) ?? []).some(
+		(r) =>
+			r.key.sheet === m.sheet &&
+			// Called for what it names, it may name some that are gone.
+			r.confidence > (isNamedAlike(r.from, m.sheet) ? 0.4 : 0.7) &&
+			c.sheet.sure.length < m.sheet.sure.length * 0.5 &&
+			isMeant(r, c.sheet, context.tables)
+	);
+}
