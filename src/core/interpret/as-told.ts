@@ -1,7 +1,8 @@
 /** What a reading of messages gets from who takes part in their conversations: the writer, the thread, whom it is with, the way. */
 import { addressShare } from './columns';
 import type { Context } from './context';
-import { bySender, wayByNaming } from './direction';
+import { wayByNaming } from './direction';
+import { bySender } from './direction-rules';
 import type { DirectionRule, Guess, MessageReading } from './reading';
 import type { Key, Reference } from './refs';
 import type { Sheet, SheetColumn } from './sheet';

@@ -9,7 +9,7 @@ import { FILE_COLUMN } from '../harvest';
 import { isLevel, speaks, speaksOfMessages, speaksOfOthers, speaksOfParties, speaksOfSomebody } from '../kind-words';
 import { addressShare, isHandleLike, TABLE_NAME } from './columns';
 import type { Context } from './context';
-import { BY_FLAG_NAME, BY_WAY_WORDS } from './direction';
+import { BY_FLAG_NAME, BY_WAY_WORDS } from './flag-rule';
 import { isNameLike } from './parties';
 import type { MessageReading, PersonReading } from './reading';
 import { isOwnNumber, type Sheet, type SheetColumn } from './sheet';

@@ -4,7 +4,8 @@ import { addressShare, areKeys, isConstant, isFurtherTime, isHandleLike, TABLE_N
 import { findReply } from './companions';
 import type { Context } from './context';
 import { saysWay } from '../way-words';
-import { bySender, decideDirection, flagBeside, wayByNaming } from './direction';
+import { decideDirection, flagBeside, wayByNaming } from './direction';
+import { bySender } from './direction-rules';
 import { isPath, isSizeNamed } from './files';
 import { flaggedOwner } from './flagged-owner';
 import { findDeletedFlag } from './deleted-flag';
