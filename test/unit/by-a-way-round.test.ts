@@ -20,6 +20,7 @@ const sentAt = (i: number): number => START + i * 2_700_000 + ((i * i) % 977) * 
 interface Line {
 	text: string;
 	sentAt: string;
+	earlierWordingOf?: string;
 	thread: string;
 	direction: string | null;
 	person: string | null;
@@ -190,6 +191,37 @@ describe('stores whose messages lead to their conversation only by a way round',
 			assert.deepEqual([...new Set(lines.map((l) => l.person))], [who]);
 			assert.equal(new Set(lines.map((l) => l.thread)).size, 1);
 		});
+
+	it('reads the version that counts, dated by the first, and takes the others for earlier wordings', async () => {
+		const isEdited = (i: number): boolean => i % 12 === 5;
+		const lines = await linesOf((db) => {
+			db.exec(
+				'create table message(id integer primary key, person_id integer, version_id integer, outgoing integer); create table version(id integer primary key, message_id integer, body text, written integer)'
+			);
+			let version = 0;
+			const add = (i: number, text: string, at: number): void =>
+				void db.run('insert into version values(?,?,?,?)', [++version, i, text, at]);
+			for (let i = 1; i <= COUNT; i++) {
+				if (isEdited(i)) add(i, `${said(i)}, first`, sentAt(i));
+				add(i, said(i), sentAt(i) + (isEdited(i) ? 60_000 : 0));
+				db.run('insert into message values(?,?,?,?)', [i, ((i * 3) % 4) + 1, version, i % 3 === 0 ? 1 : 0]);
+			}
+		});
+		const now = lines.filter((l) => !l.earlierWordingOf);
+		assert.equal(now.length, COUNT);
+		for (let i = 1; i <= COUNT; i++) {
+			const line = now.find((l) => l.text === said(i));
+			assert.deepEqual([line?.sentAt, line?.direction], [new Date(sentAt(i)).toISOString(), i % 3 === 0 ? 'out' : 'in'], said(i));
+		}
+		const edited = Array.from({ length: COUNT }, (_, k) => k + 1).filter(isEdited);
+		assert.deepEqual(
+			lines
+				.filter((l) => l.earlierWordingOf)
+				.map((l) => l.text)
+				.sort(),
+			edited.map((i) => `${said(i)}, first`).sort()
+		);
+	});
 
 	for (const hasGroup of [true, false])
 		it(`knows the writer by his place in the list of members${hasGroup ? '' : ', where the column is called for it'}`, async () => {

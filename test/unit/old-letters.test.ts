@@ -50,6 +50,10 @@ const WRITTEN: Record<string, { say: readonly string[]; bytes: (text: string) =>
 		],
 		bytes: inPage(CYRILLIC, 0xc0)
 	},
+	'plain letters with a nought behind': {
+		say: ['Thanks, see you', 'The boiler is on again', 'When does the board meet', 'Keys'],
+		bytes: (text) => Buffer.from(`${text}\0`)
+	},
 	'letters beyond 16 bits as surrogates': {
 		say: ['Thanks 👍 see you', '😀😀', 'The größte boiler 🔥 is on', 'plain and cold'],
 		bytes: asSurrogates

@@ -45,7 +45,7 @@ export function isCutText(bytes: Uint8Array, start: number, end: number, encodin
 		: isUtf16Text(bytes, start, end - ((end - start) % 2), encoding === 'utf16le', true);
 }
 
-/** Control characters but nought: some programs write them between the parts of a text. Letters of a code page: old ones write those. */
+/** Control characters but nought within: some programs write them between the parts of a text. Letters of a code page: old ones write those. */
 export const CONTROLS = 1;
 export const LETTERS = 2;
 
@@ -57,17 +57,24 @@ export function oddities(b: Uint8Array, start: number, end: number): number {
 	return isOdd ? found | LETTERS : found;
 }
 
+/** Some programs store the nought with which their texts end. */
+function areNought(b: Uint8Array, from: number, to: number): boolean {
+	for (let i = from; i < to; i++) if (b[i] !== 0) return false;
+	return true;
+}
+
 const isControl = (c: number): boolean => c < 0x20 && c !== 9 && c !== 10 && c !== 13;
 
 function isUtf8Text(b: Uint8Array, start: number, end: number, mayBeCut: boolean, but: number): boolean {
 	for (let i = start; i < end;) {
 		const c = b[i]!;
+		if (c === 0) return (but & CONTROLS) !== 0 && areNought(b, i, end);
 		if (c >= 0x20 && c < 0x7f) {
 			i++;
 			continue;
 		}
 		if (c < 0x80) {
-			if (c === 0x7f || (isControl(c) && (c === 0 || (but & CONTROLS) === 0))) return false;
+			if (c === 0x7f || (isControl(c) && (but & CONTROLS) === 0)) return false;
 			i++;
 			continue;
 		}

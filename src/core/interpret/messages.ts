@@ -69,6 +69,9 @@ interface ThreadInfo {
 	remote?: string;
 }
 
+/** A text as people saw it: some programs store the nought with which their texts end. */
+const shown = (text: string | null): string | null => text?.replace(/\0+$/, '') || null;
+
 /** All messages of a store, in the order of its rows. Rows of which neither text nor time is left are passed over. */
 export function understand(reading: StoreReading, tables: readonly Table[]): UnderstoodStore {
 	const people = new PeopleBook(reading, tables);
@@ -290,7 +293,7 @@ class MessageSheet {
 		return {
 			row,
 			reading: m,
-			text: text === '' ? null : text,
+			text: shown(text),
 			textCut: aside ? aside.rows.some((r) => r.cut >= 0) : this.isTextCut(row),
 			textRest: aside || m.text.value.body || row.cut !== m.text.value.column ? undefined : row.rest,
 			textRows: aside?.rows ?? [],
