@@ -177,6 +177,23 @@ describe('stores whose messages lead to their conversation only by a way round',
 			for (let i = 1; i <= COUNT; i++) assert.equal(lines.find((l) => l.text === said(i))?.sentAt, new Date(sentAt(i)).toISOString());
 		});
 
+	for (const [what, wholeOf] of [
+		['milliseconds', (at: number): bigint => BigInt(at)],
+		['units of 100 ns since 1601', (at: number): bigint => (BigInt(at) + 11_644_473_600_000n) * 10_000n]
+	] as const)
+		it(`puts the two halves of a time together, of ${what}`, async () => {
+			const lines = await linesOf((db) => {
+				db.exec('create table message(id integer primary key, person_id integer, body text, time_high integer, time_low integer)');
+				for (let i = 1; i <= COUNT; i++) {
+					const whole = wholeOf(sentAt(i));
+					const low = Number(BigInt.asIntN(32, whole));
+					db.run('insert into message values(?,?,?,?,?)', [i, ((i * 3) % 4) + 1, said(i), Number(whole >> 32n), low]);
+				}
+			});
+			assert.equal(lines.length, COUNT);
+			for (let i = 1; i <= COUNT; i++) assert.equal(lines.find((l) => l.text === said(i))?.sentAt, new Date(sentAt(i)).toISOString());
+		});
+
 	for (const [name, who] of [
 		['chat_+447700900412.db', 'Noor al-Khatib'],
 		['447700900413.sqlite', 'Li Wen'],

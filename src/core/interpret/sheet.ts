@@ -16,6 +16,7 @@ import { fullAddressesIn } from './full-addresses';
 import { timesInKeys } from './id-times';
 import { keyParts, timeInKeys } from './key-parts';
 import { fieldsOfDocuments, haveAlike } from './kinds-of-documents';
+import { halvesIn, wholeOf } from './halves';
 import { kindsOfEntries } from './words-of-keys';
 import { mailboxesIn } from './mailboxes';
 import { payloadsIn } from './payloads';
@@ -189,6 +190,7 @@ function addMade(sheet: Sheet, table: Table, sample: Row[]): void {
 	const whole = dayAndClock(sure, names.length);
 	if (whole) add(`${names[whole.day]} and ${names[whole.clock]}`, whole.day, whole);
 	addInUtc(sheet, sample);
+	addWhole(sheet, sample);
 	for (const column of restated(names)) setAside(sheet, column);
 	const profiles = names.map((_, i) => sheet.columns.find((c) => c.column === i)!.profile);
 	for (const [column, name] of names.entries()) {
@@ -253,6 +255,18 @@ function addInUtc(sheet: Sheet, sample: Row[]): void {
 		sheet.columns.push({ name: `${time.name} and ${found.offset.name}`, column: time.column, path: [found.offset.name], made, profile });
 		time.profile = { ...time.profile, time: null };
 	}
+}
+
+/** Times in two halves become one. */
+function addWhole(sheet: Sheet, sample: Row[]): void {
+	const halves = halvesIn(sheet.columns.filter((c) => c.column >= 0 && !c.made && !c.body && c.path.length === 0));
+	if (!halves) return;
+	const { high, low } = halves;
+	const made: Made = { read: (row) => wholeOf(row.values[high.column], row.values[low.column]) };
+	const profile = profileOf(sheet.sure, made.read, sample);
+	if (!profile.time) return;
+	sheet.columns.push({ name: `${high.name} and ${low.name}`, column: high.column, path: [low.name], made, profile });
+	for (const half of [high, low]) half.profile = { ...half.profile, time: null };
 }
 
 /** Columns of an export whose dates stand beside them once more, in plain form. */
