@@ -240,6 +240,21 @@ describe('stores whose messages lead to their conversation only by a way round',
 		);
 	});
 
+	it('takes no conversations for messages because they name the last of theirs', async () => {
+		const talkOf = (i: number): number => (i * 3) % 4;
+		const lines = await linesOf((db) => {
+			db.exec(
+				'create table talk(id integer primary key, person_id integer, m integer); create table message(id integer primary key, talk_id integer, body text, sent_at integer, outgoing integer)'
+			);
+			for (let i = 1; i <= COUNT; i++)
+				db.run('insert into message values(?,?,?,?,?)', [i, talkOf(i) + 1, said(i), sentAt(i), i % 3 === 0 ? 1 : 0]);
+			for (let talk = 0; talk < 4; talk++)
+				db.run('insert into talk select ?, ?, max(id) from message where talk_id = ?', [talk + 1, talk + 1, talk + 1]);
+		});
+		assert.equal(lines.length, COUNT);
+		for (let i = 1; i <= COUNT; i++) assert.equal(lines.find((l) => l.text === said(i))?.person, PERSONS[talkOf(i)]!.name);
+	});
+
 	for (const hasGroup of [true, false])
 		it(`knows the writer by his place in the list of members${hasGroup ? '' : ', where the column is called for it'}`, async () => {
 			const lists = [[0], [1], [2], [3], ...(hasGroup ? [[0, 1, 2]] : [])].map((others) => [

@@ -14,6 +14,9 @@ const SURE = 0.6;
 const NEARLY_ALL = 0.95;
 const PROSE = 0.3;
 const LEAST = 6;
+/** Versions that a message has on average, at most: a conversation has more messages than that, and names the last of them. */
+const VERSIONS = 1.6;
+const LAST_NAMED = /last|latest|newest|recent|preview|snippet|top/i;
 
 /** Adds the columns; the tables of versions. */
 export function openCurrentVersions(context: Context): Set<Sheet> {
@@ -66,4 +69,6 @@ const isCurrent = ({ from, key, confidence, inclusion }: Reference, messages: Sh
 	inclusion >= NEARLY_ALL &&
 	from.profile.filled >= messages.sure.length * NEARLY_ALL &&
 	from.profile.distinct.size >= from.profile.filled * NEARLY_ALL &&
+	!LAST_NAMED.test(from.name) &&
+	key.sheet.sure.length <= messages.sure.length * VERSIONS &&
 	!isOwnNumber(from, messages, tables);
