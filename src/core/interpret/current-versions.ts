@@ -6,7 +6,7 @@ import type { Row, Value } from '../model';
 import { bestText, bestTime } from './columns';
 import type { Context } from './context';
 import { profileOf } from './profile';
-import { isMeant, keyOf, type Reference } from './refs';
+import { keyOf, type Reference } from './refs';
 import { addColumn, rowsByMessage, type RowsOfMessages } from './rows-of-messages';
 import { cell, isOwnNumber, sampleOf, type Made, type Sheet } from './sheet';
 
@@ -27,9 +27,7 @@ export function openCurrentVersions(context: Context): Set<Sheet> {
 		const current = (references.get(messages) ?? []).find((r) => isCurrent(r, messages, context));
 		const versions = current?.key.sheet;
 		const [text, time] = versions ? [bestText(versions), bestTime(versions, tables)] : [null, null];
-		const back =
-			versions &&
-			(references.get(versions) ?? []).find((r) => r.key.sheet === messages && r.confidence > SURE && isMeant(r, versions, tables));
+		const back = versions && (references.get(versions) ?? []).find((r) => namesMessage(r, versions, messages, context));
 		if (!current || !versions || !text || text.value.profile.prose < PROSE || !time || !back) continue;
 		const byKey = new Map(versions.rows.map((row) => [keyOf(current.key.column ? cell(row, current.key.column, tables) : row.rowid), row]));
 		const made: Made = {
@@ -58,6 +56,13 @@ export function openCurrentVersions(context: Context): Set<Sheet> {
 		found.add(versions);
 	}
 	return found;
+}
+
+/** Whether a version's column names its message, by the message's own number or key: a list of pairs has none. */
+function namesMessage({ from, key, confidence }: Reference, versions: Sheet, messages: Sheet, { tables }: Context): boolean {
+	const { rowidColumn, primaryKey } = tables[messages.tables[0]!]!;
+	const isOwnKey = key.column === null ? rowidColumn >= 0 : primaryKey.length === 1 && primaryKey[0] === key.column.column;
+	return key.sheet === messages && isOwnKey && confidence > SURE && from.profile.time === null && !isOwnNumber(from, versions, tables);
 }
 
 const isWritten = (sheet: Sheet): boolean => sheet.columns.some((c) => c.profile.prose > PROSE);
