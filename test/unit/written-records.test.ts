@@ -155,11 +155,31 @@ describe('records written as one text', () => {
 	});
 
 	it('is not held up by what is nested without end', () => {
-		const deep = '<a b="1">'.repeat(20_000);
-		const long = `[${'['.repeat(50_000)}`;
-		for (const text of [deep, long, `a=1&${'b'.repeat(100_000)}`, 'A: 1\n'.repeat(50_000)]) {
+		const hostile = [
+			'<a b="1">'.repeat(20_000),
+			`[${'['.repeat(50_000)}`,
+			`a=1&${'b'.repeat(100_000)}`,
+			'A: 1\n'.repeat(50_000),
+			`<m x="1">${'<'.repeat(90_000)}<>`,
+			`<m>${'<a'.padEnd(90_000, 'a')}`,
+			`<m>${'<![CDATA['.repeat(9000)}`,
+			`a=1&b=2&c=${'%41'.repeat(100_000)}x`
+		];
+		for (const text of hostile) {
 			readComposed([text, text, text]);
-			for (const kind of ['listed', 'element', 'headed'] as const) openComposed({ kind }, text, true);
+			for (const how of [...(['listed', 'element', 'headed'] as const).map((kind) => ({ kind })), { kind: 'pairs', by: '&' } as const])
+				openComposed(how, text, true);
 		}
+	});
+
+	it('takes fields for fields, whatever they are called', () => {
+		const names = ['constructor', 'valueOf', 'toString'];
+		const fields = Object.fromEntries(names.map((name, i) => [name, String(i + 1)]));
+		const opened = (how: Parameters<typeof openComposed>[0], text: string): unknown => openComposed(how, text, false)?.fields;
+		assert.deepEqual(opened({ kind: 'pairs', by: '&' }, names.map((name) => `${name}=${fields[name]}`).join('&')), fields);
+		assert.deepEqual(opened({ kind: 'headed' }, `${names.map((name) => `${name}: ${fields[name]}`).join('\n')}\n\nsaid`), {
+			...fields,
+			body: 'said'
+		});
 	});
 });

@@ -47,3 +47,4 @@ export {
 export { bytesIn, wholeBytes } from './large';
 export { plainTable } from './plain-table';
 export { plainRow } from './row';
+export { withBook, withTables } from './opened';

@@ -4,7 +4,7 @@
  * letter of it stays a sign that says so.
  */
 import { bytesOfStored, codePageOf, decodeCodePage, joined, type CodePage } from '../bytes';
-import { plainRow, type Harvested, type Rows } from '../harvest';
+import { plainRow, withBook, type Harvested } from '../harvest';
 import type { Row, Value } from '../model';
 
 /** Texts in use that must be so, at least, and their share of those in use that are not all ASCII. */
@@ -35,17 +35,16 @@ export function openCodePaged(harvest: Harvested): Harvested {
 				}
 			: row;
 	const opened = new Map(harvest.tables.map(({ index }) => [index, harvest.book.rowsOf(index).map(meantBy)]));
-	const book: Rows = {
+	const rowsOf = (table: number): readonly Row[] => opened.get(table) ?? [];
+	return withBook(harvest, harvest.tables, {
 		get size() {
 			return harvest.book.size;
 		},
 		get rows() {
-			return harvest.tables.flatMap((table) => this.rowsOf(table.index));
+			return harvest.tables.flatMap((table) => rowsOf(table.index));
 		},
-		rowsOf: (table) => opened.get(table) ?? []
-	};
-	const { tables, sequences, account, notes, encoding, changeCounter, engineVersion } = harvest;
-	return { tables, book, sequences, account, notes, encoding, changeCounter, engineVersion, run: (reach) => harvest.run(reach) };
+		rowsOf
+	});
 }
 
 /** The page in which a store's texts are written; null where most are UTF-8. */

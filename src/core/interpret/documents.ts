@@ -3,11 +3,10 @@
  * message. Its lists become tables of their own, an entry a row. What only an earlier state of a document lists was there
  * then and is no more.
  */
-import { addSighting, betterGrade, betterStanding, plainTable, type Harvested, type Rows } from '../harvest';
+import { addSighting, betterGrade, betterStanding, plainTable, withTables, type Harvested } from '../harvest';
 import type { Row, Table, Value } from '../model';
-import { profileOf, type Profile } from './profile';
+import { profileOfValues } from './profile';
 import { keyOf } from './refs';
-import { sampleOf } from './sheet';
 import { at, cutJson, openStored, plain, readStored, type Stored } from './stored';
 
 /** Documents and entries from which it is told what they are; how deep lists are sought, and how many fields an entry has. */
@@ -36,28 +35,16 @@ interface Documents {
 export function openDocuments(harvest: Harvested): Harvested {
 	const found = harvest.tables.flatMap((table) => documentsIn(table, harvest.book.rowsOf(table.index)) ?? []);
 	if (found.length === 0) return harvest;
-	const tables = [...harvest.tables];
+	const tables: Table[] = [];
 	const made: Row[][] = [];
 	for (const documents of found) {
-		const opened = new Opened(documents, tables.length);
+		const opened = new Opened(documents, harvest.tables.length + tables.length);
 		const pieces = inUseFirst(harvest.book.rowsOf(documents.table.index)).filter((row) => !opened.take(row));
 		for (const row of pieces) opened.takePiece(row);
 		tables.push(...opened.tables());
 		made.push(...opened.rows);
 	}
-	const first = harvest.tables.length;
-	const all = made.flat();
-	const book: Rows = {
-		get size() {
-			return harvest.book.size + all.length;
-		},
-		get rows() {
-			return [...harvest.book.rows, ...all];
-		},
-		rowsOf: (table) => (table < first ? harvest.book.rowsOf(table) : (made[table - first] ?? []))
-	};
-	const { sequences, account, notes, encoding, changeCounter, engineVersion } = harvest;
-	return { tables, book, sequences, account, notes, encoding, changeCounter, engineVersion, run: (reach) => harvest.run(reach) };
+	return withTables(harvest, tables, made);
 }
 
 const inUseFirst = (rows: readonly Row[]): Row[] => [
@@ -137,11 +124,6 @@ const rowWith = (values: (Value | undefined)[]): Row => ({
 	cut: -1,
 	sightings: []
 });
-
-function profileOfValues(values: readonly (Value | undefined)[]): Profile {
-	const rows = values.map((value) => rowWith([value]));
-	return profileOf(rows, (row) => row.values[0], sampleOf(rows));
-}
 
 /** The texts of a document but those in its lists. */
 function textsOutside(document: unknown, path: readonly string[]): string[] {

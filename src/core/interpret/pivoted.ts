@@ -3,7 +3,7 @@
  * value. The things get a table for each kind of them, a column for each word, and their rows the places of all that makes
  * them.
  */
-import { addSighting, betterGrade, betterStanding, plainTable, type Harvested, type Rows } from '../harvest';
+import { addSighting, betterGrade, betterStanding, plainRow, plainTable, withTables, type Harvested } from '../harvest';
 import type { Row, Table, Value } from '../model';
 import { areOfMessages } from './composed';
 import { haveAlike } from './kinds-of-documents';
@@ -34,7 +34,7 @@ interface Kind {
 
 /** The store with a table for each kind of things, where it keeps messages so; the store itself where it does not. */
 export function openPivoted(harvest: Harvested): Harvested {
-	const tables = [...harvest.tables];
+	const tables: Table[] = [];
 	const made: Row[][] = [];
 	for (const table of harvest.tables) {
 		const rows = harvest.book.rowsOf(table.index);
@@ -45,7 +45,7 @@ export function openPivoted(harvest: Harvested): Harvested {
 		for (const kind of kinds) {
 			const words = [...kind.words];
 			const making = makingOf(kind);
-			const index = tables.length;
+			const index = harvest.tables.length + tables.length;
 			tables.push({
 				...plainTable(index, `${table.name}: ${words.slice(0, 4).join(', ')}`, [table.columns[pivot.thing]!.name, ...words]),
 				primaryKey: [0],
@@ -55,20 +55,7 @@ export function openPivoted(harvest: Harvested): Harvested {
 			made.push([...kind.things].flatMap(([thing, said]) => rowsOfThing(thing, said, words, making, pivot, index)));
 		}
 	}
-	if (made.length === 0) return harvest;
-	const first = harvest.tables.length;
-	const all = made.flat();
-	const book: Rows = {
-		get size() {
-			return harvest.book.size + all.length;
-		},
-		get rows() {
-			return [...harvest.book.rows, ...all];
-		},
-		rowsOf: (table) => (table < first ? harvest.book.rowsOf(table) : (made[table - first] ?? []))
-	};
-	const { sequences, account, notes, encoding, changeCounter, engineVersion } = harvest;
-	return { tables, book, sequences, account, notes, encoding, changeCounter, engineVersion, run: (reach) => harvest.run(reach) };
+	return made.length === 0 ? harvest : withTables(harvest, tables, made);
 }
 
 /** The columns of a table that says one thing a row; null where it does not. */
@@ -106,7 +93,9 @@ function kindsOf(rows: readonly Row[], { thing, word }: Pivot): Kind[] {
 		if (key === null || !isWord(said)) continue;
 		const words = things.get(key) ?? new Map<string, Row[]>();
 		things.set(key, words);
-		words.set(said, [...(words.get(said) ?? []), row]);
+		const known = words.get(said);
+		if (known) known.push(row);
+		else words.set(said, [row]);
 	}
 	const kinds: Kind[] = [];
 	// Those of whom most is said come first: of one that is lost a part is left.
@@ -163,7 +152,7 @@ function rowsOfThing(
 /** A row made of others: it is in use where all of them are, and as sure as the least sure. */
 function rowOf(values: (Value | undefined)[], from: readonly Row[], table: number): Row {
 	const [first, ...more] = from;
-	const made: Row = { ...first!, table, rowid: null, values, cut: -1, sightings: [...first!.sightings] };
+	const made: Row = { ...plainRow(first!), table, rowid: null, values, cut: -1, sightings: [...first!.sightings] };
 	for (const row of more) {
 		if (betterStanding(made.standing, row.standing) === made.standing) made.standing = row.standing;
 		if (betterGrade(made.grade, row.grade) === made.grade) made.grade = row.grade;

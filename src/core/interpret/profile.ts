@@ -77,6 +77,21 @@ export function profileOf(rows: readonly Row[], get: (row: Row) => Value | undef
 	return p;
 }
 
+/** What values by themselves are like, as those of a column in use. */
+export function profileOfValues(values: readonly (Value | undefined)[]): Profile {
+	const rows = values.map((value): Row => ({
+		table: 0,
+		tableKnown: false,
+		rowid: null,
+		values: [value],
+		standing: 'kept',
+		grade: 'whole',
+		cut: -1,
+		sightings: []
+	}));
+	return profileOf(rows, (row) => row.values[0], rows);
+}
+
 const emptyProfile = (): Profile => ({
 	filled: 0,
 	nulls: 0,

@@ -20,7 +20,9 @@ export function rowsByMessage({ list, messages, key, own }: RowsOfMessages, tabl
 		const k = keyOf(cell(row, key, tables));
 		if (k === null) continue;
 		const into = row.standing === 'kept' ? kept : lost;
-		into.set(k, [...(into.get(k) ?? []), row]);
+		const known = into.get(k);
+		if (known) known.push(row);
+		else into.set(k, [row]);
 	}
 	const keyIn = (row: Row): string | number | null => keyOf(own ? cell(row, own, tables) : row.rowid);
 	const inUse = new Set(messages.rows.flatMap((row) => (row.standing === 'kept' ? (keyIn(row) ?? []) : [])));

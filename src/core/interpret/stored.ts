@@ -2,11 +2,12 @@
  * Values that hold values: JSON, property lists, CBOR, MessagePack, fields in the wire format of protocol buffers, and
  * records written as one text; packed, or written in digits to the base of 64.
  */
-import { getNodeValue, parseTree, type Node } from 'jsonc-parser';
+import { getNodeValue, type Node } from 'jsonc-parser';
 import type { Row, Value } from '../model';
 import { PACKINGS, type Packing } from '../bytes';
 import { BASE64, fromBase64, inflate } from './body';
 import { openComposed, readComposed, type Composed } from './composed';
+import { treeOf } from './json-tree';
 import { isListed, listedIn } from './listed-objects';
 import { mostOf } from './most-of';
 import { openSerial, SERIALS, type Serial } from '../harvest';
@@ -186,16 +187,6 @@ export function cutJson(text: string, endsIn?: (path: readonly string[]) => void
 		holder[path.at(-1)!] = (within.value as string).replace(/[\ud800-\udbff]$/, '');
 	} else if (within.type !== 'object' && within.type !== 'array') delete holder[path.at(-1)!];
 	return value;
-}
-
-/** Lists within lists without end exhaust the parser: such are no document. */
-function treeOf(text: string): Node | undefined {
-	try {
-		return parseTree(text);
-	} catch (error) {
-		if (error instanceof RangeError) return undefined;
-		throw error;
-	}
 }
 
 /** The last thing inside a node; of a name without a value nothing. */

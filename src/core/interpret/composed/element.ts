@@ -74,13 +74,14 @@ function fieldsOf(node: Node, depth: number): string | Record<string, unknown> {
 		const said = written.trim() === '' ? '' : written;
 		return attributes.length === 0 ? said : { ...Object.fromEntries(attributes), ...(said === '' ? {} : { [TEXT]: said }) };
 	}
-	const fields: Record<string, unknown> = Object.fromEntries(attributes);
+	const fields = new Map<string, unknown>(attributes);
 	for (const element of elements) {
 		const [name, value] = [nameOf(element), fieldsOf(element, depth + 1)];
-		const known = fields[name];
-		fields[name] = known === undefined ? value : [...(Array.isArray(known) ? (known as unknown[]) : [known]), value];
+		const known = fields.get(name);
+		if (Array.isArray(known)) known.push(value);
+		else fields.set(name, known === undefined ? value : [known, value]);
 	}
-	return fields;
+	return Object.fromEntries(fields);
 }
 
 /** All that is written within, in its order. */
@@ -102,12 +103,14 @@ function close(text: string): { text: string; open: string[] | null } | null {
 	const from = text.lastIndexOf('<![CDATA[');
 	const isWithin = from >= 0 && !text.includes(']]>', from);
 	const before = isWithin ? text.slice(0, from) : text;
-	const begun = before.replace(/<[^>]*$/, '');
+	// Of a tag that is not ended nothing is taken.
+	const tag = before.indexOf('<', before.lastIndexOf('>') + 1);
+	const begun = tag < 0 ? before : before.slice(0, tag);
 	const open = openIn(begun);
 	if (!open) return null;
 	// An escape that is cut is no letter; nor is what may be the end of a section.
 	const whole = isWithin ? text.replace(/\]{1,2}$/, '') + ']]>' : begun === text ? text.replace(/&[#\w]{0,8}$/, '') : begun;
-	const isClosing = !isWithin && /<\/[^>]*$/.test(text);
+	const isClosing = !isWithin && tag >= 0 && before.startsWith('</', tag);
 	const ends = open.map((name) => `</${name}>`).reverse();
 	return { text: whole + ends.join(''), open: isClosing ? null : open };
 }
@@ -115,13 +118,25 @@ function close(text: string): { text: string; open: string[] | null } | null {
 /** The elements that are open at the end of a text; null where nothing is, or too much. */
 function openIn(text: string): string[] | null {
 	const open: string[] = [];
-	const tags = text.replace(/<!\[CDATA\[[\s\S]*?\]\]>/g, '').matchAll(/<(\/?)([a-z][\w.:-]*)[^<>]*?(\/?)>/gi);
+	const tags = withoutSections(text).matchAll(/<(\/?)([a-z][\w.:-]*)(?![\w.:-])[^<>]*?(\/?)>/gi);
 	for (const [, closes, name, isEmpty] of tags) {
 		if (closes) open.pop();
 		else if (!isEmpty) open.push(name!);
 		if (open.length > DEEPEST) return null;
 	}
 	return open.length > 0 ? open : null;
+}
+
+function withoutSections(text: string): string {
+	let out = '';
+	let from = 0;
+	for (let at = text.indexOf('<![CDATA['); at >= 0; at = text.indexOf('<![CDATA[', from)) {
+		const end = text.indexOf(']]>', at);
+		if (end < 0) break;
+		out += text.slice(from, at);
+		from = end + 3;
+	}
+	return out + text.slice(from);
 }
 
 /** The path of the text in the elements of these names, within a record. */

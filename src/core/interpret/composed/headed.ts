@@ -30,7 +30,7 @@ export function areHeaded(texts: readonly string[]): boolean {
 
 /** Head and body; the body is null where the text has none any more. Null where it begins with no head. */
 function letterOf(text: string): Letter | null {
-	const head: Record<string, string> = {};
+	const head = new Map<string, string>();
 	let at = 0;
 	let last = '';
 	while (at < text.length) {
@@ -38,12 +38,14 @@ function letterOf(text: string): Letter | null {
 		const line = text.slice(at, end < 0 ? undefined : end).replace(/\r$/, '');
 		at = end < 0 ? text.length : end + 1;
 		const [, name, value] = NAMED.exec(line) ?? [];
-		if (line === '' && last !== '') return { head, body: text.slice(at) };
-		if (name !== undefined) head[(last = name)] ??= value!;
-		else if (/^[ \t]/.test(line) && last !== '') head[last] += ` ${line.trim()}`;
+		if (line === '' && last !== '') return { head: Object.fromEntries(head), body: text.slice(at) };
+		if (name !== undefined) {
+			last = name;
+			if (!head.has(name)) head.set(name, value!);
+		} else if (/^[ \t]/.test(line) && last !== '') head.set(last, `${head.get(last)} ${line.trim()}`);
 		else return null;
 	}
-	return last === '' ? null : { head, body: null };
+	return last === '' ? null : { head: Object.fromEntries(head), body: null };
 }
 
 export function openHeaded(text: string, isCut: boolean): Opened | null {

@@ -1,5 +1,6 @@
 /** Lists (JSON, RFC 8259) whose places have their meaning: `[1736507142000, "+44…", "The boiler is cold"]`. */
-import { getNodeValue, parseTree, type Node } from 'jsonc-parser';
+import { getNodeValue } from 'jsonc-parser';
+import { treeOf } from '../json-tree';
 import type { Opened } from './composed';
 import { areOfMessages } from './fields';
 import type { Value } from '../../model';
@@ -47,14 +48,4 @@ export function openListed(text: string, isCut: boolean): Opened | null {
 	// Of a number that ends there nobody knows how it went on.
 	if (last.type === 'string') return { fields: byPlace(values), ending: [String(values.length)] };
 	return { fields: byPlace(values.slice(0, -1)) };
-}
-
-/** Lists within lists without end exhaust the parser. */
-function treeOf(text: string): Node | undefined {
-	try {
-		return parseTree(text);
-	} catch (error) {
-		if (error instanceof RangeError) return undefined;
-		throw error;
-	}
 }

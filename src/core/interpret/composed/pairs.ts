@@ -21,7 +21,7 @@ export function pairsIn(texts: readonly string[]): Pairs | null {
 		const records = sample.map((text) => namesAndValues(text, by)).filter((fields) => fields !== null);
 		if (records.length < sample.length * MOSTLY) continue;
 		const names = [...new Set(records.flatMap((fields) => Object.keys(fields)))];
-		const common = names.filter((name) => records.filter((fields) => name in fields).length >= records.length * MOSTLY);
+		const common = names.filter((name) => records.filter((fields) => Object.hasOwn(fields, name)).length >= records.length * MOSTLY);
 		if (common.length >= FEWEST && areOfMessages(common.map((name) => records.map((fields) => fields[name])))) return { kind: 'pairs', by };
 	}
 	return null;
@@ -31,17 +31,16 @@ export function pairsIn(texts: readonly string[]): Pairs | null {
 function namesAndValues(text: string, by: Pairs['by']): Record<string, string> | null {
 	const parts = text.split(by);
 	if (parts.length > MOST * 4) return null;
-	const fields: Record<string, string> = {};
+	const fields = new Map<string, string>();
 	let last = '';
 	for (const part of parts) {
 		const [, name, value] = PAIR.exec(part) ?? [];
 		// What is no pair goes on with the value before it.
 		if (name === undefined && last === '') return null;
-		if (name === undefined || name in fields) fields[last] += `${by}${part}`;
-		else fields[(last = name)] = by === '&' ? decoded(value!) : value!;
+		if (name === undefined || fields.has(name)) fields.set(last, `${fields.get(last)}${by}${part}`);
+		else fields.set((last = name), by === '&' ? decoded(value!) : value!);
 	}
-	const count = Object.keys(fields).length;
-	return count >= FEWEST && count <= MOST ? fields : null;
+	return fields.size >= FEWEST && fields.size <= MOST ? Object.fromEntries(fields) : null;
 }
 
 function decoded(value: string): string {
@@ -67,9 +66,10 @@ function withoutEnd(text: string, by: Pairs['by']): string {
 
 /** A letter is up to four bytes, each written by itself. */
 function withoutPartOfLetter(text: string): string {
-	const escapes = /(?:%[\da-f]{2})*$/i.exec(text)![0];
-	const before = text.slice(0, text.length - escapes.length);
-	for (let left = escapes, bytes = 0; left !== '' && bytes < 4; left = left.slice(0, -3), bytes++)
-		if (decoded(left) !== left) return before + left;
-	return before;
+	let start = text.length;
+	while (start >= 3 && ESCAPE.test(text.slice(start - 3, start))) start -= 3;
+	for (let end = text.length, bytes = 0; end > start && bytes < 4; end -= 3, bytes++)
+		if (decoded(text.slice(start, end)) !== text.slice(start, end)) return text.slice(0, end);
+	return text.slice(0, start);
 }
+const ESCAPE = /^%[\da-f]{2}$/i;

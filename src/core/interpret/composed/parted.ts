@@ -1,6 +1,7 @@
 /** Parts between signs, as a log's lines have them: `2025-01-10T11:05:42Z|OUT|+44…|The boiler is cold`. */
 import type { Opened } from './composed';
-import { areOfMessages, profileOfTexts } from './fields';
+import { profileOfValues } from '../profile';
+import { areOfMessages } from './fields';
 
 /** `written`: the part that may have the sign within; `within`: whether it has in some. */
 export interface Parted {
@@ -29,7 +30,7 @@ export function partsIn(texts: readonly string[]): Parted | null {
 		if (plain.length < sample.length * LEAST_PLAIN) continue;
 		const columns = Array.from({ length: parts }, (_, i) => plain.map((found) => found[i]));
 		if (!areOfMessages(columns)) continue;
-		const prose = columns.map((column) => profileOfTexts(column)).map((p) => (p.time ? 0 : p.prose * p.averageLength));
+		const prose = columns.map((column) => profileOfValues(column)).map((p) => (p.time ? 0 : p.prose * p.averageLength));
 		return { kind: 'parted', by, parts, written: prose.indexOf(Math.max(...prose)), within: plain.length < sample.length };
 	}
 	return null;
