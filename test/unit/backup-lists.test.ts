@@ -5,6 +5,7 @@ import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { after, before, describe, it } from 'node:test';
+import { gzipSync } from 'node:zlib';
 import { openPaths } from '../../src/cli/files';
 import { messageLine } from '../../src/cli/lines';
 import { Look } from '../../src/core/look';
@@ -43,7 +44,8 @@ describe('folders of hash-named files', () => {
 		['with an ending', (hash) => `${hash}.bin`],
 		['in folders of their first digits', (hash) => `${hash.slice(0, 2)}/${hash}`],
 		['in folders within folders', (hash) => `${hash.slice(0, 2)}/${hash.slice(2, 4)}/${hash}.data`],
-		['in a folder of their own', (hash) => `content/${hash.slice(0, 2)}/${hash}`]
+		['in a folder of their own', (hash) => `content/${hash.slice(0, 2)}/${hash}`],
+		['in folders that have the digits their names lack', (hash) => `content/${hash.slice(0, 2)}/${hash.slice(2)}`]
 	];
 	for (const [what, place] of PLACES) {
 		it(`are a backup where the files lie ${what}: each under its real name`, async () => {
@@ -211,6 +213,101 @@ describe('folders of hash-named files', () => {
 		assert.deepEqual(await pathsIn(root), expected);
 		const [backup] = (await unwrap(openPaths([root]), [])).backups;
 		assert.deepEqual([backup!.date, backup!.device, backup!.locked], [1_739_132_040_000, 'Fennel 3', false]);
+	});
+
+	it('have the area, told by the digest of it and the path, whatever the columns are called', async () => {
+		const root = join(folder, 'proven');
+		const db = createDatabase((mkdirSync(root, { recursive: true }), join(root, 'k')));
+		db.exec('create table q(a text, b text, c text, d text, e integer)');
+		PATHS.forEach((path, i) => {
+			const digest = createHash('sha1')
+				.update(`${areaOf(path)}-${path}`)
+				.digest('hex');
+			put(join(root, digest.slice(0, 2), digest), `bytes of ${path}`);
+			db.run('insert into q values(?,?,?,?,?)', [i % 2 ? 'image/jpeg' : 'kept.twice', areaOf(path), path, digest, 1_736_500_000 + i]);
+		});
+		db.close();
+		assert.deepEqual(await pathsIn(root), expected);
+		const [backup] = (await unwrap(openPaths([root]), [])).backups;
+		const changed = backup!.files.find((f) => f.path.endsWith(PATHS[2]!))!.modified;
+		assert.equal(changed, 1_736_500_002_000, 'the list says when it was changed');
+	});
+
+	it('take no date for an area, and know files by where the list says that they lie', async () => {
+		const root = join(folder, 'dates');
+		const db = createDatabase((mkdirSync(root, { recursive: true }), join(root, 'list.db')));
+		db.exec('create table content(id integer primary key, path text, stored text, changed text)');
+		PATHS.forEach((path, i) => {
+			const place = `${hashOf(path).slice(0, 2)}/${hashOf(path).slice(2)}`;
+			put(join(root, place), `bytes of ${path}`);
+			db.run('insert into content values(?,?,?,?)', [i + 1, path, place, `2025-01-1${i % 2}T10:00:00Z`]);
+		});
+		db.close();
+		assert.deepEqual(await pathsIn(root), PATHS.toSorted());
+	});
+
+	const uuidOf = (path: string): string => hashOf(path, 32).replace(/^(.{8})(.{4})(.{4})(.{4})/, '$1-$2-$3-$4-');
+	const BY_PATH = Object.fromEntries(PATHS.map((p) => [`${areaOf(p)}/${p}`, { file: uuidOf(p), size: p.length }]));
+	const LISTS: [what: string, name: string, list: string][] = [
+		['JSON with the paths as keys', 'index.json', JSON.stringify(BY_PATH)],
+		[
+			'XML',
+			'index.xml',
+			`<list made="2025-02-09T20:14:00Z">${PATHS.map((p) => `<f at="${uuidOf(p)}" area="${areaOf(p)}" path="${p}"/>`).join('')}</list>`
+		],
+		['lines between commas', 'index.csv', ['stored,area,path', ...PATHS.map((p) => `${uuidOf(p)},${areaOf(p)},${p}`)].join('\r\n')],
+		['lines of digests', 'index', PATHS.map((p) => `${hashOf(p, 32)}  ${areaOf(p)}/${p}\n`).join('')]
+	];
+	for (const [what, name, list] of LISTS)
+		it(`are one where their names are grouped digits and the list is ${what}`, async () => {
+			const root = join(folder, what);
+			for (const path of PATHS) put(join(root, uuidOf(path)), `bytes of ${path}`);
+			put(join(root, name), list);
+			put(join(root, 'status.ini'), "[copy]\n; by hand\ndevice = Tamsin's phone\ncreated = 2025-02-09T20:14:00Z\nlocked = no\n");
+			assert.deepEqual(await pathsIn(root), expected);
+			const [backup] = (await unwrap(openPaths([root]), [])).backups;
+			assert.deepEqual([backup!.date, backup!.device, backup!.locked], [Date.UTC(2025, 1, 9, 20, 14), "Tamsin's phone", false]);
+		});
+
+	it('stand under their real names unpacked, where each was packed by itself', async () => {
+		const root = join(folder, 'packed');
+		for (const path of PATHS) put(join(root, 'objects', hashOf(path)), gzipSync(`bytes of ${path}`));
+		put(join(root, 'index.json.gz'), gzipSync(JSON.stringify(entries)));
+		assert.deepEqual(await pathsIn(root), expected);
+		const [backup] = (await unwrap(openPaths([root]), [])).backups;
+		const texts = backup!.files.filter((f) => !f.opened).map((f) => new TextDecoder().decode(f.source.read(0, f.source.size)));
+		assert.deepEqual(texts.toSorted(), PATHS.map((p) => `bytes of ${p}`).toSorted());
+	});
+
+	it('keep what a property list writes with several references', async () => {
+		const root = join(folder, 'references');
+		const paths = ['Post/Fish & Chips <1> & more.txt', 'Post/"quoted" & \'so\'.txt'];
+		for (const path of paths) put(join(root, hashOf(path)), path);
+		const written = (text: string): string => text.replace(/[&<>"']/g, (c) => `&#${c.charCodeAt(0)};`).replaceAll('&#38;', '&amp;');
+		const dicts = paths.map((p) => `<dict><key>id</key><string>${hashOf(p)}</string><key>path</key><string>${written(p)}</string></dict>`);
+		put(join(root, 'contents.plist'), `<?xml version="1.0"?><plist version="1.0"><array>${dicts.join('')}</array></plist>`);
+		assert.deepEqual(await pathsIn(root), paths.toSorted());
+	});
+
+	it('take what did not change from the one before where both list its size, though none says that it is partial', async () => {
+		const root = join(folder, 'unchanged');
+		const sized = (text: string): object[] =>
+			PATHS.map((p, i) => ({ digest: hashOf(p), path: p, size: i === 3 ? text.length + p.length : `0: ${p}`.length }));
+		const write = (name: string, day: string, paths: readonly string[]): void => {
+			for (const path of paths) put(join(root, name, hashOf(path)), `0: ${path}`);
+			put(
+				join(root, name, 'contents.json'),
+				JSON.stringify({ made: `2025-02-${day}T08:00:00Z`, serial: 'S1', entries: sized(day === '01' ? '0: ' : 'longer by far') })
+			);
+		};
+		write('a', '01', PATHS);
+		write('b', '02', PATHS.slice(0, 1));
+		const { backups } = await unwrap(openPaths([root]), []);
+		const last = backups
+			.at(-1)!
+			.files.filter((f) => !f.opened)
+			.map((f) => f.path.slice(join(root, 'b').length + 1));
+		assert.deepEqual(last.toSorted(), PATHS.slice(0, 3).toSorted(), 'the fourth has another size now');
 	});
 
 	it('take what a partial one lacks from the same device, and not from another of its name', async () => {

@@ -72,6 +72,14 @@ describe('documents that are whole conversations', () => {
 		assert.equal(rows[11]!.sightings.length, 1);
 	});
 
+	it('are a row for each entry where the document is nothing but the list of them', () => {
+		const rows = entriesOf([rowOf('a', JSON.stringify(all)), rowOf('b', JSON.stringify(all.slice(0, 3)))], 'talks.doc');
+		assert.deepEqual(
+			rows.map((r) => [r.values[0], bodyOf(r)]),
+			[...all.map((s) => ['a', s.body]), ...all.slice(0, 3).map((s) => ['b', s.body])]
+		);
+	});
+
 	it('leave what only an earlier state has as lost, and a reworded entry as two', () => {
 		const later = [...all.slice(0, 5), { ...said(5), body: 'Reworded since.' }, ...all.slice(7)];
 		const rows = entriesOf([rowOf('a', docOf('a', later)), rowOf('a', docOf('a', all), 'dropped')]);

@@ -4,7 +4,10 @@ import { describe, it } from 'node:test';
 import fc from 'fast-check';
 import type { Understood } from '../../src/core/interpret';
 import type { Grade, Row } from '../../src/core/model';
+import { mergeFamily } from '../../src/core/weave/captures';
+import type { Family } from '../../src/core/weave/families';
 import { placeFragments } from '../../src/core/weave/fragments';
+import type { WovenStore } from '../../src/core/weave/weave';
 import { Woven } from '../../src/core/weave/woven';
 
 interface Told {
@@ -80,6 +83,23 @@ describe('fragments', () => {
 		const alike = (store: number, offset: number): Woven => part({ text: 'nei', store, offset });
 		assert.equal(placeFragments([alike(0, 100), alike(0, 100)]).length, 2);
 		assert.equal(placeFragments([alike(0, 100), alike(1, 100)]).length, 1);
+	});
+
+	it('a few letters without a time are one message at one place of two captures, and two at two', () => {
+		const table = { name: 'letters', rowidColumn: -1, primaryKey: [], inferred: false };
+		const stores = [0, 1].map(() => ({ harvest: { tables: [table] }, tables: [table] })) as unknown as WovenStore[];
+		const family = { captures: [{ store: 0 }, { store: 1 }] } as unknown as Family;
+		const merged = (...offsets: number[]): number => {
+			const left = (store: number): Woven[] => [
+				message({ text: 'no', grade: 'rebuilt', at: null, store, offset: offsets[store]! }),
+				message({ text: 'no', grade: 'rebuilt', at: null, store, offset: 9000 })
+			];
+			const perStore = [left(0), left(1)];
+			for (const m of perStore.flat()) m.first.row.sightings[0]!.page = m.first.row.sightings[0]!.offset;
+			return mergeFamily(family, perStore, stores).length;
+		};
+		assert.equal(merged(100, 100), 2);
+		assert.equal(merged(100, 200), 3);
 	});
 
 	it('goes to the message, not to the longer fragment that is a part of it too', () => {

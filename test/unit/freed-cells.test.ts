@@ -52,6 +52,35 @@ describe('freed cells', () => {
 		return understand(reading, found.tables).messages;
 	}
 
+	it('that begin in the last number of an older copy leave that its text, and no time that it never had', () => {
+		const at = (i: number): number => START + i * 61_000;
+		const write = (db: Engine): void => {
+			db.exec('create table message(id integer primary key, room integer, body text, sent_at integer, mine integer)');
+			for (let i = 1; i <= 100; i++) db.run('insert into message values(?,?,?,?,?)', [i, i % 4, i % 10 ? said(i) : '19:30', at(i), i % 2]);
+		};
+		const place = (rowid: number, found: StoreHarvest): { offset: number; length: number } =>
+			found.book.rowsOf(1).find((row) => row.rowid === rowid)!.sightings[0]!;
+		const before = harvest(write);
+		const [short, long] = [place(10, before), place(33, before)];
+		const found = harvest(write, (file) => {
+			const last = file.length - 4096;
+			const end = file.readUInt16BE(last + 5);
+			const freed = file.subarray(long.offset, long.offset + long.length);
+			const start = last + end - long.length;
+			file.subarray(short.offset, short.offset + short.length).copy(file, start + 4 - short.length);
+			freed.copy(file, start);
+			file.writeUInt16BE(end + 40, start);
+			file.writeUInt16BE(long.length, start + 2);
+		});
+		const times = found.book.rowsOf(1).flatMap(({ values: [, , text, time] }) => (text === '19:30' && time !== undefined ? [time] : []));
+		assert.deepEqual(
+			times.toSorted(),
+			Array.from({ length: 10 }, (_, n) => at(10 + n * 10))
+		);
+		const copied = found.book.rowsOf(1).find((row) => row.rowid === 33)!;
+		assert.equal(copied.sightings.length > 1, true, 'what was freed there is seen');
+	});
+
 	it('of tables without record numbers come back in two bytes a letter as well, keys of one length first', () => {
 		const key = (i: number): string => `t${1_000_000 + (i % 5)}`;
 		const found = harvest(

@@ -110,6 +110,18 @@ describe('lost rows', () => {
 		assert.equal(book.rows[0]!.values[2], 'The valve of flat nine was open again');
 	});
 
+	it('a part of a blob with which several begin gives its number to none of them', () => {
+		const form = Uint8Array.from({ length: 40 }, (_, i) => 0x62 + (i % 7));
+		const blob = (n: number): Uint8Array => Uint8Array.from([...form, ...Array.from({ length: 30 }, (_, i) => (i * n) % 251)]);
+		const part = lost(0, 1, [null, form.slice(0, 20)], 'fragment', 1);
+		const book = bookOf(lost(100, 7, [null, blob(3)]), lost(200, null, [null, blob(5)], 'rebuilt'), part);
+		assert.deepEqual(seen(book), [
+			[7, 1],
+			[null, 1],
+			[1, 1]
+		]);
+	});
+
 	it('a part of a blob is one with the whole where more than the form’s beginning is the same', () => {
 		const body = Uint8Array.from({ length: 60 }, (_, i) => i * 3);
 		const whole = (): HarvestedRow => lost(100, 40, [null, 7, body, AT]);

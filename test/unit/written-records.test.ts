@@ -7,6 +7,8 @@ import { after, before, describe, it } from 'node:test';
 import fc from 'fast-check';
 import { messageLine } from '../../src/cli/lines';
 import { openComposed, readComposed } from '../../src/core/interpret/composed';
+import { payloadsIn } from '../../src/core/interpret/payloads';
+import type { Row } from '../../src/core/model';
 import { createDatabase } from '../vectors/engine';
 import { lookAt } from '../vectors/look-at';
 import { Random } from '../vectors/random';
@@ -181,5 +183,28 @@ describe('records written as one text', () => {
 			...fields,
 			body: 'said'
 		});
+	});
+});
+
+describe('what is no text, as an element among texts', () => {
+	it('says what it says however many letters are written as references, and resolves no other', () => {
+		const rowOf = (kind: number, text: string): Row => ({
+			table: 1,
+			tableKnown: true,
+			rowid: kind,
+			values: [kind, text],
+			cut: -1,
+			standing: 'kept',
+			grade: 'whole',
+			sightings: []
+		});
+		const elements = [
+			'<card name="Fish &amp; Chips &amp; Co"><note>a &lt; b &gt; c &#38; d &else;</note></card>',
+			'<card name="K&#233;v"><note>R&amp;D &amp;amp; more</note></card>'
+		];
+		const rows = [...SAID.slice(0, 10).map((s) => rowOf(1, s.text.replaceAll('<', ''))), ...elements.map((text) => rowOf(7, text))];
+		const payloads = payloadsIn(rows, (row) => row.values[1], 2)!;
+		assert.deepEqual(rows.slice(-2).map(payloads.said), ['a < b > c & d &else;', 'R&D &amp; more']);
+		assert.deepEqual(rows.slice(-2).map(payloads.attributes[0]!.read), ['Fish & Chips & Co', 'Kév']);
 	});
 });

@@ -25,7 +25,8 @@ export function sameValue(a: Value, b: Value): boolean {
 /** Bytes that blobs of one form may begin with: what is shared must be more. */
 const FORM = 16;
 
-function beginsWith(whole: Value, part: Value): boolean {
+/** Whether a text begins as a part of one does; of blobs so much that it can be no other's. */
+export function beginsWith(whole: Value, part: Value): boolean {
 	if (typeof whole === 'string' || typeof part === 'string')
 		return typeof whole === 'string' && typeof part === 'string' && whole.startsWith(part);
 	if (whole === null || part === null || typeof whole !== 'object' || typeof part !== 'object') return false;

@@ -4,7 +4,7 @@
  */
 import type { Grade, Row, Sighting, Standing, Value } from '../model';
 import { Chains } from './chains';
-import { agrees, lengthOf, sharesItsOwn } from './compare';
+import { agrees, beginsWith, lengthOf, sharesItsOwn } from './compare';
 import {
 	among,
 	ContentChains,
@@ -114,14 +114,14 @@ class TableRows implements RowList {
 		return (this.keptTexts ??= this.indexKept()).find(sought, fit);
 	}
 
-	/** Whether several rows have a text that begins as a row's cut one does, in its column. */
+	/** Whether several rows have a text or a blob that begins as a row's cut one does, in its column. */
 	hasSeveral({ cut, values }: Row): boolean {
 		const part = values[cut];
-		if (typeof part !== 'string') return false;
+		if (part === undefined) return false;
 		let several = 0;
 		for (let i = 0; i < this.count && i < COMPARED && several < 2; i++) {
 			const value = this.at(i).values[cut];
-			if (typeof value === 'string' && value.startsWith(part)) several++;
+			if (value !== undefined && beginsWith(value, part)) several++;
 		}
 		return several >= 2;
 	}

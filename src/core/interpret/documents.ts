@@ -63,7 +63,8 @@ function documentsIn(table: Table, rows: readonly Row[]): Documents | null {
 		if (json < MOSTLY && !values.every((v) => v instanceof Uint8Array)) continue;
 		const stored = readStored(values, json);
 		if (!stored || stored.kind === 'wire') continue;
-		const opened = whole.flatMap((row) => openStored(row, column, stored) ?? []);
+		// A document can be a list itself: it is not to be flattened.
+		const opened = whole.map((row) => openStored(row, column, stored)).filter((one) => one !== undefined);
 		const paths = listPaths(opened);
 		const lists = paths.map((path) => ({ path, fields: fieldsOf(opened.flatMap((one) => entriesAt(one, path))) }));
 		if (lists.some(({ path, fields }) => areMessages(opened, path, fields))) return { table, column, stored, lists };

@@ -3,6 +3,7 @@
  * and a column beside it that says of what kind a row is. Such a row says what its element's text says, and states what
  * the attributes do.
  */
+import { decodeXML } from 'entities';
 import { XMLParser } from 'fast-xml-parser';
 import type { Row, Value } from '../model';
 
@@ -98,7 +99,9 @@ function open(text: string): Opened | null {
 		parseAttributeValue: false,
 		trimValues: true,
 		alwaysCreateTextNode: true,
-		processEntities: { enabled: true, maxTotalExpansions: 0 } as never
+		processEntities: false,
+		tagValueProcessor: (_, text) => decodeXML(text),
+		attributeValueProcessor: (_, text) => decodeXML(text)
 	});
 	try {
 		const found: Opened = { text: '', attributes: new Map() };

@@ -277,10 +277,10 @@ class Work {
 	private async stream(file: GivenFile, packing: 'gzip' | 'zstd', depth: number): Promise<void> {
 		const { source, whole } = unpack(file.source, packing, this.roomFor(file));
 		if (!whole) this.note('archive-cut', file.name);
-		if (source.size === 0) return;
+		if (source.size === 0 && !whole) return;
 		const name =
 			file.name.replace(/\.(gz|gzip|tgz|zst|zstd)$/i, (_, ending: string) => (ending.toLowerCase() === 'tgz' ? '.tar' : '')) || file.name;
-		const inner = { ...file, name, path: `${file.path}/${name}`, source, origin: `${file.path} @0` };
+		const inner = { ...file, name, path: `${file.path}/${baseOf(name)}`, source, origin: `${file.path} @0` };
 		// A packed tape is one container, not two.
 		await (isTar(inner.source) ? this.open({ ...inner, path: file.path }, depth + 1, true) : this.open(inner, depth + 1));
 	}
@@ -295,7 +295,7 @@ class Work {
 		for (const entry of result.entries) {
 			// A single stream has no name of its own.
 			const name = single
-				? file.name.replace(/\.(xz|bz2|txz|tbz2?)$/i, (_, e: string) => (e.toLowerCase().startsWith('t') ? '.tar' : '')) || file.name
+				? baseOf(file.name).replace(/\.(xz|bz2|txz|tbz2?)$/i, (_, e: string) => (e.toLowerCase().startsWith('t') ? '.tar' : '')) || baseOf(file.name)
 				: entry.path;
 			// Whether it took a passphrase the library does not say.
 			const unlocked = file.unlocked || (!single && this.passphrases.length > 0);

@@ -5,6 +5,7 @@
 import { betterStanding, isSameButForItsEnd } from '../harvest';
 import type { Standing } from '../model';
 import { primaryKeyOf, RECORDS_ALIKE, type Capture, type Family } from './families';
+import { placeOf } from './fragments';
 import { isEdit, isMisplaced, sameMessage, sameRecord, TELLING, type Weave, type WovenStore } from './weave';
 import { isByPage, isInUse, isOfNoThread, isThreadGuessed, type Woven } from './woven';
 
@@ -210,6 +211,8 @@ function lastWordings(merged: readonly Woven[], family: Family, own: OwnStates):
 	}
 }
 
+const isLost = ({ first }: Woven): boolean => first.row.standing === 'remnant';
+
 /** What a message with files is known by where its text is not. */
 const filesOf = ({ first }: Woven): string[] =>
 	first.sentAt === null ? [] : first.files.flatMap(({ name, size }) => (name === null ? [] : [`${first.sentAt}|${name}|${size}`]));
@@ -316,7 +319,7 @@ class Merged {
 		// Two of one capture are two; the same text in another is the same message, wherever it was numbered anew.
 		const alike = (this.byText.get(sayingOf(m) ?? '') ?? []).filter((c) => !c.seenIn?.has(m.store) && canBeOne(c, m));
 		const timed = alike.find((c) => c.first.sentAt !== null && c.first.sentAt === m.first.sentAt);
-		const filed = timed ?? this.ofTheSameFile(m);
+		const filed = timed ?? this.ofTheSameFile(m) ?? alike.find((c) => isLost(c) && isLost(m) && placeOf(c) === placeOf(m));
 		// Where the time of one is lost, the text must be one message's alone.
 		return filed ?? (alike.length === 1 && (m.first.text ?? '').length >= TELLING ? alike[0]! : null);
 	}

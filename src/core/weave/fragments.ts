@@ -86,8 +86,8 @@ function entriesAlone(fragments: readonly Woven[], messages: readonly Woven[]): 
 }
 const SAYS_ENOUGH = 16;
 
-/** Where on which page a fragment lies: the same bytes in another capture are the same fragment. */
-function placeOf({ first }: Woven): string {
+/** Where on which page what is left of a message lies: the same bytes there in another capture are left of the same message. */
+export function placeOf({ first }: Woven): string {
 	const { page, offset, length } = first.row.sightings[0]!;
 	return `${first.row.table}|${page ?? `@${offset}`}|${length}|${first.text}`;
 }

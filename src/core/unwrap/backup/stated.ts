@@ -33,12 +33,24 @@ export function statedBy(beside: readonly GivenFile[], list: StoreHarvest | null
 	const stated: Stated = { date: null, device: null, serial: null, locked: false, partial: false };
 	for (const file of beside) {
 		if (file.source.size > PROPERTIES_AT_MOST || hasMagic(file.source.read(0, 16))) continue;
-		const fields = readFields(file.source);
-		if (isFields(fields)) for (const [key, value] of Object.entries(fields)) take(stated, key, value);
+		for (const [key, value] of factsIn(readFields(file.source))) take(stated, key, value);
 	}
 	if (list) for (const [key, value] of tablesOfFacts(list)) take(stated, key, value);
 	return stated;
 }
+
+/** What fields state: under the keys of a file's own, and of the parts it has, by the names of both. */
+function* factsIn(fields: Fields): Generator<[string, Fields]> {
+	if (!isFields(fields)) return;
+	for (const [key, value] of Object.entries(fields)) {
+		yield [key, numberIn(value)];
+		if (isFields(value)) for (const [inner, fact] of Object.entries(value)) if (PART.test(key)) yield [`${key} ${inner}`, numberIn(fact)];
+	}
+}
+const PART = /device|phone|handset|source|back.?up|snapshot|info|status|header|meta/i;
+
+/** A number that was written as text. */
+const numberIn = (v: Fields): Fields => (typeof v === 'string' && /^\d{1,13}$/.test(v) ? Number(v) : v);
 
 function take(stated: Stated, key: string, value: Fields): void {
 	if (/[/.]/.test(key)) return;
@@ -47,8 +59,8 @@ function take(stated: Stated, key: string, value: Fields): void {
 	if (typeof value === 'string' && NAME_KEY.test(key)) stated.device ??= value;
 	if (typeof value === 'string' && SERIAL_KEY.test(key)) stated.serial ??= value;
 	if (typeof value === 'string' && /^(incremental|partial|differential)$/i.test(value)) stated.partial = true;
-	const yes = value === true || value === 1;
-	const no = value === false || value === 0;
+	const yes = value === true || value === 1 || (typeof value === 'string' && /^(true|yes|on)$/i.test(value));
+	const no = value === false || value === 0 || (typeof value === 'string' && /^(false|no|off)$/i.test(value));
 	if (/encrypt|(?<!un)locked|protected|sealed/i.test(key)) stated.locked ||= yes;
 	if (/full|whole|complete/i.test(key)) stated.partial ||= no;
 	if (/incremental|partial/i.test(key)) stated.partial ||= yes;
@@ -72,12 +84,11 @@ function* tablesOfFacts(list: StoreHarvest): Generator<[string, Fields]> {
 		const rows = list.book.rowsOf(table.index);
 		if (rows.length === 0 || rows.length > FEW_ROWS) continue;
 		const plain = (v: unknown): Fields => (typeof v === 'string' || typeof v === 'number' ? v : null);
-		const number = (v: Fields): Fields => (typeof v === 'string' && /^\d{1,13}$/.test(v) ? Number(v) : v);
 		if (table.columns.length === 2 || table.columns.length === 3) {
 			const key = table.columns.findIndex((_, c) => rows.every((r) => typeof r.values[c] === 'string'));
 			const value = table.columns.findIndex((_, c) => c > key);
-			if (key >= 0 && value >= 0) for (const r of rows) yield [r.values[key] as string, number(plain(r.values[value]))];
+			if (key >= 0 && value >= 0) for (const r of rows) yield [r.values[key] as string, numberIn(plain(r.values[value]))];
 		}
-		if (rows.length === 1) for (const [c, { name }] of table.columns.entries()) yield [name, number(plain(rows[0]!.values[c]))];
+		if (rows.length === 1) for (const [c, { name }] of table.columns.entries()) yield [name, numberIn(plain(rows[0]!.values[c]))];
 	}
 }

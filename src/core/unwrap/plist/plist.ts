@@ -2,6 +2,7 @@
  * Property lists, binary ("bplist00": objects, an offset table, a trailer of 32 bytes) and XML (document type 1.0).
  * Entities beyond XML's own five are never resolved. Null where the bytes are neither.
  */
+import { decodeXML } from 'entities';
 import { XMLParser } from 'fast-xml-parser';
 
 export type PlistValue = string | number | boolean | null | Date | Uint8Array | PlistValue[] | { [key: string]: PlistValue };
@@ -109,7 +110,8 @@ type Node = { [tag: string]: Node[] | string };
 function readXml(bytes: Uint8Array): PlistValue | null {
 	const parser = new XMLParser({
 		preserveOrder: true,
-		processEntities: { enabled: true, maxTotalExpansions: 0 } as never,
+		// Those of a document type's own are never resolved; XML's five and its numbers for letters are, once each (`decodeXML`).
+		processEntities: false,
 		trimValues: false,
 		parseTagValue: false
 	});
@@ -124,9 +126,7 @@ function readXml(bytes: Uint8Array): PlistValue | null {
 	}
 }
 
-const textIn = (children: Node[]): string => children.map((c) => (typeof c['#text'] === 'string' ? decode(c['#text']) : '')).join('');
-const XML: Record<string, string> = { amp: '&', lt: '<', gt: '>', quot: '"', apos: "'" };
-const decode = (text: string): string => text.replace(/&(amp|lt|gt|quot|apos);/g, (_, name: string) => XML[name]!);
+const textIn = (children: Node[]): string => children.map((c) => (typeof c['#text'] === 'string' ? decodeXML(c['#text']) : '')).join('');
 
 function valueOf(node: Node, depth: number): PlistValue {
 	const tag = Object.keys(node).find((k) => k !== ':@')!;

@@ -71,14 +71,22 @@ export function resolveOverlaps(b: Uint8Array, found: Weighed[], ctx: CarveConte
 			if (isSurer(current, before)) kept[kept.length - 1] = current;
 			continue;
 		}
-		// What was written over an older cell would show in its texts: they read as proper ones to their end.
-		if (current.grade !== 'whole' && (current.score <= before.score || (before.grade === 'whole' && ctx.encoding === 'utf8'))) continue;
+		// What was written over an older cell would show in its texts, where it began in them: they read as proper ones to their end.
+		const shows = before.grade === 'whole' && ctx.encoding === 'utf8' && !isFreedBehindTexts(before, current);
+		if (current.grade !== 'whole' && (current.score <= before.score || shows)) continue;
 		kept.pop();
 		const cut = cutAt(b, before, current.start, ctx);
 		if (cut) kept.push(cut);
 		kept.push(current);
 	}
 	return kept;
+}
+
+/** Whether a cell that fills the block it was freed into begins in the numbers behind another's last text. */
+function isFreedBehindTexts(older: Weighed, newer: Weighed): boolean {
+	const last = older.types.findLastIndex((type) => type >= 12);
+	const texts = older.types.subarray(0, last + 1).reduce((sum, type) => sum + sizeOfSerialType(type), older.body);
+	return newer.fills && newer.start >= texts && newer.end > older.end;
 }
 
 /** A whole cell that weighs so much was written where it stands, whatever else lies around it. */
