@@ -56,4 +56,41 @@ describe('a file beside the store', () => {
 		const look = made('two/data', 'two/other');
 		assert.deepEqual(named(look), new Set([undefined]));
 	});
+
+	it('lends no conversations by what any number of two values could name, as the way a message went does', () => {
+		mkdirSync(join(folder, 'three'));
+		const db = createDatabase(join(folder, 'three', 'talk.db'));
+		db.exec('create table message(id integer primary key, address text, sent integer, type integer, body text)');
+		for (let i = 1; i <= 30; i++)
+			db.run('insert into message values(?,?,?,?,?)', [
+				i,
+				`+44770090011${i % 3}`,
+				1_736_000_000 + i * 700,
+				1 + (i % 2),
+				`The valve was open again, ${i}`
+			]);
+		db.close();
+		const persons = createDatabase(join(folder, 'three', 'people.db'));
+		persons.exec(
+			'create table raw(id integer primary key, display_name text); create table part_types(id integer primary key, part_type text)'
+		);
+		persons.exec('create table data(id integer primary key, raw_id integer, part_type_id integer, data1 text, data2 text)');
+		for (const [i, word] of ['part/name', 'part/phone', 'part/mail'].entries())
+			persons.run('insert into part_types values(?,?)', [i + 1, word]);
+		PEOPLE.forEach((name, i) => {
+			persons.run('insert into raw values(?,?)', [i + 1, name]);
+			persons.run('insert into data(raw_id, part_type_id, data1, data2) values(?,1,?,null)', [i + 1, name]);
+			persons.run('insert into data(raw_id, part_type_id, data1, data2) values(?,2,?,?)', [i + 1, `0770090011${i}`, 'mobile']);
+		});
+		persons.close();
+		const look = new Look(openPaths([join(folder, 'three')]), { reach: 'raw', owner: null });
+		for (const event of look.run()) void event;
+		assert.deepEqual(named(look), new Set(PEOPLE));
+		const { threads } = look.findings().weave;
+		assert.deepEqual(
+			threads.map((t) => t.messages.length),
+			[10, 10, 10]
+		);
+		for (const m of threads.flatMap((t) => t.messages)) assert.equal(m.first.direction, Number(m.record) % 2 ? 'out' : 'in');
+	});
 });

@@ -2,6 +2,7 @@
  * Files that a program keeps in its database (pictures, films), too large to be held: the beginning stands for one, and all
  * of it is read again when it is asked for. What does not begin as a file does may be packed text, and is held whole.
  */
+import { concatBytes } from '@noble/hashes/utils.js';
 import { mediaTypeOf } from '../bytes';
 
 interface Large {
@@ -38,3 +39,13 @@ export const wholeBytes = (value: Uint8Array): Uint8Array => known.get(value)?.r
 
 /** How many those are. */
 export const bytesIn = (value: Uint8Array): number => known.get(value)?.length ?? value.length;
+
+/** Bytes that were stored in pieces, one behind the other: they are put together when they are asked for. */
+export function joinedBytes(pieces: readonly Uint8Array[]): Uint8Array {
+	const [first = new Uint8Array(), ...more] = pieces;
+	if (more.length === 0) return first;
+	const joined = new Uint8Array(first.subarray(0, BEGINNING));
+	const read = (): Uint8Array => concatBytes(...pieces.map(wholeBytes));
+	known.set(joined, { length: pieces.reduce((sum, piece) => sum + bytesIn(piece), 0), read });
+	return joined;
+}

@@ -1,5 +1,6 @@
 /** What belongs to each message by the companions of its sheet: files it states, receipts and reactions, copies of its text. */
 import type { Row, Standing, Table, Value } from '../model';
+import { contentBytes } from './content-bytes';
 import { isTextPart } from './aside';
 import { messageKeyOf } from './message-keys';
 import { filesOfMessages, listedFiles, type ListedFiles } from './files';
@@ -30,13 +31,16 @@ export interface StatedFile {
 	height: number | null;
 	/** What the file, or else the message, is known by in its store: programs call files so. */
 	key: string | null;
+	/** The numbers that its row has, and its message: programs call files so. */
+	row?: number;
+	message?: number;
 	/** Its bytes, where they stand in the row that states it. */
 	inside?: Uint8Array;
 	/** Stated in a row that is no longer in use. */
 	lost?: true;
 }
 
-const NO_FILE: StatedFile = { name: null, type: null, size: null, hash: null, path: null, width: null, height: null, key: null };
+export const NO_FILE: StatedFile = { name: null, type: null, size: null, hash: null, path: null, width: null, height: null, key: null };
 
 /** A receipt, a reaction or the like. */
 export interface Attached {
@@ -75,6 +79,9 @@ function exportedFile(stated: string): StatedFile {
 	const name = baseOf(stated);
 	return { ...NO_FILE, name: name || null, path: name === stated ? null : stated };
 }
+
+const withMessage = (file: StatedFile, key: string | null): StatedFile =>
+	key !== null && /^\d{1,15}$/.test(key) ? { ...file, message: Number(key) } : file;
 
 /** Whether a row that can state a file does: the type of its own text is none. */
 const statesFile = ({ path, name, hash, type, size, inside }: StatedFile): boolean =>
@@ -160,7 +167,7 @@ export class Belongings {
 			if (typeof stated === 'string') for (const name of stated.split('\n')) out.push(exportedFile(name));
 		} else if (own) {
 			const file = this.fileOf(row, own);
-			if (statesFile(file)) out.push(file);
+			if (statesFile(file)) out.push(withMessage(file, String(row.rowid ?? number)));
 		}
 		for (const list of this.lists.get(m) ?? [])
 			for (const entry of entriesIn(row, list, this.tables)) {
@@ -285,10 +292,11 @@ export class Belongings {
 			const parts =
 				aside?.sheet === sheet ? sheet.rows.filter((row) => typeof cell(row, aside.text, this.tables) !== 'string') : sheet.rows;
 			for (const row of parts) {
-				const file = this.belonging(row, a.columns);
+				const message = messageKeyOf(row, link.key, this.tables);
+				const file = withMessage(this.belonging(row, a.columns), message);
 				// A part of the text that has lost what it said is no file either.
 				const isOfText = aside?.sheet === sheet && file.path === null && file.hash === null && /^text\//i.test(file.type ?? '');
-				if (!isLayout(file) && !isOfText) put(byKey, messageKeyOf(row, link.key, this.tables), file);
+				if (!isLayout(file) && !isOfText) put(byKey, message, file);
 			}
 			list.push({ key: link.messageKey, byKey, from: null });
 		} else if (link.kind === 'stated') {
@@ -330,9 +338,9 @@ export class Belongings {
 			return typeof n === 'number' && n >= 0 ? n : null;
 		};
 		const path = text(columns.path);
-		const inside = get(columns.content ?? null);
+		const inside = contentBytes(get(columns.content ?? null));
 		return {
-			...(inside instanceof Uint8Array && inside.length > 0 && row.cut !== columns.content!.column ? { inside } : {}),
+			...(inside && (columns.content!.made || row.cut !== columns.content!.column) ? { inside } : {}),
 			name: text(columns.name) ?? path?.split(/[\\/]/).at(-1) ?? null,
 			type: text(columns.mime),
 			size: number(columns.size),
@@ -340,7 +348,8 @@ export class Belongings {
 			path,
 			width: number(columns.width),
 			height: number(columns.height),
-			key: text(columns.key ?? null)
+			key: text(columns.key ?? null),
+			...(typeof row.rowid === 'number' ? { row: row.rowid } : {})
 		};
 	}
 

@@ -57,20 +57,7 @@ export const BASE64 = /^[A-Za-z0-9+/_-]{8,}={0,2}$/;
 export function fromBase64(text: string): Uint8Array | null {
 	const clean = text.replace(/\s/g, '').replaceAll('-', '+').replaceAll('_', '/').replace(/=+$/, '');
 	if (clean.length % 4 === 1 || !/^[A-Za-z0-9+/]*$/.test(clean)) return null;
-	const alphabet = 'ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/';
-	const out = new Uint8Array(Math.floor((clean.length * 3) / 4));
-	let bits = 0;
-	let buffer = 0;
-	let at = 0;
-	for (const c of clean) {
-		buffer = ((buffer << 6) | alphabet.indexOf(c)) & 0xffffff;
-		bits += 6;
-		if (bits >= 8) {
-			bits -= 8;
-			out[at++] = (buffer >> bits) & 255;
-		}
-	}
-	return out;
+	return Uint8Array.from(atob(clean), (c) => c.charCodeAt(0));
 }
 
 const HEX = /^(?:[0-9a-f]{2})+$/i;

@@ -1,6 +1,8 @@
 /** Which columns of a sheet state files: their paths, names, media types, sizes and digests; also where a value is a list of such. */
 import { mediaTypeOf } from '../bytes';
+import { bytesIn } from '../harvest';
 import type { Row, Table } from '../model';
+import { contentBytes } from './content-bytes';
 import { listColumns, type ListColumn } from './lists';
 import type { AttachmentReading, MessageReading } from './reading';
 import { cell, sampleOf, type Sheet, type SheetColumn } from './sheet';
@@ -71,7 +73,7 @@ export function fileColumns(sheet: Sheet, tables: readonly Table[], except: read
 	const mime = free.find(isMime) ?? null;
 	const placed = paths.filter(hasStrokes);
 	const path = [...placed, ...paths].find((c) => /path|uri|url|local|file/i.test(c.name)) ?? placed[0] ?? paths[0] ?? null;
-	const content = contentIn(sheet, free);
+	const content = contentIn(sheet, free, tables);
 	const stating = path ?? mime ?? content;
 	if (!stating) return null;
 	const beside = (c: SheetColumn): boolean => c.profile.filled <= stating.profile.filled * NAMES_BESIDE + 1;
@@ -97,7 +99,9 @@ export function fileColumns(sheet: Sheet, tables: readonly Table[], except: read
 	const hash = digests.find((c) => DIGEST_NAMED.test(c.name)) ?? digests.find((c) => c.profile.digest > 0.8) ?? null;
 	// A page that a message leads to is no file of it.
 	if (path && !mime && !size && !hash && !content && isPages(path)) return null;
-	const key = free.find((c) => isKeyLike(c) && c !== hash && c !== path && c !== name) ?? null;
+	// The key of the row itself can be what its file is called.
+	const keys = sheet.columns.filter((c) => c.column >= 0 && !except.includes(c) && !free.includes(c));
+	const key = [...free, ...keys].find((c) => isKeyLike(c) && c !== hash && c !== path && c !== name) ?? null;
 	return { path, name, mime, size, hash, width, height, key, content };
 }
 
@@ -106,15 +110,20 @@ const SEEN_INSIDE = 200;
 const MOSTLY_INSIDE = 0.8;
 const SMALL_PICTURE = /thumb|preview|mini|small|icon|avatar|blur/i;
 
+/** Digits of the shortest file. */
+const DIGITS = 64;
+const canHold = ({ profile: p }: SheetColumn): boolean => p.blobs > 0 || (p.texts > 0 && p.averageLength >= DIGITS && p.prose < 0.3);
+
 /** The column of the files' own bytes: they begin as media files do; of several that of the most bytes. */
-function contentIn(sheet: Sheet, free: readonly SheetColumn[]): SheetColumn | null {
+function contentIn(sheet: Sheet, free: readonly SheetColumn[], tables: readonly Table[]): SheetColumn | null {
 	const rows = sheet.sure.slice(0, SEEN_INSIDE);
 	const held = free.flatMap((column) => {
-		if (column.profile.blobs === 0 || column.path.length > 0 || column.made || column.body || SMALL_PICTURE.test(column.name)) return [];
-		const blobs = rows.map((row) => row.values[column.column]).filter((v): v is Uint8Array => v instanceof Uint8Array && v.length > 0);
+		if (!canHold(column) || (column.made ? !column.made.bytes : column.path.length > 0) || column.body || SMALL_PICTURE.test(column.name))
+			return [];
+		const blobs = rows.flatMap((row) => contentBytes(cell(row, column, tables)) ?? []);
 		const known = blobs.filter((bytes) => mediaTypeOf(bytes.subarray(0, 16)) !== null);
 		if (known.length === 0 || known.length < blobs.length * MOSTLY_INSIDE) return [];
-		return [{ column, bytes: blobs.reduce((sum, b) => sum + b.length, 0) }];
+		return [{ column, bytes: blobs.reduce((sum, b) => sum + bytesIn(b), 0) }];
 	});
 	return held.sort((a, b) => b.bytes - a.bytes)[0]?.column ?? null;
 }

@@ -14,7 +14,7 @@ export { describeReading, storeReadingSchema, type PlainColumn, type PlainReadin
 export { addressesTogether, PeopleBook, normalAddress, type Party } from './people';
 export { understand, type Understood, type UnderstoodStore } from './messages';
 export { messageKeyOf } from './message-keys';
-export type { Attached, Copied, StatedFile } from './belongings';
+export { NO_FILE, type Attached, type Copied, type StatedFile } from './belongings';
 export type { StoreReading, MessageReading, DirectionRule, Guess } from './reading';
 export { ContactList, contactsOf, namedByTitles, withoutBareAddresses, type Contact } from './contacts';
 export { addressesOf, isCalledAfter, isSelf, ownerAmong, readExported, sameWords, writersOf } from './exported';

@@ -116,8 +116,10 @@ function nameHint(column: SheetColumn, sheet: Sheet): number {
 	const b = stem(sheet.name);
 	if (a.length < 3 || b.length < 3) return a === b && a.length === 2 ? 0.25 : 0;
 	const singular = b.replace(/(ies|es|s)$/, '');
-	return a === b || a === singular || a.includes(singular) || b.includes(a) ? 0.25 : 0;
+	return a === b || a === singular || a.includes(singular) || (b.includes(a) && !ANY_TABLES.test(a)) ? 0.25 : 0;
 }
+/** What columns of any table are called, and parts of what many tables are. */
+const ANY_TABLES = /^(type|kind|state|status|flags?|code|mode|class|level|date|time|name|text|data|value|read|sent)$/;
 
 /** Whether a column is called for what a sheet lists. */
 export const isNamedAlike = (column: SheetColumn, sheet: Sheet): boolean => nameHint(column, sheet) > 0;

@@ -14,6 +14,7 @@ import { type Correction, correctColumns, correctedText, correctionFor, roleWant
 import { type Candidate, chooseCorrespondence, namesWhoIsBeside } from './correspondence-sheets';
 import { openCountedOn } from './counted-on';
 import { counterOf } from './counter';
+import { openBytesBeside } from './bytes-beside';
 import { openCurrentVersions } from './current-versions';
 import { findDeletedPersons } from './deleted-flag';
 import { readFilesAlone } from './files-alone';
@@ -72,7 +73,7 @@ export function readStore(
 	dropChanceKeys(context, beside);
 	const properties = openProperties(context);
 	openCountedOn(context);
-	const steps = new Set([...openCurrentVersions(context), ...openSteps(context)]);
+	const steps = new Set([...openCurrentVersions(context), ...openSteps(context), ...openBytesBeside(context)]);
 	const isOfItself = (s: Sheet): boolean => !beside.has(s) && !properties.has(s) && !steps.has(s);
 	const aside = readTextsAside({ ...context, sheets: sheets.filter(isOfItself) }, strings);
 	const corrected = new Map(sheets.map((s) => [s, correctionFor(s, tables, correction)]));

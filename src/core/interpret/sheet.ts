@@ -28,6 +28,8 @@ import { at, isEnding, isWritten, knowsItsEnd, openStored, pathsIn, plain, readS
 
 export interface Made {
 	read(row: Row): Value | undefined;
+	/** It is the bytes of a file that the row states. */
+	bytes?: true;
 	/** It says who wrote, whichever way a message went. */
 	writer?: true;
 	/** It says who wrote where several do, of what was received. */

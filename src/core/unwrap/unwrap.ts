@@ -295,7 +295,8 @@ class Work {
 		for (const entry of result.entries) {
 			// A single stream has no name of its own.
 			const name = single
-				? baseOf(file.name).replace(/\.(xz|bz2|txz|tbz2?)$/i, (_, e: string) => (e.toLowerCase().startsWith('t') ? '.tar' : '')) || baseOf(file.name)
+				? baseOf(file.name).replace(/\.(xz|bz2|txz|tbz2?)$/i, (_, e: string) => (e.toLowerCase().startsWith('t') ? '.tar' : '')) ||
+					baseOf(file.name)
 				: entry.path;
 			// Whether it took a passphrase the library does not say.
 			const unlocked = file.unlocked || (!single && this.passphrases.length > 0);

@@ -9,6 +9,7 @@ import { bytesToHex } from '@noble/hashes/utils.js';
 import { isCutText, mediaTypeOf, type ByteSource } from '../bytes';
 import { wholeBytes } from '../harvest';
 import type { StatedFile } from '../interpret';
+import { linksByNumber, NUMBERED_LEAST, numberedFiles } from './numbered-files';
 
 export interface MediaFile {
 	name: string;
@@ -55,6 +56,7 @@ export class MediaIndex {
 	private readonly hashed = new Map<DigestLength, Map<string, number[]>>();
 	private readonly inside = new WeakMap<Uint8Array, string>();
 	private byShape: Map<string, number[]> | null = null;
+	private readonly byNumber = new WeakMap<readonly StatedFile[], Map<StatedFile, MediaLink>>();
 
 	/**
 	 * `stores`: files that are databases or parts of them; only their names can lead there. `statedIn`: all that the
@@ -62,7 +64,7 @@ export class MediaIndex {
 	 */
 	constructor(
 		private readonly files: readonly MediaFile[],
-		stores: ReadonlySet<number>,
+		private readonly stores: ReadonlySet<number>,
 		private readonly statedIn: (storePath: string) => readonly StatedFile[] = () => []
 	) {
 		files.forEach((f, i) => {
@@ -76,7 +78,43 @@ export class MediaIndex {
 
 	/** The file a message of the store at `storePath` states, or null. */
 	find(stated: StatedFile, storePath: string): MediaLink | null {
+		return this.byItself(stated, storePath) ?? this.numbered(stated, storePath);
+	}
+
+	/** Whatever else the store states. */
+	private byItself(stated: StatedFile, storePath: string): MediaLink | null {
 		return this.told(stated, storePath) ?? this.sized(stated, storePath) ?? this.shaped(stated, storePath);
+	}
+
+	/** The file that is called as a message of the store is known, where that is no short number. */
+	calledAs(key: string, storePath: string): MediaLink | null {
+		const found = key.length < TELLING_KEY ? null : this.one(this.byStem.get(key.toLowerCase()) ?? [], storePath);
+		return found === null ? null : { file: found, how: 'name (its message’s key)' };
+	}
+
+	/** Files that are called by the numbers of the rows that state them, or of their messages. */
+	private numbered(stated: StatedFile, storePath: string): MediaLink | null {
+		const all = this.statedIn(storePath);
+		let links = this.byNumber.get(all);
+		if (!links) this.byNumber.set(all, (links = this.linkNumbers(all, storePath)));
+		return links.get(stated) ?? null;
+	}
+
+	private linkNumbers(all: readonly StatedFile[], storePath: string): Map<StatedFile, MediaLink> {
+		const open: StatedFile[] = [];
+		const claimed = new Set<number>();
+		for (const stated of all) {
+			const link = stated.inside === undefined ? this.byItself(stated, storePath) : null;
+			if (link) claimed.add(link.file);
+			else if (stated.inside === undefined) open.push(stated);
+		}
+		if (open.length < NUMBERED_LEAST) return new Map();
+		const groups = numberedFiles(this.files, storePath, (i) => !this.stores.has(i) && !claimed.has(i));
+		const fits = (file: number, stated: StatedFile): boolean => {
+			const type = typeOf(stated);
+			return type === null || this.isOfType(file, type);
+		};
+		return linksByNumber(open, groups, fits);
 	}
 
 	/** What the statement itself leads to. */

@@ -1,10 +1,10 @@
 /** Turns woven messages into plain data, with the bytes of their sightings and the values as stored. */
 import { encodeText, indexOfBytes, mediaTypeOf, type ByteSource, type Encoding } from '../bytes';
 import { bytesIn } from '../harvest';
-import { cell, timeOf, type SheetColumn, type StatedFile } from '../interpret';
+import { cell, NO_FILE, timeOf, type SheetColumn, type StatedFile } from '../interpret';
 import type { Row, Sighting, Table, Value } from '../model';
 import { bracketOf, capturesFor } from './captures';
-import { extensionType, sniff, type MediaIndex } from './media';
+import { extensionType, sniff, type MediaIndex, type MediaLink } from './media';
 import type { Attachment, Message, SeenAt, Thread } from './thread';
 import type { Weave, WovenStore, WovenThread } from './weave';
 import type { Woven } from './woven';
@@ -63,7 +63,8 @@ export function plainMessage(
 	if (u.textCut && u.textRest) out.textRest = u.textRest;
 	if (m.earlierWordingOf) out.earlierWordingOf = m.earlierWordingOf.id;
 	if (m.otherWording !== null) out.otherWording = m.otherWording;
-	if (u.files.length > 0) out.attachments = attachmentsOf(m, stores, files, options.media ?? null);
+	const attachments = attachmentsOf(m, stores, files, options.media ?? null);
+	if (attachments.length > 0) out.attachments = attachments;
 	const among = weave && capturesFor(m, weave);
 	if (among) {
 		const { states, lastSeen, firstMissing } = bracketOf(among.of, among.family);
@@ -84,6 +85,7 @@ export function plainMessage(
 function attachmentsOf(m: Woven, stores: readonly WovenStore[], files: readonly NamedSource[], media: MediaIndex | null): Attachment[] {
 	const plain = (stated: StatedFile, store: number): Attachment => plainAttachment(stated, files, stores[store]!.path ?? '', media);
 	const own = m.first.files;
+	if (own.length === 0) return calledAsMessage(m, stores, files, media);
 	return own.map((stated) => {
 		const here = plain(stated, m.store);
 		if (here.path !== null) return here;
@@ -95,6 +97,12 @@ function attachmentsOf(m: Woven, stores: readonly WovenStore[], files: readonly 
 		}
 		return here;
 	});
+}
+
+/** A file that no row states, and that is called as its message is known. */
+function calledAsMessage(m: Woven, stores: readonly WovenStore[], files: readonly NamedSource[], media: MediaIndex | null): Attachment[] {
+	const link = m.first.guid ? media?.calledAs(m.first.guid, stores[m.store]!.path ?? '') : null;
+	return link ? [attachmentAt(NO_FILE, link, files, media!)] : [];
 }
 
 /** The same message in other captures, and in theirs. */
@@ -116,7 +124,10 @@ function plainAttachment(stated: StatedFile, files: readonly NamedSource[], stor
 			link: 'inside the store',
 			stated: stated.path
 		};
-	const link = media?.find(stated, storePath) ?? null;
+	return attachmentAt(stated, media?.find(stated, storePath) ?? null, files, media);
+}
+
+function attachmentAt(stated: StatedFile, link: MediaLink | null, files: readonly NamedSource[], media: MediaIndex | null): Attachment {
 	const file = link && files[link.file]!;
 	return {
 		name: stated.name ?? (file ? baseOf(file.path) : null),

@@ -28,8 +28,8 @@ export function hashAlong(path: string): { hash: string; folder: string } | null
 	let folder = folderOf(path);
 	for (let n = 0; n < FOLDERS_AT_MOST && FOLDER.test(baseOf(folder)); n++) {
 		digits = baseOf(folder).toLowerCase() + digits;
-		// Those that the name has as well are no part that it lacks.
-		if (rest.startsWith(digits)) return null;
+		// Those that a whole hash has as well are no part that it lacks.
+		if (LENGTHS.has(rest.length) && rest.startsWith(digits)) return null;
 		const hash = digits + rest;
 		folder = folderOf(folder);
 		if (LENGTHS.has(hash.length)) return { hash, folder };
