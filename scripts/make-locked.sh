@@ -13,8 +13,8 @@ story() {
 		echo "insert into note(person,sent_ms,mine,body) values($((1 + i % 2)),$((1735700000000 + i * 977000)),$((i % 3 == 0)),'The gauge reads $((i * 11)) today, note $i');"
 	done
 }
-make() { # name, pragmas before, statements after
-	{ echo "pragma key='tin roof 9';"; echo "$2"; story; echo "$3"; } | sqlcipher "making-$1.db" > /dev/null
+make() { # name, pragmas before, statements after, the key where it is no passphrase
+	{ echo "pragma key=${4:-'tin roof 9'};"; echo "$2"; story; echo "$3"; } | sqlcipher "making-$1.db" > /dev/null
 }
 lose='delete from note where id % 7 = 0;'
 make log 'pragma journal_mode=wal; pragma wal_autocheckpoint=0;' "$lose
@@ -26,5 +26,6 @@ make pages-2048 'pragma cipher_page_size=2048;' ''
 make rounds-4000 'pragma cipher_compatibility=2;' ''
 make rounds-10000 'pragma kdf_iter=10000;' ''
 make no-mac 'pragma cipher_use_hmac=off;' ''
-for n in pages-2048 rounds-4000 rounds-10000 no-mac; do cp "making-$n.db" "$n.db"; done
+make raw-key '' '' "\"x'$(printf '%02x' $(seq 1 7 224))'\""
+for n in raw-key pages-2048 rounds-4000 rounds-10000 no-mac; do cp "making-$n.db" "$n.db"; done
 rm -f making-*

@@ -93,6 +93,8 @@ export interface Table {
 	dropped: boolean;
 	/** Where a table was not in the schema but only its rows' shape is known. */
 	inferred?: boolean;
+	/** Lists within a column's documents whose entries are rows of tables of their own. */
+	listed?: { column: number; paths: readonly (readonly string[])[] };
 }
 
 /** One kind of remark about what was met on the way; the wording lives in `wording.ts`. */

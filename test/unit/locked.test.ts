@@ -44,6 +44,13 @@ describe('a database locked page by page', () => {
 			assert.ok(found.some((f) => f.text === 'The gauge reads 77 today, note 7' && f.sentAt === 1_735_700_000_000 + 7 * 977_000));
 		});
 
+	it('opens with its key as it is, quoted as the engine quotes it or not', async () => {
+		const digits = Array.from({ length: 32 }, (_, i) => (1 + 7 * i).toString(16).padStart(2, '0')).join('');
+		for (const key of [`x'${digits}'`, digits, `0x${digits.toUpperCase()}`])
+			assert.equal(foundIn(await openLocked(['raw-key.db'], ['not this one', key])).length, COUNT, key);
+		assert.deepEqual(foundIn(await openLocked(['raw-key.db'], [digits.replace(/^01/, '02'), PASSPHRASE])), []);
+	});
+
 	it('opens the log beside it: what it has in use, and what was deleted in it', async () => {
 		const found = foundIn(await openLocked(['log.db', 'log.db-wal'], [PASSPHRASE]));
 		assert.equal(found.length, COUNT);

@@ -3,9 +3,10 @@
  * message. Its lists become tables of their own, an entry a row. What only an earlier state of a document lists was there
  * then and is no more.
  */
-import { addSighting, betterGrade, betterStanding, plainTable, withTables, type Harvested } from '../harvest';
+import { addSighting, betterGrade, betterStanding, plainTable, withBook, withTables, type Harvested } from '../harvest';
 import type { Row, Table, Value } from '../model';
 import { profileOfValues } from './profile';
+import { haveAlike } from './kinds-of-documents';
 import { keyOf } from './refs';
 import { at, cutJson, openStored, plain, readStored, type Stored } from './stored';
 
@@ -20,15 +21,27 @@ const LEAST = 3;
 const WRITTEN = 0.3;
 const MOSTLY = 0.8;
 
-/** What an entry that is a value alone has it under. */
+/** What an entry that is a value alone has it under, and what one of a map has its key under. */
 const ALONE = 'value';
+const KEY = 'key';
+/** Fewest entries of a map, share of them that are made alike, and characters of a key that is a word. */
+const MAP_LEAST = 3;
+const MAP_WORD = 12;
 
 /** A column of documents that list messages. */
 interface Documents {
 	table: Table;
 	column: number;
 	stored: Stored;
-	lists: { path: string[]; fields: string[] }[];
+	lists: DocumentList[];
+}
+
+interface DocumentList {
+	path: string[];
+	fields: string[];
+	areMessages: boolean;
+	/** Its entries are known by keys. */
+	isMap: boolean;
 }
 
 /** The store with a table for each list of its conversations' documents; the store itself where it keeps none so. */
@@ -44,7 +57,15 @@ export function openDocuments(harvest: Harvested): Harvested {
 		tables.push(...opened.tables());
 		made.push(...opened.rows);
 	}
-	return withTables(harvest, tables, made);
+	// Messages say nothing of the row that lists them; who takes part does.
+	const listed = new Map(
+		found.map(({ table, column, lists }) => [
+			table,
+			{ column, paths: lists.filter((list) => list.areMessages || list.isMap).map(({ path }) => path) }
+		])
+	);
+	const own = harvest.tables.map((table) => (listed.has(table) ? { ...table, listed: listed.get(table)! } : table));
+	return withTables(withBook(harvest, own, harvest.book), tables, made);
 }
 
 const inUseFirst = (rows: readonly Row[]): Row[] => [
@@ -60,14 +81,20 @@ function documentsIn(table: Table, rows: readonly Row[]): Documents | null {
 		const values = whole.map((row) => row.values[column]).filter((v) => v !== null && v !== undefined);
 		if (values.length === 0) continue;
 		const json = values.filter(looksLikeJson).length / values.length;
-		if (json < MOSTLY && !values.every((v) => v instanceof Uint8Array)) continue;
-		const stored = readStored(values, json);
+		if (json === 0 && !values.every((v) => v instanceof Uint8Array)) continue;
+		// Among settings a single value can be the document that has it all.
+		const stored: Stored | null = json > 0 && json < MOSTLY ? { kind: 'json' } : readStored(values, json);
 		if (!stored || stored.kind === 'wire') continue;
 		// A document can be a list itself: it is not to be flattened.
 		const opened = whole.map((row) => openStored(row, column, stored)).filter((one) => one !== undefined);
 		const paths = listPaths(opened);
-		const lists = paths.map((path) => ({ path, fields: fieldsOf(opened.flatMap((one) => entriesAt(one, path))) }));
-		if (lists.some(({ path, fields }) => areMessages(opened, path, fields))) return { table, column, stored, lists };
+		const lists = paths.map((path) => {
+			const fields = fieldsOf(opened.flatMap((one) => entriesAt(one, path)));
+			const isMap = opened.some((one) => isMapOfEntries(at(one, path)));
+			return { path, fields, isMap, areMessages: areMessages(opened, path, fields) };
+		});
+		const told = lists.some((list) => list.areMessages) ? lists : lists.filter((list) => list.isMap);
+		if (told.length > 0) return { table, column, stored, lists: told };
 	}
 	return null;
 }
@@ -79,8 +106,8 @@ function listPaths(documents: readonly unknown[]): string[][] {
 	const paths = new Map<string, string[]>();
 	const collect = (value: unknown, path: string[]): void => {
 		if (value === null || typeof value !== 'object' || path.length > DEEPEST || paths.size >= MOST_LISTS) return;
-		if (Array.isArray(value)) {
-			if (value.length > 0) paths.set(path.join('\u0000'), path);
+		if (Array.isArray(value) || isMapOfEntries(value)) {
+			if (Object.keys(value).length > 0) paths.set(path.join('\u0000'), path);
 		} else for (const [key, inner] of Object.entries(value).slice(0, MOST_FIELDS)) collect(inner, [...path, key]);
 	};
 	for (const one of documents) collect(one, []);
@@ -91,8 +118,19 @@ type Entry = Record<string, unknown>;
 
 const isEntry = (value: unknown): value is Entry => value !== null && typeof value === 'object' && !Array.isArray(value);
 
+/** Whether an object is a list whose entries stand under keys of theirs: they are made alike, and the keys are no names of fields. */
+function isMapOfEntries(value: unknown): value is Record<string, Entry> {
+	if (!isEntry(value)) return false;
+	const pairs = Object.entries(value).slice(0, ENTRIES);
+	if (pairs.length < MAP_LEAST || !pairs.every(([key, one]) => (/\d|@/.test(key) || key.length >= MAP_WORD) && isEntry(one))) return false;
+	const fields = new Set(pairs.flatMap(([, one]) => Object.keys(one as Entry)));
+	const alike = pairs.filter(([, one]) => haveAlike(Object.keys(one as Entry), fields));
+	return fields.size > 1 && alike.length >= pairs.length * MOSTLY;
+}
+
 function entriesAt(document: unknown, path: readonly string[]): Entry[] {
 	const list = at(document, path);
+	if (isMapOfEntries(list)) return Object.entries(list).map(([key, one]) => ({ [KEY in one ? `(${KEY})` : KEY]: key, ...one }));
 	return Array.isArray(list) ? list.map((one: unknown): Entry => (isEntry(one) ? one : { [ALONE]: one })) : [];
 }
 
@@ -243,7 +281,7 @@ function keyIn(rows: readonly Row[], fields: readonly string[]): number[] {
 	for (const column of named) if (isOwn([0, column])) return [0, column];
 	return [];
 }
-const KEY_NAMED = /^_?(id|key|guid|uuid|uid|no|n|nr|seq)$|_?(id|key|guid|uuid)$/i;
+const KEY_NAMED = /^\(key\)$|^_?(id|key|guid|uuid|uid|no|n|nr|seq)$|_?(id|key|guid|uuid)$/i;
 
 const LONGEST_ENTRY = 1 << 16;
 /** Beginnings of what is no object, until a piece is given up. */

@@ -567,7 +567,9 @@ function threadIn(
 			if (r.inclusion < ALL_THREADS || isConstant(column, sheet) || !isOfFew(column, parties, sheet, context)) continue;
 			if (areFilesOf(r.key.sheet, sheet, context)) continue;
 		}
-		if (!thread || r.confidence > thread.confidence)
+		// What is the same in all of them parts nothing, where something else does.
+		const parts = Number(!isConstant(column, sheet)) - Number(thread !== null && !isConstant(thread.value, sheet));
+		if (!thread || parts > 0 || (parts === 0 && r.confidence > thread.confidence))
 			thread = {
 				value: column,
 				key: r.key,

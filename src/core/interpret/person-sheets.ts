@@ -306,6 +306,23 @@ export function listsAddresses(person: PersonReading, chosen: readonly { sheet: 
 	return via !== null && !named(person.sheet) && (!named(via.key.sheet) || isNamed(via.key.sheet));
 }
 
+/** Whether members are listed with their names: each number or mail address has one of its own, wherever it stands. */
+export function namesMembers({ sheet, names, addresses, via }: PersonReading, { tables }: Context): boolean {
+	const [address, ...more] = addresses;
+	const [name] = names;
+	if (!address || !name || more.length > 0 || via !== null || addressShare(address) < MEMBERS_ADDRESSED) return false;
+	const known = new Map<string, string>();
+	for (const row of sheet.sure) {
+		const [who, called] = [keyOf(cell(row, address, tables)), cell(row, name, tables)];
+		if (who === null || typeof called !== 'string' || called === '') continue;
+		if ((known.get(String(who)) ?? called) !== called) return false;
+		known.set(String(who), called);
+	}
+	return known.size >= MEMBERS_LEAST && new Set(known.values()).size >= known.size * MEMBERS_ADDRESSED;
+}
+const MEMBERS_ADDRESSED = 0.8;
+const MEMBERS_LEAST = 2;
+
 const ORGANISATION_NAMED = /org(ani[sz]ation|$)|company|firm(a|$)/i;
 
 const GIVEN_NAMED = /first|given|fore|^z?f_?name/i;

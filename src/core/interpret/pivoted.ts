@@ -1,11 +1,12 @@
 /**
  * Tables in which each row says one thing of something: what it is said of, what is said (`text`, `time`, `peer`), and the
  * value. The things get a table for each kind of them, a column for each word, and their rows the places of all that makes
- * them.
+ * them. In a store of keys and values a part of the key is what it is said of, and the others what is said.
  */
-import { addSighting, betterGrade, betterStanding, plainRow, plainTable, withTables, type Harvested } from '../harvest';
+import { addSighting, betterGrade, betterStanding, plainRow, plainTable, withBook, withTables, type Harvested } from '../harvest';
 import type { Row, Table, Value } from '../model';
 import { areOfMessages } from './composed';
+import { fieldsOf, pivotOfKeys } from './keys-of-things';
 import { haveAlike } from './kinds-of-documents';
 import { keyOf } from './refs';
 
@@ -20,11 +21,16 @@ const ONCE = 0.95;
 /** Rows to a thing and to a word, at least. */
 const THINGS = 4;
 
-interface Pivot {
+export interface Pivot {
 	table: Table;
-	thing: number;
-	word: number;
+	/** What the things' column is called. */
+	name: string;
+	/** What a row is said of, and what is said; null where it says nothing so. */
+	thing(row: Row): string | number | null;
+	word(row: Row): string | null;
 	value: number;
+	/** Rows of such things are no rows of the table any more. */
+	moves: boolean;
 }
 
 interface Kind {
@@ -36,18 +42,22 @@ interface Kind {
 export function openPivoted(harvest: Harvested): Harvested {
 	const tables: Table[] = [];
 	const made: Row[][] = [];
+	const moved = new Set<Row>();
 	for (const table of harvest.tables) {
 		const rows = harvest.book.rowsOf(table.index);
-		const pivot = pivotOf(table, rows);
+		const pivot = pivotOf(table, rows) ?? pivotOfKeys(table, rows);
 		if (!pivot) continue;
 		const kinds = kindsOf(rows, pivot);
-		if (!kinds.some(saysMessages(pivot))) continue;
+		const says = saysMessages(pivot);
+		if (!kinds.some(says)) continue;
 		for (const kind of kinds) {
+			if (pivot.moves && !says(kind)) continue;
+			if (pivot.moves) for (const said of kind.things.values()) for (const row of [...said.values()].flat()) moved.add(row);
 			const words = [...kind.words];
 			const making = makingOf(kind);
 			const index = harvest.tables.length + tables.length;
 			tables.push({
-				...plainTable(index, `${table.name}: ${words.slice(0, 4).join(', ')}`, [table.columns[pivot.thing]!.name, ...words]),
+				...plainTable(index, `${table.name}: ${words.slice(0, 4).join(', ')}`, [pivot.name, ...words]),
 				primaryKey: [0],
 				withoutRowid: true,
 				dropped: table.dropped
@@ -55,7 +65,21 @@ export function openPivoted(harvest: Harvested): Harvested {
 			made.push([...kind.things].flatMap(([thing, said]) => rowsOfThing(thing, said, words, making, pivot, index)));
 		}
 	}
-	return made.length === 0 ? harvest : withTables(harvest, tables, made);
+	return made.length === 0 ? harvest : withTables(moved.size > 0 ? without(harvest, moved) : harvest, tables, made);
+}
+
+function without(harvest: Harvested, moved: ReadonlySet<Row>): Harvested {
+	const { book } = harvest;
+	const left = (rows: readonly Row[]): Row[] => rows.filter((row) => !moved.has(row));
+	return withBook(harvest, harvest.tables, {
+		get size() {
+			return book.size - moved.size;
+		},
+		get rows() {
+			return left(book.rows);
+		},
+		rowsOf: (table) => left(book.rowsOf(table))
+	});
 }
 
 /** The columns of a table that says one thing a row; null where it does not. */
@@ -76,7 +100,9 @@ function pivotOf(table: Table, rows: readonly Row[]): Pivot | null {
 			const value = columns.find(
 				(c) => c !== word && c !== thing && sample.filter((row) => typeof row.values[c] === 'string').length > sample.length / 4
 			);
-			if (value !== undefined) return { table, thing, word, value };
+			if (value === undefined) continue;
+			const wordAt = (row: Row): string | null => (isWord(row.values[word]) ? row.values[word] : null);
+			return { table, name: table.columns[thing]!.name, thing: (row) => keyOf(row.values[thing]), word: wordAt, value, moves: false };
 		}
 	}
 	return null;
@@ -89,8 +115,8 @@ const isWord = (value: Value | undefined): value is string =>
 function kindsOf(rows: readonly Row[], { thing, word }: Pivot): Kind[] {
 	const things = new Map<string | number, Map<string, Row[]>>();
 	for (const row of rows) {
-		const [key, said] = [keyOf(row.values[thing]), row.values[word]];
-		if (key === null || !isWord(said)) continue;
+		const [key, said] = [thing(row), word(row)];
+		if (key === null || said === null) continue;
 		const words = things.get(key) ?? new Map<string, Row[]>();
 		things.set(key, words);
 		const known = words.get(said);
@@ -115,7 +141,10 @@ const saysMessages =
 	({ words, things }: Kind): boolean => {
 		// Of what is lost but a part may be left.
 		const sample = [...things.values()].filter((said) => [...said.values()].every((rows) => rows[0]!.standing === 'kept')).slice(0, ROWS);
-		return sample.length >= THINGS && areOfMessages([...words].map((word) => sample.map((said) => said.get(word)?.[0]!.values[value])));
+		return (
+			sample.length >= THINGS &&
+			areOfMessages([...words].flatMap((word) => fieldsOf(sample.map((said) => said.get(word)?.[0]!.values[value]))))
+		);
 	};
 
 /** The words that are said of nearly all things of a kind: what makes such a thing. */

@@ -34,6 +34,7 @@ import {
 	isOfPersons,
 	isPartyOf,
 	listsAddresses,
+	namesMembers,
 	listsItsAddresses,
 	namedByAddresses,
 	readPersons,
@@ -112,7 +113,11 @@ export function readStore(
 		const ofTalks = told.flatMap((t) => [t?.members?.sheet, t?.thread?.key.sheet, t?.join?.threadKey?.sheet]);
 		for (const sheet of sheets) {
 			if (chosen.some((c) => c.sheet === sheet)) continue;
-			if (ofTalks.includes(sheet) && wanted(sheet) === null) continue;
+			if (ofTalks.includes(sheet) && wanted(sheet) === null) {
+				const named = told.some((t) => t?.members?.sheet === sheet) ? readPersons(sheet, context) : null;
+				if (named && namesMembers(named, context)) persons.push(named);
+				continue;
+			}
 			// Conversations can have a name and a number as persons do.
 			if ((lookups.has(sheet) || taking.some((p) => p.thread.key.sheet === sheet)) && wanted(sheet) === null) continue;
 			const person = wanted(sheet) === 'other' || personEntries.some((e) => e.sheet === sheet) ? null : readPersons(sheet, context);

@@ -170,7 +170,7 @@ function sheetOf(index: number, tables: readonly Table[], rows: Row[], label: st
 			sample.slice(0, OPENED).map((r) => r.values[i]),
 			column.profile.json
 		);
-		if (stored) openFields(sheet, column, stored, sample);
+		if (stored) openFields(sheet, column, stored, sample, first.listed?.column === i ? first.listed.paths : []);
 		// What is a record written as a text is itself no text.
 		if (stored && isWritten(stored)) setAside(sheet, i);
 		if (!stored) openBody(sheet, column, sample);
@@ -455,21 +455,31 @@ function openBody(sheet: Sheet, column: SheetColumn, sample: Row[]): void {
 const FILES_AT_MOST = 0.5;
 
 /** Each value inside those of a column becomes a column of its own. */
-function openFields(sheet: Sheet, column: SheetColumn, stored: Stored, sample: Row[]): void {
+function openFields(sheet: Sheet, column: SheetColumn, stored: Stored, sample: Row[], listed: readonly (readonly string[])[]): void {
+	// Where documents are lists themselves, others of the column can be none.
+	const isListed = (path: readonly string[]): boolean =>
+		listed.some((list) => (list.length === 0 ? path.every((part) => /^\d+$/.test(part)) : list.every((part, i) => part === path[i])));
 	for (const path of pathsIn(sample.map((r) => openStored(r, column.column, stored)))) {
+		if (isListed(path)) continue;
 		const inner: SheetColumn = { name: `${column.name}.${path.join('.')}`, column: column.column, path, stored, profile: column.profile };
 		inner.profile = profileOf(sheet.sure, (r) => insideOf(r, inner), sample);
 		sheet.columns.push(inner);
 	}
-	openPieces(sheet, column, stored, sample);
+	openPieces(sheet, column, stored, sample, isListed);
 }
 
 /** Where none of the values inside is a text, but several together are one, they become a column. */
-function openPieces(sheet: Sheet, column: SheetColumn, stored: Stored, sample: Row[]): void {
+function openPieces(
+	sheet: Sheet,
+	column: SheetColumn,
+	stored: Stored,
+	sample: Row[],
+	isListed: (path: readonly string[]) => boolean
+): void {
 	const inside = sheet.columns.filter((c) => c.column === column.column && c.stored);
 	if (inside.some((c) => c.profile.prose > WRITTEN && c.profile.json === 0)) return;
 	const pieces = piecesIn(sample.slice(0, OPENED).map((r) => openStored(r, column.column, stored)));
-	if (!pieces) return;
+	if (!pieces || isListed(pieces.path)) return;
 	const made: Made = { read: (row) => joined(openStored(row, column.column, stored), pieces) };
 	const path = [...pieces.path, ...(pieces.field === null ? [] : [pieces.field])];
 	sheet.columns.push({

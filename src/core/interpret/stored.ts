@@ -89,16 +89,23 @@ function areListed(values: readonly (Value | undefined)[]): boolean {
 }
 
 const JSON_AT_MOST = 16_000_000;
-const opened = new WeakMap<Row, Map<number, unknown>>();
+const opened = new WeakMap<Row, Map<string, unknown>>();
 
-/** What a row's column holds, opened once; undefined where it cannot be. */
+/** What a row's column holds, opened once in each way; undefined where it cannot be. */
 export function openStored(row: Row, column: number, how: Stored): unknown {
 	let cache = opened.get(row);
 	if (!cache) opened.set(row, (cache = new Map()));
-	if (cache.has(column)) return cache.get(column);
+	const key = `${column} ${wayOf(how)}`;
+	if (cache.has(key)) return cache.get(key);
 	const result = opensAs(how, row.values[column], row.cut === column) ?? cutOf(row, column, how);
-	cache.set(column, result);
+	cache.set(key, result);
 	return result;
+}
+
+/** Rows of one table can be kept in several ways: what all of them are taken for first need not be what each is. */
+function wayOf(how: Stored): string {
+	const inner = how.kind === 'packed' || how.kind === 'digits' ? wayOf(how.inner) : '';
+	return `${how.kind} ${how.kind === 'packed' ? how.by : how.kind === 'serial' ? how.as : ''} ${inner}`;
 }
 
 function opensAs(how: Stored, value: Value | undefined, isCut: boolean): unknown {

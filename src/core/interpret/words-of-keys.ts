@@ -5,8 +5,8 @@
 import type { Row, Table } from '../model';
 import { fieldsOfDocuments, haveAlike, kindsOfDocuments } from './kinds-of-documents';
 
-/** What a key begins with: a word, set off from what follows. */
-const WORD = /^[!/_.#~:]*(\p{L}[\p{L}\d-]{0,30})[\p{P}\p{S}\0]/u;
+/** What a key begins with: a word, set off from what follows, or with a number behind it. */
+const WORD = /^[!/_.#~:]*(?:(\p{L}[\p{L}\d-]{0,30})[\p{P}\p{S}\0]|(\p{L}{1,30})\d{4,}$)/u;
 const MOST_WORDS = 24;
 const MOST_FIRST_BYTES = 8;
 /** Share of the keys that must begin with words that come again, and how often one comes. */
@@ -58,7 +58,10 @@ function groupsBy(rows: Row[], keyOf: (row: Row) => unknown, beginOf: (key: unkn
 	return [...again.map(([label, own]) => ({ rows: own.rows, label })), ...(others.length > 0 ? [{ rows: others, label: '' }] : [])];
 }
 
-const wordOf = (key: unknown): string => (typeof key === 'string' ? (WORD.exec(key)?.[1] ?? '') : '');
+function wordOf(key: unknown): string {
+	const found = typeof key === 'string' ? WORD.exec(key) : null;
+	return found?.[1] ?? found?.[2] ?? '';
+}
 
 /** The first byte of a key of bytes (its numbers, written out), as a letter where it is one. */
 function firstOf(key: unknown): string {

@@ -11,7 +11,14 @@ import { isFields, readFields, type Dict, type Fields } from './fields';
 export type Cell = string | number | Date | Uint8Array;
 
 /** An entry's values by what they are called. */
-export type Entry = Map<string, Cell>;
+export interface Entry {
+	get(name: string): Cell | undefined;
+	has(name: string): boolean;
+	keys(): Iterable<string>;
+	values(): Iterable<Cell>;
+}
+
+type Cells = Map<string, Cell>;
 
 /** What an entry has for the keys under which it and those around it stand. */
 export const OWN_KEY = '\u0000key';
@@ -62,20 +69,37 @@ function tablesIn(source: ByteSource): Listing[] {
 	return harvest.tables.flatMap((table): Listing[] => {
 		const rows = harvest.book.rowsOf(table.index);
 		if (rows.length === 0) return [];
-		const entries = rows.map((row) => entryOf(row, table));
+		const places = new Map(table.columns.map(({ name }, c) => [name, c]));
+		const entries = rows.map((row) => new RowEntry(row, places));
 		return [{ kind: 'table', entries, areas: numberedAreas(harvest, table, rows), sentences: 0, table: { harvest, index: table.index } }];
 	});
 }
 
 const DIGEST_BYTES = new Set([16, 20, 32, 64]);
 
-function entryOf({ values }: Row, { columns }: Table): Entry {
-	const entry: Entry = new Map();
-	for (const [c, { name }] of columns.entries()) {
-		const cell = cellOf(values[c]);
-		if (cell !== null) entry.set(name, cell);
+/** A list can have some hundred thousand rows: an entry only looks at its own. */
+class RowEntry implements Entry {
+	constructor(
+		private readonly row: Row,
+		private readonly places: ReadonlyMap<string, number>
+	) {}
+
+	get(name: string): Cell | undefined {
+		const place = this.places.get(name);
+		return place === undefined ? undefined : (cellOf(this.row.values[place]) ?? undefined);
 	}
-	return entry;
+
+	has(name: string): boolean {
+		return this.get(name) !== undefined;
+	}
+
+	keys(): Iterable<string> {
+		return [...this.places.keys()].filter((name) => this.has(name));
+	}
+
+	values(): Iterable<Cell> {
+		return [...this.places.keys()].flatMap((name) => this.get(name) ?? []);
+	}
 }
 
 /** A value as a cell, a digest's bytes as digits to the base of 16. */
@@ -146,13 +170,13 @@ function entriesOf(fields: Fields, isHash: (value: string) => boolean): Entry[] 
 /** What can be a path where it is a key. */
 const isPath = (key: string): boolean => key.includes('/') || /.\.\w{1,8}$/.test(key);
 
-const withKey = (entry: Entry, key: string, isHash: (value: string) => boolean): Entry =>
+const withKey = (entry: Cells, key: string, isHash: (value: string) => boolean): Cells =>
 	isHash(key) || isPath(key) ? entry.set(OWN_KEY, key) : entry;
-const withGroup = (entry: Entry, group: string | null): Entry => (group === null ? entry : entry.set(GROUP_KEY, group));
+const withGroup = (entry: Cells, group: string | null): Cells => (group === null ? entry : entry.set(GROUP_KEY, group));
 
 /** The values of an entry, those of its own inner fields among them. */
-function cellsOf(fields: Dict, within = ''): Entry {
-	const entry: Entry = new Map();
+function cellsOf(fields: Dict, within = ''): Cells {
+	const entry: Cells = new Map();
 	for (const [key, value] of Object.entries(fields)) {
 		const name = within === '' ? key : `${within}.${key}`;
 		if (typeof value === 'string' || typeof value === 'number' || value instanceof Date || value instanceof Uint8Array) {

@@ -96,13 +96,14 @@ function hashColumn({ kind, entries }: Listing, stored: ReadonlyMap<string, unkn
 	const sample = entries.slice(0, SAMPLE);
 	const lengths = new Set([...stored.keys()].map((hash) => hash.length));
 	const found = columnsOf(sample)
-		.map((column) => ({
+		.map((column) => ({ column, share: shareOf(sample, column, (text) => lengths.has(hashNamed(text)?.length ?? 0)) }))
+		.filter(({ share }) => share > (kind === 'table' ? MOSTLY : 0))
+		.map(({ column }) => ({
 			column,
-			share: shareOf(sample, column, (text) => lengths.has(hashNamed(text)?.length ?? 0)),
-			there: entries.filter((entry) => stored.has(hashAt(entry, column) ?? '')).length
+			there: entries.filter((entry) => stored.has(hashAt(entry, column) ?? '')).length,
+			places: shareOf(sample, column, hasStrokes)
 		}))
-		.filter(({ share, there }) => there > 0 && (kind !== 'table' || share > MOSTLY))
-		.map((one) => ({ ...one, places: shareOf(sample, one.column, hasStrokes) }))
+		.filter(({ there }) => there > 0)
 		.sort((a, b) => b.there - a.there || a.places - b.places);
 	return found[0]?.column ?? null;
 }

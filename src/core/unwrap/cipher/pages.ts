@@ -50,9 +50,9 @@ export async function findPageKey(source: ByteSource, passphrases: readonly stri
 	if (salt.length < SALT || source.size < 512) return null;
 	for (const passphrase of passphrases) {
 		// A key given as it is needs no derivation, but the one of the HMAC's key has a digest all the same.
-		const raw = /^x'([0-9a-f]{64})([0-9a-f]{32})?'$/i.exec(passphrase.trim());
-		for (const [rounds, digest] of raw ? DIGESTS_ONCE : DERIVATIONS) {
-			const key = raw ? fromHex(raw[1]!) : await derive(passphrase, salt, rounds, digest, 32);
+		const raw = /^(?:x'|0x)?([0-9a-f]{64})([0-9a-f]{32})?'?$/i.exec(passphrase.trim());
+		for (const [rounds, digest] of raw ? [...DIGESTS_ONCE, ...DERIVATIONS] : DERIVATIONS) {
+			const key = raw && rounds === 0 ? fromHex(raw[1]!) : await derive(passphrase, salt, rounds, digest, 32);
 			const authKey = await derive(key, salt.map((b) => b ^ AUTH_MASK), AUTH_ROUNDS, digest, 32); // prettier-ignore
 			const found = fits(source, key, authKey, digest);
 			if (found) return found;
