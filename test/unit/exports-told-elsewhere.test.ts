@@ -1,10 +1,14 @@
 /** Exports in which what a message says of itself stands elsewhere: its way in the list's name, its day above it, its writer over a column. */
 import assert from 'node:assert/strict';
+import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import { describe, it } from 'node:test';
 import { encode as encodeMessagePack } from '@msgpack/msgpack';
 import { encode as encodeCbor } from 'cbor2';
 import { strToU8, zipSync } from 'fflate';
 import type { Weave } from '../../src/core/weave';
+import { createDatabase } from '../vectors/engine';
 import { lookAt } from '../vectors/look-at';
 
 const OWNER = 'Piet Hallorann';
@@ -376,5 +380,60 @@ describe('packed values', () => {
 	it('that are cut say nothing', async () => {
 		const bytes = encodeCbor({ version: 2, chats });
 		assert.deepEqual(await threadsOf({ 'export.cbor': bytes.subarray(0, bytes.length - 40) }), []);
+	});
+});
+
+describe('the name of the other side', () => {
+	const OWN = '+447700900100';
+	const recordOf = (m: Said): Record<string, string> => ({
+		from: m.out ? OWN : NUMBERS[m.other]!,
+		to: m.out ? NUMBERS[m.other]! : OWN,
+		text: m.text,
+		date: iso(m),
+		name: m.other
+	});
+	const named = async (files: Record<string, string | Uint8Array>): Promise<void> => {
+		const threads = await check(files, 'number', OWN);
+		for (const m of threads.flatMap((t) => t.messages)) {
+			const said = TALK.find((one) => one.text === m.first.text)!;
+			assert.equal(m.first.correspondent?.name, said.other);
+		}
+	};
+	/** Objects as an archive lists them, each naming the others by where they stand (`CF$UID`), in XML. */
+	const archiveOf = (records: readonly Record<string, string>[]): string => {
+		const objects = ['<string>$null</string>'];
+		const add = (xml: string): string => `<dict><key>CF$UID</key><integer>${objects.push(xml) - 1}</integer></dict>`;
+		const ofRecord = (record: Record<string, string>): string =>
+			add(
+				`<dict>${Object.entries(record)
+					.map(([key, value]) => `<key>${key}</key>${add(`<string>${escape(value)}</string>`)}`)
+					.join('')}</dict>`
+			);
+		const root = add(`<dict><key>X.objects</key><array>${records.map(ofRecord).join('')}</array></dict>`);
+		const top = `<key>$top</key><dict><key>root</key>${root}</dict>`;
+		return `<?xml version="1.0"?><plist version="1.0"><dict><key>$archiver</key><string>Archiver</string>${top}<key>$objects</key><array>${objects.join('')}</array></dict></plist>`;
+	};
+
+	it('stands beside who wrote and to whom', () => named({ 'texts.ndjson': TALK.map((m) => JSON.stringify(recordOf(m))).join('\n') }));
+	it('does in a script that a page loads', () => named({ 'texts.js': `window.CHATS.part0 = ${JSON.stringify(TALK.map(recordOf))};\n` }));
+	it('does in objects that are archived one after the other', () => named({ 'texts.plist': archiveOf(TALK.map(recordOf)) }));
+	it('does in a list by number', () =>
+		named({
+			'texts.json': JSON.stringify({
+				messages: Object.fromEntries(TALK.map((m) => [`m${m.id * 37 + 1000}`, { ...recordOf(m), name: undefined }])),
+				people: Object.fromEntries(OTHERS.map((name) => [NUMBERS[name], { name }]))
+			})
+		}));
+	it('does in a table of a program', async () => {
+		const folder = mkdtempSync(join(tmpdir(), 'ombudsman-other-'));
+		const db = createDatabase(join(folder, 'texts.db'));
+		db.exec('create table text(id integer primary key, sender text, recipient text, name text, body text, sent text)');
+		for (const m of TALK) {
+			const { from, to, name, text, date } = recordOf(m);
+			db.run('insert into text values(?,?,?,?,?,?)', [m.id + 1, from!, to!, name!, text!, date!]);
+		}
+		db.close();
+		await named({ 'texts.db': new Uint8Array(readFileSync(join(folder, 'texts.db'))) });
+		rmSync(folder, { recursive: true });
 	});
 });

@@ -163,6 +163,40 @@ describe('keys that tell', () => {
 
 	for (const [what, entries] of Object.entries(WHOLE)) it(`are read: ${what}`, () => check(entries(SAID), [], () => false));
 
+	for (const what of ['a message and its text under one key each', 'each thing of a message under a key of its own'])
+		it(`of copies from two days are one message each, in whatever order they lie: ${what}`, async () => {
+			const { entries, beside } = LAYOUTS[what]!;
+			const store = (said: readonly Said[], turned = false): Uint8Array => {
+				const path = join(folder, `${count++}.db`);
+				const db = createDatabase(path, ['secure_delete=on']);
+				db.exec('create table entry(key text primary key, value text)');
+				const all = [...beside, ...said.flatMap(entries)];
+				for (const [key, value] of turned ? all.toReversed() : all)
+					db.run('insert into entry values(?,?)', [key, typeof value === 'string' ? value : JSON.stringify(value)]);
+				db.close();
+				return new Uint8Array(readFileSync(path));
+			};
+			const wasThere = (s: Said): boolean => s.n <= 70;
+			const look = await lookAt(
+				{
+					'first/store.db': store(SAID.filter(wasThere)),
+					'second/store.db': store(
+						SAID.filter((s) => !isDeleted(s) || !wasThere(s)),
+						true
+					)
+				},
+				OWNER
+			);
+			const { weave } = look.findings();
+			assert.equal(weave.families.length, 1);
+			const messages = weave.threads.flatMap((t) => t.messages);
+			assert.equal(messages.length, SAID.length);
+			for (const m of messages) {
+				const said = SAID.find((s) => s.text === m.first.text)!;
+				assert.equal(m.standing, isDeleted(said) && wasThere(said) ? 'dropped' : 'kept', said.text);
+			}
+		});
+
 	it('are none where an entry has a message whole, whatever else is kept under its key', () =>
 		check(
 			[

@@ -461,9 +461,16 @@ class MessageSheet {
 		}
 		if (typeof value !== 'string' && typeof value !== 'number' && typeof value !== 'bigint') return null;
 		const party = this.people.byAddressText(String(value));
-		const name = this.m.peerName && role === (this.m.peer ?? this.m.sender) ? this.get(row, this.m.peerName) : null;
+		const name = this.m.peerName && this.isOtherSide(row, role) ? this.get(row, this.m.peerName) : null;
 		// In a column that has the writer as well the other side's name is its address.
 		return typeof name === 'string' && name !== '' && name !== party.address && party.name === null ? { ...party, name } : party;
+	}
+
+	/** Whether whom a column names is the other side of a row: of two columns the one that does not have the owner. */
+	private isOtherSide(row: Row, role: NonNullable<MessageReading['peer']>): boolean {
+		const { peer, sender, recipient } = this.m;
+		if (!recipient || peer) return role === (peer ?? sender);
+		return role === (this.direction(row) === 'out' ? recipient : sender);
 	}
 
 	private direction(row: Row): Direction | null {

@@ -1,5 +1,5 @@
 /** Who a message is from and to: which columns of its sheet name persons, and which of them is the writer, the other side, the owner. */
-import type { Value } from '../model';
+import type { Row, Value } from '../model';
 import { saysWay } from '../way-words';
 import { addressShare, isHandleLike } from './columns';
 import type { Context } from './context';
@@ -492,9 +492,16 @@ const NAME_NAMED = /name|person|display|contact|alias|nick|title|who/i;
 /** A column with the name of the other side beside its address: the same for all rows of one address. */
 export function nameBeside(reading: MessageReading, context: Context): SheetColumn | null {
 	const party = reading.peer ?? reading.sender;
-	if (!party || party.key || reading.participant || reading.recipient) return null;
+	if (!party || party.key || reading.participant) return null;
+	const { recipient, direction } = reading;
+	const owners = direction.value.kind === 'sender' && direction.value.column === party.value ? direction.value.owner.map(String) : [];
+	if (recipient && (reading.peer || recipient.key || owners.length === 0)) return null;
+	const addressIn = (row: Row): string | number | null => {
+		const who = keyOf(cell(row, party.value, context.tables));
+		return recipient && owners.includes(String(who)) ? keyOf(cell(row, recipient.value, context.tables)) : who;
+	};
 	const rows = reading.sheet.sure.slice(0, 4000);
-	const used = [reading.text.value, reading.time?.value, party.value, reading.thread?.value];
+	const used = [reading.text.value, reading.time?.value, party.value, recipient?.value, reading.thread?.value];
 	return (
 		reading.sheet.columns.find((c) => {
 			const p = c.profile;
@@ -505,7 +512,7 @@ export function nameBeside(reading: MessageReading, context: Context): SheetColu
 			if (p.distinct.size < 3 && !NAME_NAMED.test(c.name)) return false;
 			const names = new Map<string | number, Map<string | number, number>>();
 			for (const row of rows) {
-				const address = keyOf(cell(row, party.value, context.tables));
+				const address = addressIn(row);
 				const name = keyOf(cell(row, c, context.tables));
 				if (address === null || name === null || address === name) continue;
 				const counts = names.get(address) ?? new Map<string | number, number>();

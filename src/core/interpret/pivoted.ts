@@ -53,7 +53,8 @@ export function openPivoted(harvest: Harvested): Harvested {
 		for (const kind of kinds) {
 			if (pivot.moves && !says(kind)) continue;
 			if (pivot.moves) for (const said of kind.things.values()) for (const row of [...said.values()].flat()) moved.add(row);
-			const words = [...kind.words];
+			// In no order of the rows: copies of one store are known by their tables.
+			const words = [...kind.words].sort();
 			const making = makingOf(kind);
 			const index = harvest.tables.length + tables.length;
 			tables.push({

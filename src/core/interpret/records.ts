@@ -4,7 +4,7 @@
  */
 import { isCalled, isFullName } from '../called';
 import { FILE_COLUMN, HEADING_FIELD, type ExportHarvest } from '../harvest';
-import type { Row, Table } from '../model';
+import type { Row, Table, Value } from '../model';
 import { isInWord, isOutWord, saysWay, wayNamed, wayOfBox, wayOfFile } from '../way-words';
 import { decideDirection } from './direction';
 import { BY_USER, isCalledAfter, isSelf, ownerAmong } from './exported';
@@ -17,7 +17,8 @@ import { addressShare, bestText, bestTime, isHandleLike, TEXT_HINT } from './col
 import { isOwn, ownersInSettings } from './settings';
 import { oneOrTheOther, ownerBesideRooms, ownerOfPair } from './parties';
 import { readStore } from './roles';
-import { cell, sheetsOf, type Sheet, type SheetColumn } from './sheet';
+import { profileOf } from './profile';
+import { cell, sampleOf, sheetsOf, type Sheet, type SheetColumn } from './sheet';
 import { timeOf } from './time';
 
 /** Whose device an export is from: by the user's word, and by what the file is called. */
@@ -290,8 +291,9 @@ class Parties {
 		);
 	}
 
-	/** A key of persons: what it says stands beside it (named-persons.ts), or in a list of them. */
+	/** A key of persons that says nothing itself: what it says stands beside it (named-persons.ts), or in a list of them. */
 	private isPersonKey(c: SheetColumn): boolean {
+		if (addressShare(c) > 0.4) return false;
 		if ([this.m.sender, this.m.peer, this.m.participant].some((p) => p?.value === c && p.key && p.key.sheet !== this.m.sheet)) return true;
 		return c.column >= 0 && this.m.sheet.columns.some((o) => o.name.startsWith(`${c.name}.`) && o.path.length === 0);
 	}
@@ -362,6 +364,7 @@ class Parties {
 					confidence: 0.9,
 					evidence: ['one party stands in every row: the owner']
 				};
+				this.nameOtherSide(m.sender.value, m.recipient.value, owner);
 				return;
 			}
 		const who = sorted.find((c) => !sorted.some((w) => w !== c && this.isWrittenTo(c, w))) ?? sorted[0]!;
@@ -382,6 +385,18 @@ class Parties {
 			m.direction = { value: rule, confidence: 0.9, evidence: [`${owner.owner} is the owner: ${owner.why}`] };
 		} else if (!flagged && values.length > 1)
 			m.direction = { value: { kind: 'unknown' }, confidence: 0, evidence: ['nothing says which of the writers is the owner'] };
+	}
+
+	/** A column of names that goes with whichever of two columns does not have the owner names the other side. */
+	private nameOtherSide(sender: SheetColumn, recipient: SheetColumn, owner: string | number): void {
+		const { sheet, text } = this.m;
+		if (addressShare(sender) <= 0.4) return;
+		const read = (row: Row): Value | undefined => this.value(row, String(this.value(row, sender)) === String(owner) ? recipient : sender);
+		const other: SheetColumn = { ...sender, path: [], made: { read }, profile: profileOf(sheet.sure, read, sampleOf(sheet.sure)) };
+		const isNameOf = (c: SheetColumn): boolean =>
+			c !== sender && c !== recipient && c !== text.value && c.name !== FILE_COLUMN && looksLikeNames(c) && addressShare(c) < 0.4;
+		const named = sheet.columns.find((c) => isNameOf(c) && this.says(other, c) && this.says(c, other));
+		if (named) this.reading.persons.unshift({ sheet, names: [named], addresses: [other], via: null });
 	}
 
 	/** A list, or a file, with what was sent alone, or what was received: all that it names is the other side. */

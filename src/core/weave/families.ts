@@ -82,7 +82,15 @@ const contentOf = (u: Understood): string | null =>
 function profileOf(store: WovenStore): Profile {
 	const p: Profile = {
 		tables: new Set(
-			store.harvest.tables.filter((t) => t.index > 0 && !t.dropped).map((t) => `${t.name}(${t.columns.map((c) => c.name).join(',')})`)
+			store.harvest.tables
+				.filter((t) => t.index > 0 && !t.dropped)
+				.map(
+					(t) =>
+						`${t.name}(${t.columns
+							.map((c) => c.name)
+							.sort()
+							.join(',')})`
+				)
 		),
 		records: new Map(),
 		contents: new Map(),

@@ -315,6 +315,7 @@ export function openExport(file: ExportedFile, index: number, siblings: Readonly
 	if (isVmessage(start)) return records(readVmessages);
 	if (isSql(start)) return openSql(whole(), index, encoding);
 	if (/^(\{|\[\s*[{["\]])/.test(start)) return records(readJson);
+	if (ASSIGNED.test(start)) return records((text) => readJson(withoutName(text)));
 	if (/^<(!doctype\s+html|html|body|div|table|head)\b/i.test(start) || /<html[\s>]/i.test(start.slice(0, 2000))) {
 		// A page called after a day is headed by the day, and by whom it is with, which its folder says as well.
 		const asText = (): string => textOfHtml(whole().text, dayInName(titleOf(file.name)) === null);
@@ -334,6 +335,13 @@ export function openExport(file: ExportedFile, index: number, siblings: Readonly
 	const logged = isJsonLog(start) ? records(readJsonLog) : null;
 	return logged ?? conversation() ?? (inColumns(start) ? records(readCsv) : null);
 }
+
+/** JSON that a page loads as a script: the value of a name. */
+const ASSIGNED = /^\s*(?:(?:var|let|const)\s+)?[A-Za-z_$][\w$.[\]"']{0,80}\s*=\s*(?=[[{])/;
+
+/** The value alone, at its place in the text. */
+const withoutName = (text: string): string =>
+	text.replace(ASSIGNED, (name) => ' '.repeat(name.length)).replace(/;\s*$/, (end) => ' '.repeat(end.length));
 
 /** A conversation in the text of a document, whose file is the place of each message. */
 export const openText = (

@@ -5,6 +5,7 @@
 import type { Element } from 'domhandler';
 import { DomUtils } from 'htmlparser2';
 import type { Node } from 'jsonc-parser';
+import { openArchive } from '../../unwrap/plist/archived';
 import { readPlist, type PlistValue } from '../../unwrap/plist/plist';
 import { unclosed } from './breakage';
 import type { Item } from './items';
@@ -12,9 +13,13 @@ import { elements, parseMarkup } from './markup';
 import { itemsOf } from './tree';
 
 const DEEPEST = 100;
+/** Of the tree that archived objects make. */
+const MOST_NODES = 2_000_000;
 
 /** A property list in XML, each item with its place in the text. */
 export function readPlistText(text: string): Item | null {
+	// Objects of an archive lie apart from what names them, as those of a binary list do.
+	if (text.includes('<key>$archiver</key>')) return readBinaryPlist(new TextEncoder().encode(text));
 	const plist = elements(parseMarkup(text, true)).find((el) => el.name === 'plist');
 	const value = plist && elements(plist)[0];
 	const node = value && nodeOf(value, 0);
@@ -27,7 +32,8 @@ export const isBinaryPlist = (head: Uint8Array): boolean => new TextDecoder('lat
 
 /** A binary property list; its objects lie apart from what names them, so that the file is the place of each item. */
 export function readBinaryPlist(bytes: Uint8Array): Item | null {
-	const value = readPlist(bytes);
+	const list = readPlist(bytes);
+	const value = list === null ? null : (openArchive(list, MOST_NODES) ?? list);
 	const node = value === null ? null : nodeOfValue(value, bytes.length);
 	return node ? itemsOf([{ node, offset: 0 }], bytes.length, false) : null;
 }
