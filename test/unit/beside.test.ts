@@ -86,6 +86,10 @@ describe('a file beside the store', () => {
 		const look = new Look(openPaths([join(folder, 'three')]), { reach: 'raw', owner: null });
 		for (const event of look.run()) void event;
 		assert.deepEqual(named(look), new Set(PEOPLE));
+		assert.deepEqual(
+			look.contacts().map((c) => [c.name, c.numbers.length, c.sightings.length]),
+			PEOPLE.map((name) => [name, 1, 3])
+		);
 		const { threads } = look.findings().weave;
 		assert.deepEqual(
 			threads.map((t) => t.messages.length),

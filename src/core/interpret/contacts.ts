@@ -38,15 +38,35 @@ export function contactsOf(reading: StoreReading, tables: readonly Table[]): Con
 			byKey.set(person.sheet, own.set(row, contact));
 		}
 	}
+	const bareRows = namedAlone(byKey);
+	/** Those whose addresses stand elsewhere, under their number. */
+	const told = new Set<Contact>();
 	for (const entries of reading.personEntries)
 		for (const { name, addresses, rows } of personsOf(entries, tables)) {
 			const contact = blank(name, rows.find((r) => r.standing === 'kept') ?? rows[0]!);
 			contact.sightings = rows.flatMap((r) => r.sightings);
 			for (const a of addresses) takeAddress(contact, a);
+			const [bare, ...more] = bareRows.get(`${keyOf(cell(rows[0]!, entries.owner, tables))} ${name}`) ?? [];
+			if (bare && more.length === 0) {
+				contact.sightings.push(...bare.sightings);
+				told.add(bare);
+			}
 			if (contact.standing === 'kept' && rows.some((r) => r.standing === 'kept' && isBinned(entries.sheet, r))) contact.standing = 'binned';
 			out.push(contact);
 		}
-	return out;
+	return out.filter((contact) => !told.has(contact));
+}
+
+/** Contacts of which nothing is known but the name, by the number of their row and the name. */
+function namedAlone(bySheet: ReadonlyMap<Sheet, ReadonlyMap<Row, Contact>>): Map<string, Contact[]> {
+	const found = new Map<string, Contact[]>();
+	for (const rows of bySheet.values())
+		for (const [row, contact] of rows) {
+			if (contact.numbers.length + contact.emails.length + contact.handles.length > 0) continue;
+			const key = `${keyOf(row.rowid)} ${contact.name}`;
+			found.set(key, [...(found.get(key) ?? []), contact]);
+		}
+	return found;
 }
 
 /** Whether the store marks the person of a row deleted. */
