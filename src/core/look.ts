@@ -2,7 +2,7 @@
  * A look: the way of the data from files to threads, reach by reach. A generator: the caller stores, shows, pauses
  * and stops. After each reach (and now and then within a long one) everything found so far is there to be read.
  */
-import { BlockPool, CachedSource, mediaTypeOf } from './bytes';
+import { BlockPool, CachedSource, decodeText, isText, mediaTypeOf } from './bytes';
 import { ExportHarvest, LevelHarvest, StoreHarvest, type AccountLine, type Harvested } from './harvest';
 import {
 	addressesOf,
@@ -19,6 +19,7 @@ import {
 	namedByTitles,
 	openCodePaged,
 	openDocuments,
+	openTextsInFiles,
 	openPivoted,
 	ownerAmong,
 	readExported,
@@ -52,7 +53,7 @@ import { wallTimeToUtc } from './walltime';
 import { REACH_WORDS } from './wording';
 import { filesOf, gather, nameAlone, type GivenFile, type StoreGroup } from './unwrap';
 import { familiesOf, MediaIndex, weave, type Weave, type WovenStore } from './weave';
-import { baseOf, folderIn } from './paths';
+import { baseOf, folderIn, folderOf } from './paths';
 
 export interface LookOptions {
 	reach: Reach;
@@ -94,6 +95,7 @@ export class Look {
 	private readonly broken = new Map<number, Note>();
 	private index: MediaIndex | null = null;
 	private readonly stated = new WeakMap<WovenStore, readonly StatedFile[]>();
+	private byPath: Map<string, GivenFile> | null = null;
 	private readonly documents = new WeakMap<Harvested, { rows: number; opened: Harvested }>();
 	private woven: { rows: number; stores: WovenStore[]; result: Weave; book: AddressBook } | null = null;
 
@@ -333,9 +335,24 @@ export class Look {
 		if (isExported(harvest)) return harvest;
 		const known = this.documents.get(harvest);
 		if (known?.rows === harvest.book.size) return known.opened;
-		const opened = openPivoted(openDocuments(openCodePaged(harvest)));
+		const store = this.harvests.indexOf(harvest);
+		const filled = openTextsInFiles(openCodePaged(harvest), (path) => this.textBeside(store, path));
+		const opened = openPivoted(openDocuments(filled));
 		this.documents.set(harvest, { rows: harvest.book.size, opened });
 		return opened;
+	}
+
+	/** What a text file says that a store names by its path in the store's folder, or in the one that has it; null where there is none. */
+	private textBeside(store: number, path: string): string | null {
+		const group = store < 0 ? null : this.groups[store];
+		if (!group) return null;
+		this.byPath ??= new Map(this.files.map((f) => [f.path, f]));
+		const home = folderOf(pathOf(this.files, group));
+		const bare = path.replaceAll('\\', '/').replace(/^(\.?\/)+/, '');
+		const file = [home, folderOf(home)].map((folder) => this.byPath!.get(folder === '' ? bare : `${folder}/${bare}`)).find((f) => f);
+		if (!file || file.source.size > TEXT_AT_MOST) return null;
+		const bytes = file.source.read(0, file.source.size);
+		return isText(bytes, 0, bytes.length, 'utf8') ? decodeText(bytes, 0, bytes.length, 'utf8').replace(/^\ufeff/, '') : null;
 	}
 
 	/** A store read with the sheets of `others`, null where those have nothing to do with its messages. */
@@ -521,6 +538,9 @@ export class Look {
 		return [...this.notes, ...this.broken.values(), ...this.harvests.flatMap((h) => h.notes)];
 	}
 }
+
+/** Bytes of the longest text of one message. */
+const TEXT_AT_MOST = 1 << 20;
 
 /** Where a store is: its file, or its folder. */
 const pathOf = (files: readonly GivenFile[], { db, folder }: StoreGroup): string => folder?.path || files[db]!.path;

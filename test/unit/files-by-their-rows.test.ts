@@ -182,3 +182,53 @@ describe('files of messages', () => {
 		assert.deepEqual(found.get(said(SENT[2]!.message)), [sha256(SENT[2]!.bytes)]);
 	});
 });
+
+describe('texts in files of their own', () => {
+	const textsOf = async (
+		others: (i: number) => string | null,
+		place: (i: number) => string
+	): Promise<[string | null, string, number][]> => {
+		const folder = mkdtempSync(join(tmpdir(), 'ombudsman-texts-'));
+		const db = createDatabase(join(folder, 'store.db'), ['secure_delete=off']);
+		db.exec(`create table contact(id integer primary key, number text, name text);
+			create table message(id integer primary key, contact_id integer, body_file text, sent_at integer, outgoing integer)`);
+		for (const i of [1, 2, 3]) db.run('insert into contact values(?,?,?)', [i, `+44770090041${i}`, `Odile Marchetti ${i}`]);
+		for (let i = 1; i <= COUNT; i++) db.run('insert into message values(?,?,?,?,?)', [i, 1 + (i % 3), place(i), sentAt(i), i % 2]);
+		db.run('delete from message where id = 30');
+		db.close();
+		const files = Object.fromEntries(
+			Array.from({ length: COUNT }, (_, n) => n + 1).flatMap((i) => {
+				const text = others(i);
+				return text === null ? [] : [[`desk/data/${place(i)}`, text] as const];
+			})
+		);
+		const look = await lookAt({ 'desk/data/store.db': new Uint8Array(readFileSync(join(folder, 'store.db'))), ...files }, '+447700900300');
+		rmSync(folder, { recursive: true });
+		const { stores, weave } = look.findings();
+		return weave.threads.flatMap((t) =>
+			t.messages.map((m): [string | null, string, number] => {
+				const line = messageLine(m, stores, weave, look.files, look.media, null) as unknown as Record<string, string & unknown[]>;
+				return [line.text ?? null, line.standing!, line.attachments!.length];
+			})
+		);
+	};
+	const placeOf = (i: number): string => `bodies/${String(100_000 + i)}.txt`;
+
+	it('are what their messages say, those of lost rows too', async () => {
+		const found = await textsOf(said, placeOf);
+		assert.deepEqual(
+			found.toSorted((a, b) => Number(/\d+$/.exec(a[0]!)) - Number(/\d+$/.exec(b[0]!))),
+			Array.from({ length: COUNT }, (_, n) => [said(n + 1), n + 1 === 30 ? 'remnant' : 'kept', 0])
+		);
+	});
+
+	it('leave a message without a text whose file is missing', async () => {
+		const found = await textsOf((i) => (i % 10 === 7 ? null : said(i)), placeOf);
+		const without = found.filter(([text]) => text === null || !text.startsWith('The meter'));
+		assert.equal(found.length, COUNT);
+		assert.deepEqual(
+			without,
+			Array.from({ length: 6 }, () => [null, 'kept', 1])
+		);
+	});
+});

@@ -2,6 +2,7 @@
 export { readStore } from './roles';
 export { openCodePaged } from './code-paged';
 export { openDocuments } from './documents';
+export { openTextsInFiles } from './texts-in-files';
 export { openPivoted } from './pivoted';
 export { capturesOf, siblingsOf } from './captures';
 export { sheetsBeside, withoutStrangers, type NamedHarvest } from './beside';
