@@ -96,6 +96,8 @@ export class Look {
 	private index: MediaIndex | null = null;
 	private readonly stated = new WeakMap<WovenStore, readonly StatedFile[]>();
 	private byPath: Map<string, GivenFile> | null = null;
+	/** What text files beside stores say: asked for whenever those are read again. */
+	private readonly texts = new WeakMap<GivenFile, string | null>();
 	private readonly documents = new WeakMap<Harvested, { rows: number; opened: Harvested }>();
 	private woven: { rows: number; stores: WovenStore[]; result: Weave; book: AddressBook } | null = null;
 
@@ -351,8 +353,12 @@ export class Look {
 		const bare = path.replaceAll('\\', '/').replace(/^(\.?\/)+/, '');
 		const file = [home, folderOf(home)].map((folder) => this.byPath!.get(folder === '' ? bare : `${folder}/${bare}`)).find((f) => f);
 		if (!file || file.source.size > TEXT_AT_MOST) return null;
+		const known = this.texts.get(file);
+		if (known !== undefined) return known;
 		const bytes = file.source.read(0, file.source.size);
-		return isText(bytes, 0, bytes.length, 'utf8') ? decodeText(bytes, 0, bytes.length, 'utf8').replace(/^\ufeff/, '') : null;
+		const text = isText(bytes, 0, bytes.length, 'utf8') ? decodeText(bytes, 0, bytes.length, 'utf8').replace(/^\ufeff/, '') : null;
+		this.texts.set(file, text);
+		return text;
 	}
 
 	/** A store read with the sheets of `others`, null where those have nothing to do with its messages. */

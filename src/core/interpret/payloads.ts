@@ -3,9 +3,9 @@
  * and a column beside it that says of what kind a row is. Such a row says what its element's text says, and states what
  * the attributes do.
  */
-import { decodeXML } from 'entities';
 import { XMLParser } from 'fast-xml-parser';
 import type { Row, Value } from '../model';
+import { PLAIN_XML } from '../xml-options';
 
 const ROWS = 3000;
 const LEAST = 2;
@@ -92,16 +92,11 @@ const TEXT = '#text';
 
 function open(text: string): Opened | null {
 	const parser = new XMLParser({
-		ignoreAttributes: false,
+		...PLAIN_XML,
 		attributeNamePrefix: ATTRIBUTE,
 		textNodeName: TEXT,
-		parseTagValue: false,
-		parseAttributeValue: false,
 		trimValues: true,
-		alwaysCreateTextNode: true,
-		processEntities: false,
-		tagValueProcessor: (_, text) => decodeXML(text),
-		attributeValueProcessor: (_, text) => decodeXML(text)
+		alwaysCreateTextNode: true
 	});
 	try {
 		const found: Opened = { text: '', attributes: new Map() };

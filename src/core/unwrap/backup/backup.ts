@@ -1,7 +1,7 @@
 /**
  * Backups of a device on a computer: a folder of files named by hashes, with a list that gives their real names. Known
- * by that structure alone: a database (or a property list, or JSON) beside or above the files, whose rows name them by those
- * hashes, with a path in the same row. What lies beside it states the device, the date, and whether it is locked.
+ * by that structure alone: a list (rows of a database, entries of fields, lines) beside or above the files, whose entries name
+ * them by those hashes, with a path in the same entry. What lies beside it states the device, the date, and whether it is locked.
  */
 import type { StoreHarvest } from '../../harvest';
 import { baseOf, folderOf } from '../../paths';
@@ -72,14 +72,17 @@ function filesByFolder(files: readonly GivenFile[]): Map<string, GivenFile[]> {
  * it is partial, or lists them as large as that one holds them.
  */
 function complete(backup: Backup, before: readonly Backup[]): void {
-	if (backup.date === null) return;
+	if (backup.date === null || backup.absent.length === 0) return;
+	const held = new Map<string, GivenFile>();
+	// The newest one's come last, and stand.
+	for (const b of before)
+		if (b.device === backup.device && b.serial === backup.serial && b.date !== null)
+			for (const file of b.files)
+				held.set(`${hashOfOrigin(file)} ${b.folder === '' ? file.path : file.path.slice(b.folder.length + 1)}`, file);
 	for (const { hash, path, size } of backup.absent) {
 		const own = pathIn(backup.folder, path);
-		const held = before
-			.filter((b) => b.device === backup.device && b.serial === backup.serial && b.date !== null)
-			.toReversed()
-			.flatMap((b) => b.files.filter((f) => f.path === pathIn(b.folder, path) && hashOfOrigin(f) === hash))[0];
-		if (held && (backup.partial || held.source.size === size)) backup.files.push({ ...held, name: baseOf(own), path: own });
+		const file = held.get(`${hash} ${clean(path)}`);
+		if (file && (backup.partial || file.source.size === size)) backup.files.push({ ...file, name: baseOf(own), path: own });
 	}
 }
 

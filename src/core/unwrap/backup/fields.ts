@@ -2,13 +2,14 @@
  * Files of fields as one kind of value: property lists, JSON (RFC 8259), XML (its attributes and elements), and lines of
  * a key and a value each.
  */
-import { decodeXML } from 'entities';
 import { XMLParser } from 'fast-xml-parser';
 import { isText, type ByteSource } from '../../bytes';
+import { PLAIN_XML } from '../../xml-options';
+import { isPlistFields as isFields, type PlistFields as Dict } from '../plist/archived';
 import { readPlist, type PlistValue } from '../plist/plist';
 
+export { isFields, type Dict };
 export type Fields = PlistValue;
-export type Dict = { [key: string]: Fields };
 
 const AT_MOST = 64 << 20;
 const LINES_AT_MOST = 64 << 10;
@@ -38,15 +39,7 @@ function readJson(bytes: Uint8Array): Fields {
 
 /** Elements as fields of their attributes and of what lies in them; the outermost stands for nothing. */
 function readXml(bytes: Uint8Array): Fields {
-	const parser = new XMLParser({
-		ignoreAttributes: false,
-		attributeNamePrefix: '',
-		parseTagValue: false,
-		parseAttributeValue: false,
-		processEntities: false,
-		tagValueProcessor: (_, text) => decodeXML(text),
-		attributeValueProcessor: (_, text) => decodeXML(text)
-	});
+	const parser = new XMLParser({ ...PLAIN_XML, attributeNamePrefix: '' });
 	try {
 		const text = decoder.decode(bytes).replace(/<[?!][^>]*>/g, '');
 		const root = parser.parse(text) as Dict;
@@ -73,6 +66,3 @@ function readLines(bytes: Uint8Array): Fields {
 	});
 	return pairs.length > 0 && pairs.length >= lines.length * MOSTLY ? Object.fromEntries(pairs) : null;
 }
-
-export const isFields = (value: Fields): value is Dict =>
-	value !== null && typeof value === 'object' && !Array.isArray(value) && !(value instanceof Date) && !(value instanceof Uint8Array);

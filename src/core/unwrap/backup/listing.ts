@@ -2,6 +2,7 @@
  * What a file lists, entry by entry: rows of a table, entries of fields (a property list, JSON, XML), or lines of digests
  * and paths. What an entry's values mean is told by `naming.ts`.
  */
+import { bytesToHex } from '@noble/hashes/utils.js';
 import Papa from 'papaparse';
 import { CachedSource, isText, type ByteSource } from '../../bytes';
 import { hasMagic, StoreHarvest } from '../../harvest';
@@ -25,7 +26,7 @@ export const OWN_KEY = '\u0000key';
 export const GROUP_KEY = '\u0000group';
 
 export interface Listing {
-	/** `isTable`: rows of a database, which can be a program's own; else entries of a file that is nothing but a list. */
+	/** `table`: rows of a database, which can be a program's own; the others are of files that are nothing but a list. */
 	kind: 'table' | 'fields' | 'lines';
 	entries: Entry[];
 	/** Names that stand for numbers of rows elsewhere: of which column, and by which number. */
@@ -51,7 +52,7 @@ const DEEPEST = 12;
 /** Every list in a file. `isHash`: whether a value can be the name of a stored file. */
 export function listingsIn(source: ByteSource, isHash: (value: string) => boolean): Listing[] {
 	if (source.size > LIST_AT_MOST || source.size === 0) return [];
-	if (hasMagic(source.read(0, 100))) return tablesIn(source);
+	if (hasMagic(source.read(0, 100))) return tablesIn(source, isHash);
 	const fields = readFields(source);
 	const entries = fields === null ? [] : entriesOf(fields, isHash);
 	if (entries.length > 0) return [{ kind: 'fields', entries, areas: [], sentences: isProperties(source) ? 0 : sentencesIn(fields) }];
@@ -63,17 +64,21 @@ export function listingsIn(source: ByteSource, isHash: (value: string) => boolea
 /** Property lists are no exports of conversations. */
 const isProperties = (source: ByteSource): boolean => /^bplist0|<plist[\s>]/.test(new TextDecoder('latin1').decode(source.read(0, 400)));
 
-function tablesIn(source: ByteSource): Listing[] {
+/** Tables with the names of stored files in them: of the others, which can be large, nothing is made. */
+function tablesIn(source: ByteSource, isHash: (value: string) => boolean): Listing[] {
 	const harvest = new StoreHarvest({ sources: [new CachedSource(source)], db: 0, wal: -1, journal: -1 });
 	for (const step of harvest.run('used')) void step;
 	return harvest.tables.flatMap((table): Listing[] => {
 		const rows = harvest.book.rowsOf(table.index);
-		if (rows.length === 0) return [];
+		if (!rows.slice(0, LOOKED_AT).some(({ values }) => values.some((v) => namesHash(cellOf(v), isHash)))) return [];
 		const places = new Map(table.columns.map(({ name }, c) => [name, c]));
 		const entries = rows.map((row) => new RowEntry(row, places));
 		return [{ kind: 'table', entries, areas: numberedAreas(harvest, table, rows), sentences: 0, table: { harvest, index: table.index } }];
 	});
 }
+
+const LOOKED_AT = 400;
+const namesHash = (cell: Cell | null, isHash: (value: string) => boolean): boolean => typeof cell === 'string' && isHash(cell);
 
 const DIGEST_BYTES = new Set([16, 20, 32, 64]);
 
@@ -106,7 +111,7 @@ class RowEntry implements Entry {
 function cellOf(value: Value | undefined): Cell | null {
 	if (typeof value === 'string' || typeof value === 'number') return value;
 	if (!(value instanceof Uint8Array)) return null;
-	return DIGEST_BYTES.has(value.length) ? Array.from(value, (b) => b.toString(16).padStart(2, '0')).join('') : value;
+	return DIGEST_BYTES.has(value.length) ? bytesToHex(value) : value;
 }
 
 const MOST_AREAS = 5000;

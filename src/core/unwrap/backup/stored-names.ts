@@ -87,6 +87,9 @@ function put<T>(stored: Stored<T>, root: string, hash: string, file: T): void {
 }
 
 /** The hash that a list's value has, as a name or as where the file lies. */
-export const hashNamed = (value: string): string | null =>
-	value.length > LONGEST ? null : (hashAlong(value)?.hash ?? hashOf(baseOf(value.replaceAll('\\', '/'))));
+export function hashNamed(value: string): string | null {
+	if (value.length > LONGEST) return null;
+	const path = value.replaceAll('\\', '/');
+	return hashAlong(path)?.hash ?? hashOf(baseOf(path));
+}
 const LONGEST = 512;
