@@ -98,7 +98,8 @@ function letterAt(b: Uint8Array, at: number, end: number): number {
 	for (let k = 1; k < size; k++) if (!isLater(b[at + k])) return 0;
 	const second = b[at + 1]!;
 	if (c === 0xed && second >= 0xa0) return isPair(b, at, end) ? 6 : 0;
-	if ((c === 0xe0 && second < 0xa0) || (c === 0xf0 && second < 0x90)) return 0;
+	// Written longer than it need be, or beyond the last letter there is (Unicode, 3.9).
+	if ((c === 0xe0 && second < 0xa0) || (c === 0xf0 && second < 0x90) || (c === 0xf4 && second >= 0x90)) return 0;
 	// C1 controls.
 	return c === 0xc2 && second < 0xa0 ? 0 : size;
 }

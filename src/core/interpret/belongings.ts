@@ -36,6 +36,8 @@ export interface StatedFile {
 	message?: number;
 	/** Its bytes, where they stand in the row that states it. */
 	inside?: Uint8Array;
+	/** What was written below it, where its message has no other text. */
+	caption?: string;
 	/** Stated in a row that is no longer in use. */
 	lost?: true;
 }
@@ -87,8 +89,9 @@ const withMessage = (file: StatedFile, key: string | null): StatedFile =>
 const statesFile = ({ path, name, hash, type, size, inside }: StatedFile): boolean =>
 	inside !== undefined || path !== null || name !== null || hash !== null || (type !== null && (size !== null || !/^text\//i.test(type)));
 
-/** How the parts of a message are laid out (SMIL 3.0, registered in RFC 4536) is no file that somebody sent. */
-const isLayout = ({ type }: StatedFile): boolean => type !== null && /^application\/smil(\+xml)?$/i.test(type);
+/** How a message's parts are laid out (SMIL 3.0, registered in RFC 4536), or that it has some (RFC 2046, section 5.1), is no file that somebody sent. */
+const isLayout = ({ type }: StatedFile): boolean =>
+	type !== null && /^application\/smil(\+xml)?$|^multipart\/|^application\/[\w.-]*\bmultipart\b/i.test(type);
 
 /** Whether a file is what is left of a lost row that states another one: the beginning of its name or its path. */
 function isPartOf(file: StatedFile, other: StatedFile): boolean {
@@ -167,7 +170,7 @@ export class Belongings {
 			if (typeof stated === 'string') for (const name of stated.split('\n')) out.push(exportedFile(name));
 		} else if (own) {
 			const file = this.fileOf(row, own);
-			if (statesFile(file)) out.push(withMessage(file, String(row.rowid ?? number)));
+			if (statesFile(file) && !isLayout(file)) out.push(withMessage(file, String(row.rowid ?? number)));
 		}
 		for (const list of this.lists.get(m) ?? [])
 			for (const entry of entriesIn(row, list, this.tables)) {
@@ -287,16 +290,14 @@ export class Belongings {
 		const list = this.files.get(a.of) ?? [];
 		this.files.set(a.of, list);
 		if (link.kind === 'direct') {
-			// The part that has the message's text is no file of it.
 			const { aside } = a.of.text.value;
-			const parts =
-				aside?.sheet === sheet ? sheet.rows.filter((row) => typeof cell(row, aside.text, this.tables) !== 'string') : sheet.rows;
-			for (const row of parts) {
+			for (const row of sheet.rows) {
 				const message = messageKeyOf(row, link.key, this.tables);
 				const file = withMessage(this.belonging(row, a.columns), message);
-				// A part of the text that has lost what it said is no file either.
-				const isOfText = aside?.sheet === sheet && file.path === null && file.hash === null && /^text\//i.test(file.type ?? '');
-				if (!isLayout(file) && !isOfText) put(byKey, message, file);
+				// The part that has the message's text is no file of it, nor is one that has lost what it said.
+				const isText = aside?.sheet === sheet && (cell(row, aside.text, this.tables) || /^text\//i.test(file.type ?? ''));
+				const isFile = !isLayout(file) && !(isText && file.path === null && file.hash === null && file.size === null);
+				if (isFile) put(byKey, message, file);
 			}
 			list.push({ key: link.messageKey, byKey, from: null });
 		} else if (link.kind === 'stated') {
@@ -339,7 +340,9 @@ export class Belongings {
 		};
 		const path = text(columns.path);
 		const inside = contentBytes(get(columns.content ?? null));
+		const caption = text(columns.caption ?? null);
 		return {
+			...(caption === null ? {} : { caption }),
 			...(inside && (columns.content!.made || row.cut !== columns.content!.column) ? { inside } : {}),
 			name: text(columns.name) ?? path?.split(/[\\/]/).at(-1) ?? null,
 			type: text(columns.mime),

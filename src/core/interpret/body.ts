@@ -35,9 +35,12 @@ export interface BodyReading {
 	inner?: BodyReading;
 }
 
-/** `ber`: X.690, section 8.1.3. `marked-le`: a byte, or 0x81 and two of them, or 0x82 and four, the least first. */
-type LengthForm = 'u8' | 'varint' | 'u16be' | 'u16le' | 'u32be' | 'u32le' | 'ber' | 'marked-le';
-const LENGTHS: readonly LengthForm[] = ['varint', 'u32be', 'u32le', 'u16be', 'u16le', 'u8', 'ber', 'marked-le'];
+/**
+ * `ber`: X.690, section 8.1.3. `marked-le`: a byte, or 0x81 and two of them, or 0x82 and four, the least first. `fe-u24le`:
+ * a byte, or 0xfe and three. `fd-u16le`: a byte, or 0xfd and two, or 0xfe and four.
+ */
+type LengthForm = 'u8' | 'varint' | 'u16be' | 'u16le' | 'u32be' | 'u32le' | 'ber' | 'marked-le' | 'fe-u24le' | 'fd-u16le';
+const LENGTHS: readonly LengthForm[] = ['varint', 'u32be', 'u32le', 'u16be', 'u16le', 'u8', 'ber', 'marked-le', 'fe-u24le', 'fd-u16le'];
 /** Unpacked bytes of one body, at most: a small value must not become a huge one. */
 const UNPACKED_AT_MOST = 16 << 20;
 const utf8 = new TextDecoder('utf-8', { ignoreBOM: true });
@@ -92,6 +95,16 @@ function lengthAt(b: Uint8Array, o: number, form: LengthForm): { length: number;
 			if (bytes < 1 || bytes > 4 || left <= bytes) return null;
 			let length = 0;
 			for (let i = 0; i < bytes; i++) length = length * 256 + b[form === 'ber' ? o + 1 + i : o + bytes - i]!;
+			return { length, size: 1 + bytes };
+		}
+		case 'fe-u24le':
+		case 'fd-u16le': {
+			const first = b[o]!;
+			const bytes = form === 'fe-u24le' ? (first === 0xfe ? 3 : 0) : first === 0xfd ? 2 : first === 0xfe ? 4 : 0;
+			if (bytes === 0) return first < 0xfd ? { length: first, size: 1 } : null;
+			if (left <= bytes) return null;
+			let length = 0;
+			for (let i = bytes; i > 0; i--) length = length * 256 + b[o + i]!;
 			return { length, size: 1 + bytes };
 		}
 		default: {

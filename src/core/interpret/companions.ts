@@ -6,6 +6,7 @@
 import type { Row, Table } from '../model';
 import type { Aside } from './aside';
 import type { AttachedReading, AttachmentReading, BinReading, CopyReading, MessageReading } from './reading';
+import { captionIn } from './captions';
 import { fileColumns, isPath, isSizeNamed } from './files';
 import { DELETED_NAMED } from './deleted-flag';
 import { isCalledHistory, isHistory } from './histories';
@@ -57,13 +58,20 @@ export function findCompanions(others: readonly Sheet[], messages: readonly Mess
 		}
 		const files = nearest.map((m) => attachmentsOf(sheet, m, others, context)).find((a) => a !== null);
 		if (files) {
-			found.attachments.push(files);
+			found.attachments.push(withCaption(files, context));
 			continue;
 		}
 		const attached = aside ? null : nearest.map((m) => attachedTo(sheet, m, context)).find((a) => a !== null);
 		if (attached) found.attached.push(attached);
 	}
 	return found;
+}
+
+/** Files with what was written below them, which is no name of theirs. */
+function withCaption(files: AttachmentReading, context: Context): AttachmentReading {
+	const caption = captionIn(files.sheet, files.of, files.link, context);
+	const name = files.columns.name === caption ? null : files.columns.name;
+	return caption ? { ...files, columns: { ...files.columns, name, caption } } : files;
 }
 
 /** The sheets of messages, that first whose rows are named most surely: of several, each has rows numbered alike. */
@@ -133,15 +141,17 @@ function copyOf(sheet: Sheet, m: MessageReading, context: Context): CopyReading 
 	const rows = sheet.sure.slice(0, SAMPLED);
 	const share = (column: SheetColumn, from: SheetColumn | null, key: SheetColumn | null): { known: number; same: number } => {
 		const texts = textsOf(m, key, tables);
-		let known = 0;
-		let same = 0;
+		let [known, same, silent] = [0, 0, 0];
 		for (const row of rows) {
 			const k = messageKeyOf(row, from, tables);
-			if (k === null || !texts.has(k)) continue;
-			known++;
-			if (texts.get(k) === cell(row, column, tables)) same++;
+			const text = cell(row, column, tables);
+			if (text === null || text === '') silent++;
+			else if (k !== null && texts.has(k)) {
+				known++;
+				if (texts.get(k) === text) same++;
+			}
 		}
-		return { known: known / rows.length, same: known === 0 ? 0 : same / known };
+		return { known: known / Math.max(1, rows.length - silent), same: known === 0 ? 0 : same / known };
 	};
 	const time = sheet.columns.find((c) => c.profile.time && c.profile.filled > sheet.sure.length * 0.5);
 	const made = (text: SheetColumn, key: SheetColumn | null, messageKey: SheetColumn | null, kind: CopyReading['kind']): CopyReading => ({
@@ -160,7 +170,7 @@ function copyOf(sheet: Sheet, m: MessageReading, context: Context): CopyReading 
 		const named = isCalledHistory(sheet.name);
 		const all = context.references.get(sheet) ?? [];
 		for (const r of named ? all.filter((ref) => ref.key.sheet === m.sheet) : toMessages(sheet, m, context)) {
-			if (r.from === column) continue;
+			if (r.from === column || captionIn(sheet, m, { kind: 'direct', key: r.from, messageKey: r.key.column }, context) === column) continue;
 			const least = isOwnNumber(r.from, sheet, tables) ? 1 : NAMES_MESSAGES;
 			const { known, same } = share(column, r.from, r.key.column);
 			if (known < 0.5) continue;
@@ -213,12 +223,14 @@ const BINNED_KNOWN = 0.5;
  */
 function binOf(sheet: Sheet, m: MessageReading, context: Context): BinReading | null {
 	const { tables } = context;
-	if (![sheet.name, ...sheet.columns.map((c) => c.name)].some((name) => DELETED_NAMED.test(name))) return null;
+	const isCalled = [sheet.name, ...sheet.columns.map((c) => c.name)].some((name) => DELETED_NAMED.test(name));
+	if (!isCalled && !m.threadJoin) return null;
 	if (sheet.family || m.sheet.family) return null;
 	if (!areOneTable(sheet, m.sheet) && sheet.columns.filter((c) => c.column >= 0).length > BIN_COLUMNS) return null;
 	const time = sheet.columns.find((c) => c.profile.time && c.profile.filled > sheet.sure.length * 0.5);
 	for (const r of (context.references.get(sheet) ?? []).filter((ref) => ref.key.sheet === m.sheet && ref.inclusion > BINNED_KNOWN)) {
 		if (!namesEachOnce(r.from) || r.from.profile.time) continue;
+		if (!isCalled && !leftOut(sheet, r, m, context)) continue;
 		const made: BinReading = {
 			sheet,
 			of: m,
@@ -240,6 +252,20 @@ function binOf(sheet: Sheet, m: MessageReading, context: Context): BinReading | 
 	return null;
 }
 
+/** Whether the messages that a list names are those, and all of those, that are in no conversation any more. */
+function leftOut(sheet: Sheet, r: Reference, m: MessageReading, { tables, harvests }: Context): boolean {
+	const join = m.threadJoin!;
+	if (join.sheet === sheet || join.messageKey.column !== r.key.column) return false;
+	// In an older capture those in the bin now were in a conversation: each is judged by itself.
+	const own = new Set([sheet, join.sheet, m.sheet].flatMap((s) => s.tables.flatMap((t) => harvests?.[0]?.book.rowsOf(t) ?? [])));
+	const isKept = (row: Row): boolean => row.standing === 'kept' && own.has(row);
+	const namedIn = (of: Sheet, column: SheetColumn): Set<string | null> =>
+		new Set(of.rows.filter(isKept).map((row) => messageKeyOf(row, column, tables)));
+	const [joined, listed] = [namedIn(join.sheet, join.message), namedIn(sheet, r.from)];
+	const messages = m.sheet.rows.filter(isKept).map((row) => messageKeyOf(row, r.key.column, tables));
+	return listed.size >= FEWEST_BINNED && messages.every((key) => joined.has(key) !== listed.has(key));
+}
+
 /** Whether a column names each row once; of events that surely name rows a few can come twice. */
 const namesEachOnce = ({ profile: p, references }: SheetColumn): boolean =>
 	p.unique || (references !== undefined && p.distinct.size >= p.filled * NEARLY_EACH);
@@ -253,7 +279,14 @@ function attachmentsOf(sheet: Sheet, m: MessageReading, others: readonly Sheet[]
 	const own = sheet.columns.filter((c) => isOwnNumber(c, sheet, context.tables));
 	const columns = fileColumns(sheet, context.tables, [direct?.from, ...own]);
 	if (!columns) return null;
-	if (direct) return { sheet, of: m, columns, link: { kind: 'direct', key: direct.from, messageKey: direct.key.column } };
+	const { aside } = m.text.value;
+	if (aside?.sheet === sheet && aside.key)
+		return { sheet, of: m, columns, link: { kind: 'direct', key: aside.key, messageKey: aside.own } };
+	const number = takenNumber(sheet, m, context);
+	const isOfMany =
+		!direct || direct.from.profile.distinct.size * FEW_EACH <= direct.from.profile.filled || repeatsThread(sheet, direct.from, m, context);
+	const taken = isOfMany ? number : null;
+	if (direct && !taken) return { sheet, of: m, columns, link: { kind: 'direct', key: direct.from, messageKey: direct.key.column } };
 	const back = (context.references.get(m.sheet) ?? []).find(
 		(r) =>
 			r.key.sheet === sheet &&
@@ -264,6 +297,7 @@ function attachmentsOf(sheet: Sheet, m: MessageReading, others: readonly Sheet[]
 			isMeant(r, m.sheet, context.tables)
 	);
 	if (back) return { sheet, of: m, columns, link: { kind: 'stated', from: back.from, key: back.key.column } };
+	if (taken) return { sheet, of: m, columns, link: { kind: 'direct', key: taken, messageKey: null } };
 	const joined = joinOf(sheet, m, others, context);
 	if (joined) return { sheet, of: m, columns, link: joined };
 	const only = onlyNaming(sheet, m, columns, context);
@@ -271,6 +305,37 @@ function attachmentsOf(sheet: Sheet, m: MessageReading, others: readonly Sheet[]
 	const silent = ofSilent(sheet, m, context);
 	const rest = silent && fileColumns(sheet, context.tables, [silent.from, ...own]);
 	return rest ? { sheet, of: m, columns: rest, link: { kind: 'direct', key: silent.from, messageKey: silent.key.column } } : null;
+}
+
+/** Files that a message has, at most on average, where a column names it. */
+const FEW_EACH = 2;
+const TAKEN_LEAST = 4;
+/** How far apart numbers are that were not counted, on average; share of the messages in between that must be there. */
+const APART = 3;
+const BETWEEN = 0.5;
+
+/** The number of rows that are numbered as the messages are to which they belong: a list that counts its own rows leaves out few. */
+function takenNumber(sheet: Sheet, m: MessageReading, { tables, keys }: Context): SheetColumn | null {
+	const own = sheet.columns.find((c) => isOwnNumber(c, sheet, tables));
+	const messages = keys.find((k) => k.sheet === m.sheet && k.column === null)?.values;
+	const numbers = sheet.rows.flatMap((row) => (row.standing === 'kept' && typeof row.rowid === 'number' ? [row.rowid] : []));
+	if (!own || !messages || numbers.length < TAKEN_LEAST || sheet.family || m.sheet.family) return null;
+	if (numbers.filter((n) => messages.has(n)).length < numbers.length * SILENT_NAMED) return null;
+	const [first, last] = numbers.reduce(([low, high], n) => [Math.min(low, n), Math.max(high, n)], [Infinity, -Infinity]) as [
+		number,
+		number
+	];
+	const span = last - first + 1;
+	const between = [...messages].filter((n) => typeof n === 'number' && n >= first && n <= last).length;
+	return span >= numbers.length * APART && between >= span * BETWEEN ? own : null;
+}
+
+/** Whether a column says again in which conversation the message is whose number the row has. */
+function repeatsThread(sheet: Sheet, column: SheetColumn, m: MessageReading, { tables }: Context): boolean {
+	if (!m.thread || m.thread.value.column < 0) return false;
+	const threads = new Map(m.sheet.rows.map((row) => [messageKeyOf(row, null, tables), keyOf(cell(row, m.thread!.value, tables))]));
+	const rows = sheet.rows.filter((row) => row.standing === 'kept');
+	return rows.every((row) => threads.get(messageKeyOf(row, null, tables)) === keyOf(cell(row, column, tables)));
 }
 
 /**

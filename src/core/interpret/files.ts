@@ -19,7 +19,7 @@ export const isPath = (c: SheetColumn): boolean =>
 /** A column of files by its name, whose values are single words. */
 const isFileNamed = (c: SheetColumn): boolean => FILE_NAMED.test(c.name) && c.profile.token > 0.9 && c.profile.averageLength > 5;
 const FILE_NAMED = /file_?(name|path|uri|url)$|(^|_)path$/i;
-const isMime = (c: SheetColumn): boolean => c.profile.texts > 0 && c.profile.mime > 0.5;
+export const isMime = (c: SheetColumn): boolean => c.profile.texts > 0 && c.profile.mime > 0.5;
 
 const SELF = /(?:^|\.)_?(?:links\.)?self(?:\.href)?$/i;
 
@@ -95,7 +95,9 @@ export function fileColumns(sheet: Sheet, tables: readonly Table[], except: read
 		left.find((c) => c.profile.low >= 0 && c.profile.high > LARGE && c.profile.distinct.size > 2) ??
 		left.find((c) => variesWith(mime ?? stating, c)) ??
 		null;
-	const digests = free.filter((c) => c.profile.digest > 0.8 || (c.profile.texts > 0 && c.profile.averageLength > 31));
+	// What each message has, whether it has a file or not, is the message's.
+	const isOfFiles = (c: SheetColumn): boolean => except.length === 0 || beside(c);
+	const digests = free.filter((c) => (c.profile.digest > 0.8 || (c.profile.texts > 0 && c.profile.averageLength > 31)) && isOfFiles(c));
 	const hash = digests.find((c) => DIGEST_NAMED.test(c.name)) ?? digests.find((c) => c.profile.digest > 0.8) ?? null;
 	// A page that a message leads to is no file of it.
 	if (path && !mime && !size && !hash && !content && isPages(path)) return null;

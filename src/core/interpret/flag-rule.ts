@@ -25,8 +25,21 @@ export const BY_FLAG_NAME = 'its name says direction';
 export const BY_WAY_WORDS = 'its values say in and out';
 
 export function threadKeyOf(reading: MessageReading, row: (typeof reading.sheet.rows)[number], context: Context): string {
+	if (!reading.thread && reading.threadJoin) {
+		const joined = joinedBy(reading, context).get(String(joinKey(reading, row, context)));
+		if (joined !== undefined) return joined;
+	}
 	const column = reading.thread?.value ?? reading.peer?.value ?? null;
 	return column ? String(keyOf(cell(row, column, context.tables))) : '';
+}
+
+const JOINED = new WeakMap<NonNullable<MessageReading['threadJoin']>, Map<string, string>>();
+
+/** The conversation of each message that a join names; read once. */
+function joinedBy(reading: MessageReading, context: Context): Map<string, string> {
+	const known = JOINED.get(reading.threadJoin!) ?? joinMap(reading, context);
+	JOINED.set(reading.threadJoin!, known);
+	return known;
 }
 
 export function joinMap(reading: MessageReading, context: Context): Map<string, string> {
@@ -508,16 +521,15 @@ function namelessInRooms(
 	flagOf: FlagOf
 ): Map<Flag | null, number> {
 	const found = new Map<Flag | null, number>();
-	if (!reading.thread || reading.thread.value === party) return found;
+	if ((!reading.thread && !reading.threadJoin) || reading.thread?.value === party) return found;
 	const named = new Map<string, Set<Flag>>();
 	const nameless: { room: string; flag: Flag | null }[] = [];
 	for (const row of rows) {
-		const room = keyOf(cell(row, reading.thread.value, context.tables));
-		if (room === null || room === 0) continue;
+		const room = threadKeyOf(reading, row, context);
+		if (room === '' || room === '0' || room === 'null') continue;
 		const who = keyOf(cell(row, party, context.tables));
-		if (who === null || who === 0) nameless.push({ room: String(room), flag: flagOf(row) });
-		else if (named.has(String(room))) named.get(String(room))!.add(who);
-		else named.set(String(room), new Set([who]));
+		if (who === null || who === 0) nameless.push({ room, flag: flagOf(row) });
+		else named.set(room, (named.get(room) ?? new Set()).add(who));
 	}
 	for (const { room, flag } of nameless) if ((named.get(room)?.size ?? 0) > 1) found.set(flag, (found.get(flag) ?? 0) + 1);
 	return found;

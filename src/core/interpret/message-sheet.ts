@@ -1,7 +1,9 @@
 /** Gives the columns of a sheet of messages their roles. */
+import { type Ends, endColumns } from './addressees';
 import { listed, namesNobody, takeTold, threadTold, wayTold, writerTold } from './as-told';
 import { addressShare, areKeys, isConstant, isFurtherTime, isHandleLike, TABLE_NAME } from './columns';
 import { findReply } from './companions';
+import type { Row } from '../model';
 import type { Context } from './context';
 import { saysWay } from '../way-words';
 import { decideDirection, flagBeside, wayByNaming } from './direction';
@@ -41,6 +43,7 @@ import { listedReactions, listedWordings } from './listed-within';
 import { listOfParties, type ListOfParties } from './listed-parties';
 import { namedOwner } from './named-owner';
 import { takingPart, writerBesideParty } from './taking-part';
+import { restates, writesInRooms } from './writer-in-rooms';
 import { writerInThread, type WriterInThread } from './writer-in-thread';
 
 export function readMessages(
@@ -52,17 +55,20 @@ export function readMessages(
 ): MessageReading {
 	// Of several tables of one shape each counts its own rows.
 	const isOwn = (c: SheetColumn): boolean => sheet.family && isOwnNumber(c, sheet, context.tables);
-	const refs = (context.references.get(sheet) ?? []).filter((r) => r.from !== text.value && r.from !== time?.value && !isOwn(r.from));
+	const refs = (context.references.get(sheet) ?? []).filter(
+		(r) => r.from !== text.value && r.from !== time?.value && !isOwn(r.from) && !r.from.made?.stated
+	);
 	const personSheets = new Set(persons.map((p) => p.sheet));
 	const used = new Set<SheetColumn>([text.value, ...(time ? [time.value] : [])]);
 	for (const c of sheet.columns)
-		if ((time && goesOnWithTime(c, time, sheet, context)) || isOfOtherRows(c, text, sheet, context)) used.add(c);
+		if (c.made?.stated || (time && goesOnWithTime(c, time, sheet, context)) || isOfOtherRows(c, text, sheet, context)) used.add(c);
 	const best = new Map<SheetColumn, Reference>();
 	for (const r of refs) if (!best.has(r.from) && r.confidence >= 0.45 && !isJoin(r.key.sheet, context)) best.set(r.from, r);
 	leaveToNamed(best, refs);
 	ratherPersons(best, refs, personSheets, context);
 	toTheEnd(best, refs, personSheets, context);
 	preferThreads(best, refs, sheet, personSheets, context);
+	alikeAtBothEnds(best, refs, personSheets, endColumns(sheet, used, context).pairs);
 	const participants = participantsOf(sheet, context);
 	if (participants) {
 		best.set(participants.writer.from, participants.writer);
@@ -80,9 +86,19 @@ export function readMessages(
 	const { written, parties, beside, apart } = told
 		? { written: null, parties: [writerTold(told)], beside: null, apart: undefined }
 		: whoWith(sheet, used, best, personSheets, context);
+	// Addresses of the conversations, where their list has them, say in a group whose it is, and not who wrote.
+	if (participants && !apart && personSheets.has(participants.writer.key.sheet))
+		parties.splice(
+			0,
+			parties.length,
+			...parties.filter(
+				(p) => p.key !== null || p.value === participants.writer.from || !areListedIn(p.value, participants.thread.key.sheet)
+			)
+		);
 	// A group in which all write goes with every one of them, as the owner does.
 	const ofThreads = [...best].flatMap(([c, r]) => (r.confidence >= HARDLY && !personSheets.has(r.key.sheet) ? [c] : []));
 	const paired = told || written || beside || apart ? null : pairedAmong(sheet, parties, new Set([...used, ...ofThreads]), context);
+	if (apart) best.delete(apart.writer);
 	if (paired) {
 		used.add(paired.column);
 		best.delete(paired.column);
@@ -94,7 +110,8 @@ export function readMessages(
 			? { thread: told.thread && threadTold(told.thread, told.isUnlisted), threadJoin: told.join }
 			: lists
 				? { thread: threadOfLists(lists), threadJoin: null }
-				: threadIn(sheet, used, best, parties, personSheets, context);
+				: // Of whom a message is with, and who wrote it, neither is taken away.
+					threadIn(sheet, used, best, apart ? [...parties] : parties, personSheets, context);
 	const reading: MessageReading = { ...blankReading(sheet, text, time), thread, threadJoin };
 	if (lists && !written) reading.threadLists = { owner: lists.owner };
 	if (written) reading.threadPeer = { column: written.partner, key: written.persons };
@@ -116,7 +133,7 @@ export function readMessages(
 	const writers = [reading.sender, reading.participant, written && { value: written.writer, key: written.persons }];
 	const named = withOwnOthers(namedOwner(writers, sheet, context), reading, context);
 	let direction = named ?? flaggedOwner([...writers, reading.peer], context) ?? decideDirection(reading, context);
-	if (apart && !named) direction = wayByNaming(direction, apart.writer, reading, context);
+	if (apart && !apart.isFull && !named) direction = wayByNaming(direction, apart.writer, reading, context);
 	if (told && !told.isPartner && direction.value.kind !== 'sender') direction = wayTold(direction, told, reading, context);
 	if (paired && direction.confidence < 0.95)
 		direction = bySender(
@@ -164,6 +181,7 @@ export function readMessages(
 		reading.peer = null;
 	}
 	if (told && namesNobody(told)) reading.peer = reading.sender = null;
+	if (!reading.thread && !threadJoin) reading.thread = roomOfAll(reading, best, context);
 	reading.directionElse = flagBeside(reading, context);
 	reading.peerName = nameBeside(reading, context);
 	reading.group = groupBeside(reading, context);
@@ -173,6 +191,36 @@ export function readMessages(
 	reading.wordings = listedWordings(sheet, context.tables);
 	reading.listedReactions = listedReactions(sheet, context.tables);
 	return reading;
+}
+
+/** Whether a column's values stand in one of a list's as well: addresses of its conversations. */
+const areListedIn = ({ profile: { distinct } }: SheetColumn, list: Sheet): boolean =>
+	list.columns.some(
+		(c) => addressShare(c) > 0.4 && [...distinct.keys()].filter((v) => c.profile.distinct.has(v)).length >= distinct.size * NEARLY_ALL
+	);
+const NEARLY_ALL = 0.9;
+
+/** The one room of all rows, where who wrote is named but for the owner: what names the same row of another list in each. */
+function roomOfAll(
+	{ sheet, peer, participant, recipient, direction }: MessageReading,
+	best: ReadonlyMap<SheetColumn, Reference>,
+	{ tables }: Context
+): MessageReading['thread'] {
+	const rule = direction.value;
+	if (!peer || participant || recipient || sheet.family || rule.kind !== 'flag' || peer.value.profile.distinct.size < 2) return null;
+	const rows = sheet.sure.slice(0, PERIOD_ROWS);
+	const isSent = (row: Row): boolean => rule.out.includes(keyOf(cell(row, rule.column, tables)) ?? '');
+	const odd = rows.filter((row) => isSent(row) !== (keyOf(cell(row, peer.value, tables)) === null));
+	if (odd.length > rows.length * (1 - ALL_THREADS) || rows.filter(isSent).length < FEW_NAMED) return null;
+	const [room] = [...best].filter(([c]) => c !== peer.value && isConstant(c, sheet));
+	if (!room) return null;
+	const [value, { key, confidence }] = room;
+	return {
+		value,
+		key,
+		confidence,
+		evidence: [`it names one and the same row of ${key.sheet.name}, and nothing names anybody beside what was sent`]
+	};
 }
 
 /** Whether a column is filled in none of the rows that have a text, though they are many: what joins or leaves states it. */
@@ -359,6 +407,8 @@ function partiesIn(
 	}
 	const accounts = parties.filter((p) => isOfAccounts(p, sheet, personSheets));
 	if (accounts.length > 0) parties.splice(0, parties.length, ...parties.filter((p) => !accounts.includes(p)));
+	const ends = endColumns(sheet, used, context).pairs.find(({ areTold, from, to }) => areTold && isThere(from) && isThere(to));
+	if (ends) parties.splice(0, parties.length, ...parties.filter((p) => p.value === ends.from || p.value === ends.to));
 	// Small numbers are keys of few persons as well as states: those called states, or often nought, give way to others.
 	const isState = ({ value, confidence }: Party): boolean =>
 		confidence < SURELY && (STATE_NAMED.test(value.name) || (value.profile.distinct.get(0) ?? 0) > value.profile.filled * OFTEN_NOUGHT);
@@ -366,8 +416,15 @@ function partiesIn(
 	// Numbers that may as well be kinds of anything give way to a column that surely names persons.
 	const sure = parties.some((p) => p.confidence >= SURELY);
 	const likely = parties.some((p) => p.confidence >= HARDLY && !isNumberOfThreads(p.value));
+	const isFull = ({ value }: Party): boolean => value.profile.filled >= sheet.sure.length * ALL_THREADS;
+	const besides = (p: Party): Party[] =>
+		parties.filter((q) => (q.confidence > p.confidence || isFull(q)) && writesInRooms(p.value, q.value, sheet, context.tables));
+	const inRooms = parties.find((p) => besides(p).length > 0);
+	// What stands in every row says more of whom a message is with than what is surer.
+	const talk = inRooms && (besides(inRooms).find(isFull) ?? besides(inRooms)[0]);
 	for (const p of [...parties])
-		if ((sure && p.confidence < HARDLY) || (likely && isNumberOfThreads(p.value))) parties.splice(parties.indexOf(p), 1);
+		if (p === inRooms || p === talk) continue;
+		else if ((sure && p.confidence < HARDLY) || (likely && isNumberOfThreads(p.value))) parties.splice(parties.indexOf(p), 1);
 	const addressed = sheet.columns.filter(
 		(c) =>
 			!used.has(c) &&
@@ -389,6 +446,11 @@ function partiesIn(
 				evidence: ['its values are numbers or addresses']
 			});
 	}
+	if (talk)
+		return {
+			parties: parties.filter((p) => p === talk || p === inRooms || !restates(p.value, talk.value, sheet, context.tables)),
+			beside: null
+		};
 	if (parties.length < 2) parties.push(...namedPair(sheet, used, parties, context));
 	if (parties.length === 0 && !writerBeside()) {
 		const writer = writerInRooms(
@@ -442,6 +504,10 @@ function partiesIn(
 		if (name) parties.push({ value: name, key: null, confidence: 0.4, evidence: ['its values recur and are written like names'] });
 	}
 	return { parties, beside };
+
+	function isThere(column: SheetColumn): boolean {
+		return parties.some((p) => p.value === column);
+	}
 
 	/** The other side of each conversation or its room, beside the one column that names writers. */
 	function addRoomBeside(): void {
@@ -646,6 +712,24 @@ function ratherPersons(
 	}
 }
 const ABOUT_AS_SURE = 0.1;
+
+/** Who wrote and to whom are of the same persons: small numbers at the one end are keys of the list that the other end's are. */
+function alikeAtBothEnds(
+	best: Map<SheetColumn, Reference>,
+	refs: readonly Reference[],
+	personSheets: ReadonlySet<Sheet>,
+	pairs: readonly Ends[]
+): void {
+	for (const { from, to } of pairs)
+		for (const [named, other] of [
+			[best.get(from), to],
+			[best.get(to), from]
+		] as const) {
+			if (!named || !personSheets.has(named.key.sheet)) continue;
+			const same = refs.find((r) => r.from === other && r.key === named.key);
+			if (same && same.confidence < named.confidence) best.set(other, { ...same, confidence: named.confidence });
+		}
+}
 
 /**
  * What names the same persons as a column of another sheet does names those persons, and not that sheet's rows. Where the

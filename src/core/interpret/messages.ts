@@ -72,6 +72,11 @@ interface ThreadInfo {
 /** A text as people saw it: some programs store the nought with which their texts end. */
 const shown = (text: string | null): string | null => text?.replace(/\0+$/, '') || null;
 
+/** The sign that stands for what is set into a text (Unicode, 23.8): a file that was sent. */
+const OBJECT = '\ufffc';
+/** Share of the messages with files in whose texts it must stand. */
+const MARKED = 0.5;
+
 /** All messages of a store, in the order of its rows. Rows of which neither text nor time is left are passed over. */
 export function understand(reading: StoreReading, tables: readonly Table[]): UnderstoodStore {
 	const people = new PeopleBook(reading, tables);
@@ -242,7 +247,9 @@ class MessageSheet {
 		}
 		const aside = this.aside(row);
 		const stored = aside ? aside.text : this.get(row, m.text.value);
-		const text = typeof stored === 'string' ? stored : null;
+		const own = typeof stored === 'string' && stored !== '' ? stored : null;
+		const written = own?.includes(OBJECT) && this.marksFiles() ? own.replaceAll(OBJECT, '') : own;
+		const text = written ?? files.find((file) => file.caption !== undefined)?.caption ?? (stored === '' ? '' : null);
 		// Of a time that is cut the rest is not known, and it is none.
 		const sentAt = m.time && !isCutIn(row, m.time.value) ? timeOf(this.get(row, m.time.value), m.time.reading) : null;
 		const lost = row.standing !== 'kept';
@@ -256,8 +263,8 @@ class MessageSheet {
 		const recipient = room === null || m.group ? this.party(row, m.recipient) : null;
 		const others = this.severalParties(row, sender);
 		const peer = this.party(row, m.peer);
-		const own = m.participant && m.ownParticipant !== null && keyOf(this.get(row, m.participant.value)) === m.ownParticipant;
-		const participant = own ? null : this.party(row, m.participant);
+		const isOwn = m.participant && m.ownParticipant !== null && keyOf(this.get(row, m.participant.value)) === m.ownParticipant;
+		const participant = isOwn ? null : this.party(row, m.participant);
 		const threadKey = others
 			? `r:${others
 					.map((p) => normalAddress(p.address ?? ''))
@@ -312,6 +319,18 @@ class MessageSheet {
 			answers: m.replyTo ? messageKeyOf(row, m.replyTo.column, this.tables) : null,
 			wordings: this.belongings.wordingsOf(m, row)
 		};
+	}
+
+	private marks: boolean | null = null;
+
+	/** Whether texts have a sign in the place of each file that was sent with them. */
+	private marksFiles(): boolean {
+		if (this.marks !== null) return this.marks;
+		const texts = this.m.sheet.sure.slice(0, SILENT_SAMPLED).flatMap((row) => {
+			const text = this.get(row, this.m.text.value);
+			return typeof text === 'string' && this.belongings.filesOf(this.m, row, this.numbers.get(row) ?? null).length > 0 ? [text] : [];
+		});
+		return (this.marks = texts.length > 0 && texts.filter((text) => text.includes(OBJECT)).length >= texts.length * MARKED);
 	}
 
 	/**
@@ -550,7 +569,10 @@ class MessageSheet {
 			info.members = this.membersOf(members, value)
 				.filter((p) => !this.owners.has(String(p.key)))
 				.map((p) => p.party);
-		if (members && info.members.length === 1) info.peer ??= info.members[0]!;
+		// A number that the conversation's list has of itself says less than a member who is called by a name.
+		const isOfNobody = info.peer !== null && info.peer.name === null && !this.m.threadPeer;
+		if (members && info.members.length === 1 && (!info.peer || (isOfNobody && info.members[0]!.name !== null)))
+			info.peer = info.members[0]!;
 		if (members && info.members.length === 2) info.peer ??= info.members.find((one) => isCalledBy(value, one)) ?? null;
 		// Of two, one of whom is the one that the conversation is said to be with, the other is the owner.
 		if (members && info.peer && info.members.length === 2 && info.members.some((one) => isSameParty(one, info.peer!)))

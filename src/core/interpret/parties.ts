@@ -1,6 +1,7 @@
 /** Who a message is from and to: which columns of its sheet name persons, and which of them is the writer, the other side, the owner. */
 import type { Row, Value } from '../model';
 import { saysWay } from '../way-words';
+import { endsIn } from './addressees';
 import { addressShare, isHandleLike } from './columns';
 import type { Context } from './context';
 import type { MessageReading } from './reading';
@@ -242,8 +243,9 @@ export function assignParties(reading: MessageReading, parties: MessageReading['
 	const [first, second] = parties.filter((p) => p !== null).sort((a, b) => partyRank(b!) - partyRank(a!));
 	if (!first) return;
 	if (second && second.key?.sheet === first.key?.sheet) {
-		if (ownersOfPair(reading.sheet, first.value, second.value, context).length > 0) {
-			const [sender, recipient] = writerFirst(reading.sheet, first, second);
+		const byRooms = writerByRooms(reading, first, second, context);
+		if (byRooms || ownersOfPair(reading.sheet, first.value, second.value, context).length > 0) {
+			const [sender, recipient] = byRooms ?? writerFirst(reading.sheet, first, second);
 			reading.sender = sender;
 			reading.recipient = recipient;
 			return;
@@ -287,6 +289,21 @@ export function assignParties(reading: MessageReading, parties: MessageReading['
 	reading.peer = full;
 	reading.participant = sparse;
 	return;
+}
+
+/** Of two columns of persons that of the writers first, where rooms tell it: there several write, to one and the same. */
+function writerByRooms<P extends { value: SheetColumn }>(
+	{ sheet, thread }: MessageReading,
+	first: P,
+	second: P,
+	{ tables }: Context
+): [P, P] | null {
+	if (!thread) return null;
+	const rows = sheet.sure.slice(0, ROOM_ROWS);
+	const valuesOf = (c: SheetColumn): (string | number | null)[] => rows.map((row) => keyOf(cell(row, c, tables)));
+	const [ends] = endsIn([first.value, second.value], valuesOf(thread.value), valuesOf);
+	if (!ends?.areTold) return null;
+	return ends.from === first.value ? [first, second] : [second, first];
 }
 
 /** Of two columns of persons that of the writers first: by their names, else by their order. */
@@ -425,7 +442,7 @@ const areListedAlone = (owners: readonly (string | number)[], { sheets }: Pick<C
 const MOST_OWN = 4;
 const NOT_OWN = 0.03;
 
-/** Who stands at the ends of each row; null where most rows have one and the same at both, or a column says nothing. */
+/** Who stands at the ends of each row; null where many rows have one and the same at both, or a column says nothing. */
 function pairsOf(sheet: Sheet, a: SheetColumn, b: SheetColumn, { tables }: Pick<Context, 'tables'>): (string | number)[][] | null {
 	// What is the same in every row is a state rather than somebody, unless its name says that it is.
 	if ([a, b].some((c) => c.profile.distinct.size < 2 && !isPairName(c))) return null;
@@ -438,8 +455,11 @@ function pairsOf(sheet: Sheet, a: SheetColumn, b: SheetColumn, { tables }: Pick<
 		if (x !== y) different++;
 		pairs.push([...new Set([...each(x), ...each(y)])].filter((end) => end !== null));
 	}
-	return pairs.length > 0 && different > pairs.length * 0.5 ? pairs : null;
+	// Few write to themselves.
+	return pairs.length > 0 && different > pairs.length * TO_OTHERS ? pairs : null;
 }
+
+const TO_OTHERS = 0.8;
 
 /** Ends of rows with the number of rows that they stand in, the most first. */
 function byOften(rows: readonly (readonly (string | number)[])[]): [string | number, number][] {

@@ -9,6 +9,8 @@ import { cell, isOwnNumber, type Sheet, type SheetColumn } from './sheet';
 export interface PartnersAndRooms {
 	talk: SheetColumn;
 	writer: SheetColumn;
+	/** Whether somebody is named in every row: beside what the owner wrote in a room, the room. */
+	isFull?: true;
 }
 
 const ROWS = 4000;
@@ -42,6 +44,11 @@ export function partnersAndRooms(sheet: Sheet, used: ReadonlySet<SheetColumn>, t
 	// Where each row has the one or the other, they are who wrote and to whom, unless there are rooms.
 	const areTwo = (a: SheetColumn, b: SheetColumn): boolean =>
 		rows.filter((row) => isIn(row, a) !== isIn(row, b)).length > rows.length * MOSTLY;
+	const full = can.filter((c) => c.profile.filled >= sheet.sure.length * ALL);
+	for (const writer of full)
+		for (const talk of full)
+			if (writer !== talk && writesInFew(rows.map((row) => [keyOf(cell(row, talk, tables)), keyOf(cell(row, writer, tables))])))
+				return { talk, writer, isFull: true };
 	for (const writer of sparse) {
 		const isOneOfTwo = sparse.some((other) => other !== writer && areTwo(writer, other));
 		for (const talk of can.filter((c) => c !== writer && c.profile.filled >= sheet.sure.length * ALL)) {
@@ -61,6 +68,34 @@ export function partnersAndRooms(sheet: Sheet, used: ReadonlySet<SheetColumn>, t
 	}
 	return null;
 }
+
+type Value = string | number | null;
+
+/**
+ * Whether both columns of all rows (where, who) say the same but for a few conversations, in which several others are named
+ * as well: rooms, named themselves where nobody else is, as beside what the owner wrote.
+ */
+function writesInFew(rows: readonly (readonly [Value, Value])[]): boolean {
+	const talks = new Map<Value, { others: Set<Value>; rows: number; own: number }>();
+	for (const [where, who] of rows) {
+		if (where === null || who === null) return false;
+		const talk = talks.get(where) ?? { others: new Set(), rows: 0, own: 0 };
+		talk.rows++;
+		if (who === where) talk.own++;
+		else talk.others.add(who);
+		talks.set(where, talk);
+	}
+	const rooms = [...talks].filter(([, { others }]) => others.size > 0);
+	const ofTwo = [...talks].filter(([, talk]) => talk.others.size === 0 && talk.rows >= LEAST);
+	if (rooms.length === 0 || ofTwo.length < 2 || rooms.length > talks.size * ROOMS) return false;
+	const isRoom = new Set(rooms.map(([where]) => where));
+	return rooms.every(
+		([, { others, own }]) =>
+			own > 0 && others.size > 1 && [...others].every((who) => !isRoom.has(who)) && [...others].some((who) => talks.has(who))
+	);
+}
+/** Share of the conversations that may be rooms. */
+const ROOMS = 0.5;
 
 /** What is no small number, which may be a state that stands twice. */
 const areKeys = ({ profile: p }: SheetColumn): boolean =>

@@ -1,37 +1,31 @@
 /**
- * Texts of which some are no text: what else was sent (a file, a place, a card) as an element of XML in the same column,
- * and a column beside it that says of what kind a row is. Such a row says what its element's text says, and states what
- * the attributes do.
+ * Texts of which some are no text: what else was sent (a file, a place, a card) as an element of XML or a document of
+ * JSON in the same column, and a column beside it that says of what kind a row is. Such a row says what its element or
+ * its caption says, and states what the rest does.
  */
-import { XMLParser } from 'fast-xml-parser';
 import type { Row, Value } from '../model';
-import { PLAIN_XML } from '../xml-options';
+import { bodyText, readBody } from './body';
+import { FILE_NAME, type OpenedPayload, PAYLOAD_FORMS, type PayloadForm } from './payload-forms';
 
 const ROWS = 3000;
 const LEAST = 2;
-/** Share of the texts up to which elements are not the way that all are written. */
+/** Share of the texts up to which payloads are not the way that all are written. */
 const MOST = 0.6;
 const MOST_KINDS = 12;
 /** Share of rows of other kinds that may look like it, and of these that may not. */
 const STRAY = 0.02;
-const LONGEST = 100_000;
-const MOST_ATTRIBUTES = 20;
-const DEEPEST = 8;
+const MOST_FIELDS = 20;
 
-const ELEMENT = /^\s*(?:<\?xml[^>]*>\s*)?<([a-z][\w.-]*)(?:\s[^<>]*)?(?:\/>|>[\s\S]*<\/\1>)\s*$/i;
-const BEGINS = /^\s*<([a-z][\w.-]*)[\s>/]/i;
-const isElement = (value: Value | undefined): value is string =>
-	typeof value === 'string' && value.length < LONGEST && value.trimStart().startsWith('<') && ELEMENT.test(value);
-
-interface Opened {
-	text: string;
-	attributes: Map<string, string>;
+/** What a column holds, as stored and as people saw it. */
+interface Texts {
+	read: (row: Row) => Value | undefined;
+	shown: (row: Row) => Value | undefined;
 }
 
 export interface Payloads {
-	/** What a row says: its text, or that of its element; null where it says nothing. */
+	/** What a row says: its text, or that of its payload; null where it says nothing. */
 	said: (row: Row) => Value | undefined;
-	/** The attributes that come again, by their element's name and their own. */
+	/** The fields that come again, by where they stand. */
 	attributes: { name: string; read: (row: Row) => string | undefined }[];
 }
 
@@ -39,81 +33,75 @@ export interface Payloads {
 export function payloadsIn(rows: readonly Row[], read: (row: Row) => Value | undefined, columns: number): Payloads | null {
 	const sample = rows.slice(0, ROWS);
 	const texts = sample.filter((row) => typeof read(row) === 'string' && read(row) !== '');
-	const elements = texts.filter((row) => isElement(read(row)));
-	if (elements.length < LEAST || elements.length > texts.length * MOST) return null;
-	const plain = texts.filter((row) => !isElement(read(row)));
-	for (let column = 0; column < columns; column++) {
-		const kinds = kindsOf(elements, plain, column);
-		if (kinds) return reader(elements, read, (row) => kinds.has(row.values[column]));
+	for (const form of PAYLOAD_FORMS) {
+		const payloads = texts.filter((row) => form.is(read(row)));
+		if (payloads.length > texts.length * MOST || !(payloads.length >= LEAST || payloads.some((row) => statesFile(form, read(row)))))
+			continue;
+		const plain = texts.filter((row) => !form.is(read(row)));
+		if (plain.filter((row) => form.begins(String(read(row))) !== undefined).length > plain.length * STRAY) continue;
+		for (let column = 0; column < columns; column++) {
+			const kinds = kindsOf(payloads, plain, column);
+			if (kinds) return reader(form, payloads, textReader(plain, read), (row) => kinds.has(row.values[column]));
+		}
 	}
 	return null;
 }
 
-/** The values that rows with an element have in a column, where those without have others. */
-function kindsOf(elements: readonly Row[], plain: readonly Row[], column: number): Set<Value | undefined> | null {
+/** Whether a payload names a file, or a media type: then it is none that somebody wrote. */
+function statesFile(form: PayloadForm, value: Value | undefined): boolean {
+	const fields = form.is(value) ? form.open(value)?.fields : null;
+	return [...(fields?.values() ?? [])].some((v) => FILE_NAME.test(v) || MEDIA_TYPE.test(v));
+}
+const MEDIA_TYPE = /^(?:image|video|audio|application|text)\/[\w.+-]+$/;
+
+/** The texts themselves, where the others of them are marked up or escaped; a payload stays as it is. */
+function textReader(plain: readonly Row[], read: (row: Row) => Value | undefined): Texts {
+	const body = readBody(plain.map(read));
+	if (!body) return { read, shown: read };
+	const shown = (row: Row): Value | undefined => {
+		const value = read(row);
+		return typeof value === 'string' ? (bodyText(value, body, row.cut >= 0) ?? value) : value;
+	};
+	return { read, shown };
+}
+
+/** The values that rows with a payload have in a column, where those without have others. */
+function kindsOf(payloads: readonly Row[], plain: readonly Row[], column: number): Set<Value | undefined> | null {
 	const isKind = (value: Value | undefined): boolean => typeof value === 'number' || (typeof value === 'string' && value.length < 24);
-	if (![...elements, ...plain].every((row) => isKind(row.values[column]))) return null;
-	const kinds = new Set(elements.map((row) => row.values[column]));
+	if (![...payloads, ...plain].every((row) => isKind(row.values[column]))) return null;
+	const kinds = new Set(payloads.map((row) => row.values[column]));
 	const others = new Set(plain.map((row) => row.values[column]));
-	if (kinds.size > MOST_KINDS || others.size > MOST_KINDS) return null;
+	// What is another in each row is no kind.
+	if (kinds.size > MOST_KINDS || others.size > MOST_KINDS || (kinds.size + others.size) * 2 > payloads.length + plain.length) return null;
 	const strays = plain.filter((row) => kinds.has(row.values[column])).length;
 	return strays <= plain.length * STRAY ? kinds : null;
 }
 
-function reader(elements: readonly Row[], read: (row: Row) => Value | undefined, isOfKind: (row: Row) => boolean): Payloads {
-	const cache = new WeakMap<Row, Opened | null>();
-	const opened = (row: Row): Opened | null => {
+function reader(form: PayloadForm, payloads: readonly Row[], { read, shown }: Texts, isOfKind: (row: Row) => boolean): Payloads {
+	const cache = new WeakMap<Row, OpenedPayload | null>();
+	const opened = (row: Row): OpenedPayload | null => {
 		let known = cache.get(row);
 		if (known === undefined) {
 			const value = read(row);
-			cache.set(row, (known = isOfKind(row) && isElement(value) ? open(value) : null));
+			cache.set(row, (known = isOfKind(row) && form.is(value) ? form.open(value) : null));
 		}
 		return known;
 	};
+	const all = payloads.flatMap((row) => opened(row) ?? []);
+	const caption = form.said(all);
 	const names = new Map<string, number>();
-	for (const row of elements) for (const name of opened(row)?.attributes.keys() ?? []) names.set(name, (names.get(name) ?? 0) + 1);
-	const often = [...names].filter(([, n]) => n >= LEAST).slice(0, MOST_ATTRIBUTES);
-	const roots = new Set(elements.flatMap((row) => BEGINS.exec(String(read(row)))?.[1] ?? []));
+	for (const { fields } of all) for (const name of fields.keys()) if (name !== caption) names.set(name, (names.get(name) ?? 0) + 1);
+	const often = [...names].filter(([, n]) => n >= Math.min(LEAST, all.length)).slice(0, MOST_FIELDS);
+	const beginnings = new Set(payloads.flatMap((row) => form.begins(String(read(row))) ?? []));
 	return {
 		said: (row) => {
-			const element = opened(row);
-			if (element) return element.text || null;
+			const payload = opened(row);
+			if (payload) return (caption === null ? payload.text : payload.fields.get(caption)) || null;
 			const value = read(row);
-			// Of an element that is cut nobody knows what it says.
-			const begun = row.cut >= 0 && typeof value === 'string' ? BEGINS.exec(value)?.[1] : undefined;
-			return begun !== undefined && roots.has(begun) ? undefined : value;
+			// Of one that is cut nobody knows what it says.
+			const begun = row.cut >= 0 && typeof value === 'string' ? form.begins(value) : undefined;
+			return begun !== undefined && beginnings.has(begun) ? undefined : shown(row);
 		},
-		attributes: often.map(([name]) => ({ name, read: (row) => opened(row)?.attributes.get(name) }))
+		attributes: often.map(([name]) => ({ name, read: (row) => opened(row)?.fields.get(name) }))
 	};
-}
-
-const ATTRIBUTE = '@';
-const TEXT = '#text';
-
-function open(text: string): Opened | null {
-	const parser = new XMLParser({
-		...PLAIN_XML,
-		attributeNamePrefix: ATTRIBUTE,
-		textNodeName: TEXT,
-		trimValues: true,
-		alwaysCreateTextNode: true
-	});
-	try {
-		const found: Opened = { text: '', attributes: new Map() };
-		collect(parser.parse(text), '', found, 0);
-		return found;
-	} catch {
-		return null;
-	}
-}
-
-function collect(node: unknown, element: string, into: Opened, depth: number): void {
-	if (depth > DEEPEST || node === null || typeof node !== 'object') return;
-	for (const [key, value] of Object.entries(node as Record<string, unknown>)) {
-		if (key === TEXT && typeof value === 'string') into.text = [into.text, value].filter((t) => t !== '').join('\n');
-		else if (key.startsWith(ATTRIBUTE)) {
-			const name = `${element}.${key.slice(ATTRIBUTE.length)}`;
-			if (typeof value === 'string' && value !== '' && !into.attributes.has(name)) into.attributes.set(name, value);
-		} else for (const one of Array.isArray(value) ? value.slice(0, 200) : [value]) collect(one, key, into, depth + 1);
-	}
 }

@@ -8,6 +8,7 @@ import { EMAIL, PHONE, UUID } from './profile';
 import { addressShare, isHandleLike } from './columns';
 import type { PersonReading, StoreReading, ThreadReading } from './reading';
 import { personsOf } from './person-entries';
+import { cased } from './cased-names';
 import { addressesListed, cardIn } from './address-lists';
 import { keyOf, type Key } from './refs';
 import { cell, type Sheet, type SheetColumn } from './sheet';
@@ -64,10 +65,12 @@ export const addressesTogether = ({ persons }: StoreReading, tables: readonly Ta
 export function nameIn(person: PersonReading, row: Row, tables: readonly Table[]): string | null {
 	const card = person.cards ? cardIn(cell(row, person.cards, tables)) : null;
 	if (card?.name) return card.name;
-	const parts = person.names.map((c) => stringOf(cell(row, c, tables))?.trim()).filter((part) => part);
-	const { organisation } = person;
-	if (row.grade !== 'whole' && isNoName(parts.join(' '))) return null;
-	return parts.join(' ') || (organisation ? stringOf(cell(row, organisation, tables))?.trim() : null) || null;
+	const textIn = (c: SheetColumn): string => stringOf(cell(row, c, tables))?.trim() ?? '';
+	const parts = person.names.map(textIn).filter((part) => part !== '');
+	const written = person.cased && parts.length > 0 ? cased(parts.join(' '), row, person.cased, tables) : null;
+	const name = written ?? (parts.join(' ') || (person.otherNames ?? []).map(textIn).find((other) => other !== ''));
+	if (row.grade !== 'whole' && isNoName(name ?? '')) return null;
+	return name || (person.organisation ? textIn(person.organisation) : '') || null;
 }
 
 /** What was read out of lost bytes as a name can be another table's: a time, a message. */

@@ -1,8 +1,10 @@
 /** Sheets of persons: which columns are their names, numbers and addresses, and which sheets only list those of others. */
+import { isFullName } from '../called';
 import { speaksOfOthers, speaksOfPersons } from '../kind-words';
 import type { Row, Table } from '../model';
 import { type Heading, headingOf } from '../people/headings';
 import { cardsColumn, listsOfOwnAddresses } from './address-lists';
+import { casedIn } from './cased-names';
 import { addressShare, areCounted, areDigestKeys, areKeys, bestTime, containsAddresses, isHandleLike, nameScore } from './columns';
 import type { Context } from './context';
 import { isPath } from './files';
@@ -81,8 +83,30 @@ export function readPersons(sheet: Sheet, context: Context): PersonReading | nul
 	const via = address && names.length === 0 ? wayToNames(address, sheet, context) : undefined;
 	const own = wholeName(names, sheet);
 	const organisation = sheet.columns.find((c) => ORGANISATION_NAMED.test(c.name) && c.profile.texts > 0 && !own.includes(c)) ?? null;
-	return { sheet, names: own, organisation, addresses, lists, via: via ? { column: via.from, key: via.key } : null };
+	const otherNames = names.filter(
+		(c) => !own.includes(c) && c !== organisation && canBeCalledBy(c) && !own.every((o) => isFilled(o, sheet))
+	);
+	const inSmall = own.length === 1 ? casedIn(own[0]!, sheet, context.tables) : null;
+	return {
+		sheet,
+		names: own,
+		otherNames,
+		cased: inSmall,
+		organisation,
+		addresses,
+		lists,
+		via: via ? { column: via.from, key: via.key } : null
+	};
 }
+
+const isFilled = ({ profile }: SheetColumn, { sure }: Sheet): boolean => profile.filled >= sure.length;
+
+/** Whether who has no other name may be called by a column's: full names, or called one. A town is none, nor what somebody is. */
+const canBeCalledBy = (c: SheetColumn): boolean => {
+	const values = [...c.profile.distinct.keys()].map(String);
+	return !ORGANISATION_NAMED.test(c.name) && (NAME_NAMED.test(c.name) || values.filter(isFullName).length * 2 > values.length);
+};
+const NAME_NAMED = /name|nick|alias|display|called/i;
 
 /** Whether each value is what another column has, behind one and the same mark of its kind (`user:`): where all sorts of things have one key. */
 function isKindAndKey(c: SheetColumn, sheet: Sheet, { tables }: Context): boolean {
@@ -346,8 +370,20 @@ function wholeName(ranked: readonly SheetColumn[], sheet: Sheet): SheetColumn[] 
 	const family = ranked.find((c) => c !== given && isFamily(c));
 	const best = ranked.find((c) => !ORGANISATION_NAMED.test(c.name)) ?? ranked[0];
 	if (given && family && (best === given || best === family || isMiddle(best!))) return [given, ...sheet.columns.filter(isMiddle), family];
-	return best ? [best] : [];
+	return inTwoWords(ranked, sheet) ?? (best ? [best] : []);
 }
+
+/** Two columns side by side of one word each, written as names are, in a list that has no whole names: where what they are called says nothing. */
+function inTwoWords(ranked: readonly SheetColumn[], sheet: Sheet): SheetColumn[] | null {
+	const words = (c: SheetColumn): string[] => [...c.profile.distinct.keys()].map(String);
+	const saysNone = ({ name }: SheetColumn): boolean => headingOf(name) === null && !speaksOfOthers(name) && !speaksOfPersons(name);
+	const areWords = (c: SheetColumn): boolean =>
+		c.path.length === 0 && saysNone(c) && isFilled(c, sheet) && words(c).length > 1 && words(c).every((w) => ONE_WORD.test(w));
+	if (ranked.some((c) => words(c).some(isFullName))) return null;
+	const parts = ranked.filter(areWords).sort((a, b) => a.column - b.column);
+	return parts.length === 2 && parts[1]!.column === parts[0]!.column + 1 ? parts : null;
+}
+const ONE_WORD = /^\p{Lu}[\p{Ll}'’-]+(?:-\p{Lu}\p{Ll}+)?$/u;
 
 /** A column with one value in all rows (the engine's kind of entity, say) leads nowhere. */
 export const saysNothing = (c: SheetColumn, rows = 3): boolean =>

@@ -4,6 +4,7 @@
  */
 import { MEDIA_TYPE } from '../bytes';
 import type { Row, Table, Value } from '../model';
+import { FILE_NAME } from './payload-forms';
 import { bestText, bestTime } from './columns';
 import type { Context } from './context';
 import { profileOf } from './profile';
@@ -33,7 +34,7 @@ export function openProperties(context: Context): Map<Sheet, Properties> {
 	const { tables } = context;
 	const opened = new Map<Sheet, Properties>();
 	for (const list of context.sheets) {
-		const found = propertiesIn(list, context);
+		const found = propertiesIn(list, context) ?? propertiesOfFiles(list, context);
 		if (!found) continue;
 		opened.set(list, found);
 		const { name, value } = found;
@@ -69,6 +70,42 @@ function propertiesIn(list: Sheet, context: Context): Properties | null {
 	return null;
 }
 
+/** What rows say thing by thing of the files that messages name by a key of their own: its name, its size. */
+function propertiesOfFiles(list: Sheet, { sheets, tables }: Context): Properties | null {
+	if (list.family) return null;
+	const own = list.columns.filter((c) => c.column >= 0 && c.path.length === 0 && !c.made && !c.body);
+	const names = own.filter((c) => areNames(c, list));
+	for (const name of names)
+		for (const value of own.filter((c) => c !== name && c.profile.texts > 0 && saysFiles(c, name, list, tables)))
+			for (const key of own.filter((c) => c !== name && c !== value && comesAgain(c))) {
+				const keys = new Set(list.rows.map((row) => keyOf(cell(row, key, tables))));
+				for (const messages of sheets.filter((s) => s !== list && !s.family && bestTime(s, tables) !== null)) {
+					const from = messages.columns.find((c) => namesEach(c, messages, keys, tables));
+					const found = from && { list, messages, key, own: from, name, value };
+					if (found && standsOnce(found, tables)) return found;
+				}
+			}
+	return null;
+}
+
+const comesAgain = ({ profile: p }: SheetColumn): boolean => p.distinct.size > 0 && !p.many && p.distinct.size * SEVERAL <= p.filled;
+
+/** Whether under one of the names are names of files. */
+const saysFiles = (value: SheetColumn, name: SheetColumn, list: Sheet, tables: readonly Table[]): boolean =>
+	wordsOf(name).some((word) => {
+		const said = list.sure.flatMap((row) => (cell(row, name, tables) === word ? [cell(row, value, tables)] : []));
+		return said.filter((v) => typeof v === 'string' && (FILE_NAME.test(v) || MEDIA_TYPE.test(v))).length > said.length * MOSTLY;
+	});
+const MOSTLY = 0.8;
+
+/** Whether a column has keys of files, each of a message of its own, and nothing else. */
+function namesEach(c: SheetColumn, messages: Sheet, keys: ReadonlySet<string | number | null>, tables: readonly Table[]): boolean {
+	if (c.column < 0 || c.path.length > 0 || c.profile.time || c.profile.reals + c.profile.blobs > 0) return false;
+	const named = messages.sure.flatMap((row) => keyOf(cell(row, c, tables)) ?? []);
+	const known = named.filter((value) => keys.has(value));
+	return known.length >= ROWS_LEAST && known.length >= named.length * MOSTLY && new Set(known).size >= known.length * MOSTLY;
+}
+
 /** Messages that have a time, and nothing to read. */
 function lacksText(sheet: Sheet, { tables }: Context): boolean {
 	const text = bestText(sheet);
@@ -85,14 +122,19 @@ const areNames = ({ profile: p }: SheetColumn, list: Sheet): boolean =>
 	[...p.distinct.keys()].every((v) => String(v).length <= LONGEST_NAME && !/\s\S+\s/.test(String(v)) && !MEDIA_TYPE.test(String(v)));
 
 /** Whether each name stands once with a message, and under one of them is writing. */
-function saysOnce({ list, key, name, value }: Properties, tables: readonly Table[]): boolean {
-	const kept = list.sure.filter((row) => row.standing === 'kept');
-	const said = new Set(kept.map((row) => `${keyOf(cell(row, key, tables))}|${cell(row, name, tables) as string}`));
-	const owners = new Set(kept.map((row) => keyOf(cell(row, key, tables)))).size;
-	// Parts of messages have a kind each, and most messages one part.
-	if (kept.length < owners * SEVERAL || owners === 0 || said.size < kept.length * ONCE) return false;
+function saysOnce(found: Properties, tables: readonly Table[]): boolean {
+	const { list, name, value } = found;
+	if (!standsOnce(found, tables)) return false;
 	return wordsOf(name).some((word) => {
 		const rows = list.sure.filter((row) => cell(row, name, tables) === word);
 		return profileOf(rows, (row) => cell(row, value, tables), sampleOf(rows)).prose > PROSE;
 	});
+}
+
+function standsOnce({ list, key, name }: Properties, tables: readonly Table[]): boolean {
+	const kept = list.sure.filter((row) => row.standing === 'kept');
+	const said = new Set(kept.map((row) => `${keyOf(cell(row, key, tables))}|${cell(row, name, tables) as string}`));
+	const owners = new Set(kept.map((row) => keyOf(cell(row, key, tables)))).size;
+	// Parts of messages have a kind each, and most messages one part.
+	return owners > 0 && kept.length >= owners * SEVERAL && said.size >= kept.length * ONCE;
 }

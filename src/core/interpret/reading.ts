@@ -182,6 +182,8 @@ export interface AttachmentReading {
 		key?: SheetColumn | null;
 		/** Its bytes, where they stand in the row. */
 		content?: SheetColumn | null;
+		/** What was written below it, by who sent it without another text. */
+		caption?: SheetColumn | null;
 	};
 	link:
 		| { kind: 'direct'; key: SheetColumn; messageKey: SheetColumn | null }
@@ -200,6 +202,10 @@ export interface PersonReading {
 	sheet: Sheet;
 	/** Columns that make the name, in the order in which they are read. */
 	names: SheetColumn[];
+	/** Columns of other names, the likeliest first: who has none in `names` is called by the first of these. */
+	otherNames?: SheetColumn[];
+	/** The bytes that have the names as they are written, where `names` has them in small letters to be searched by. */
+	cased?: SheetColumn | null;
 	/** What it is called where it has no name: an organisation. */
 	organisation?: SheetColumn | null;
 	addresses: SheetColumn[];

@@ -40,6 +40,7 @@ import {
 	readPersons,
 	saysNothing
 } from './person-sheets';
+import { openNumbersInBytes } from './numbers-in-bytes';
 import { openProperties } from './properties';
 import type { Guess, MembersReading, PersonReading, SheetRole, StoreReading, ThreadReading } from './reading';
 import { type Reference, keysOf, raiseNamesakes, referencesOf } from './refs';
@@ -87,6 +88,7 @@ export function readStore(
 	]);
 	const addressRows = openAddressRows(context, booked);
 	openWritersByPlace(context);
+	openNumbersInBytes(context);
 	openSittings(context);
 	const lookups = openLookups(context);
 	openParticipants(context);
@@ -127,6 +129,8 @@ export function readStore(
 			)
 				persons.push(person);
 			else if (person && chosen.length === 0 && (person.names.length > 1 || listsItsAddresses(sheet, context))) persons.push(person);
+			// Conversations have no given names.
+			else if (person && person.names.length > 1 && person.names.every(areWrittenAsNames)) persons.push(person);
 			else if (person && (listsAddresses(person, chosen, context) || !(isJoin(sheet, context) || looksLikeThreads(sheet, context))))
 				persons.push(person);
 		}

@@ -83,7 +83,7 @@ function unlistedRooms(column: SheetColumn, sheet: Sheet, rows: readonly Row[], 
 		const key = { sheet: list, column: named, values: new Set(named.profile.distinct.keys()) };
 		const thread = { from: column, key, confidence: SURELY, inclusion: 1, coverage: 1 };
 		const written = (): (string | number | null)[] => rows.map((row) => keyOf(cell(row, column, tables)));
-		return [{ key, thread, join: null, isUnlisted: true, weight: weightOf(thread), written }];
+		return [{ key, thread, join: null, isUnlisted: true, weight: weightOf(thread) - UNLISTED, written }];
 	});
 }
 /** Columns of a list of pairs, with what else it may say of them. */
@@ -105,6 +105,8 @@ const weightOf = ({ from, key, confidence, coverage }: Reference): number =>
 	(speaksOfPersons(key.sheet.name) ? CALLED : 0);
 const NAMED = 2;
 const CALLED = 1;
+/** Most conversations have a list of their own. */
+const UNLISTED = 1;
 
 function joinsOf(list: Sheet, sheet: Sheet, rows: readonly Row[], { references, tables }: Context): Room[] {
 	const refs = references.get(list) ?? [];
@@ -198,11 +200,15 @@ export function listsOf({ key, isUnlisted }: Room, sheet: Sheet, context: Contex
 /** Whether a column's values are lists: of those who take part, say. */
 function listsAll(column: SheetColumn, { sure }: Sheet, { tables }: Context): boolean {
 	const { profile: p } = column;
-	if (column.column < 0 || p.json < ALL_LISTS || p.texts < p.filled) return false;
+	if (column.column < 0 || p.texts < p.filled) return false;
 	const values = sure.slice(0, LISTS_ASKED).map((row) => cell(row, column, tables));
+	if (p.json < ALL_LISTS)
+		return values.every((v) => v === null || NUMBERS.test(String(v))) && values.some((v) => /\D/.test(String(v ?? '')));
 	return values.filter((v) => typeof v === 'string' && /^\s*\[/.test(v)).length >= values.length * ALL_LISTS;
 }
 const ALL_LISTS = 0.8;
+/** Numbers one after the other. */
+const NUMBERS = /^\d{1,15}(?:[ ,;|]\d{1,15})*$/;
 const LISTS_ASKED = 100;
 
 /** Keys are texts in a list written down, and numbers where they are stored. */

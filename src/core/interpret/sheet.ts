@@ -30,6 +30,8 @@ export interface Made {
 	read(row: Row): Value | undefined;
 	/** It is the bytes of a file that the row states. */
 	bytes?: true;
+	/** It states what else was sent, in the place of a text. */
+	stated?: true;
 	/** It says who wrote, whichever way a message went. */
 	writer?: true;
 	/** It says who wrote where several do, of what was received. */
@@ -197,7 +199,11 @@ function addMade(sheet: Sheet, table: Table, sample: Row[]): void {
 	const profiles = names.map((_, i) => sheet.columns.find((c) => c.column === i)!.profile);
 	for (const [column, name] of names.entries()) {
 		const p = profiles[column]!;
-		if ((p.texts < p.filled && p.blobs < p.filled) || p.time || p.json > 0) continue;
+		if ((p.texts < p.filled && p.blobs < p.filled) || p.time) continue;
+		if (p.json > 0) {
+			if (!sheet.columns.some((c) => c.column === column && c.path.length > 0)) addSaid(name, column, null);
+			continue;
+		}
 		const boxes = mailboxesIn(sure, column);
 		if (boxes) {
 			add(`${name} (address)`, column, { read: boxes.addresses });
@@ -218,16 +224,7 @@ function addMade(sheet: Sheet, table: Table, sample: Row[]): void {
 			setAside(sheet, column);
 			continue;
 		}
-		const lines = saidBy(sure, column);
-		const said = (row: Row): Value | undefined => (lines ? lines.said.read(row) : row.values[column]);
-		const payloads = payloadsIn(sure, said, names.length);
-		if (lines) add(`${name} (writer)`, column, lines.writer);
-		if (lines ?? payloads) {
-			add(`${name} (said)`, column, { read: payloads ? payloads.said : said });
-			const own = sheet.columns.find((c) => c.column === column)!;
-			own.profile = { ...own.profile, prose: 0, name: 0, texts: 0 };
-		}
-		for (const { name: attribute, read } of payloads?.attributes ?? []) add(`${name}.${attribute}`, column, { read });
+		addSaid(name, column, saidBy(sure, column));
 		// A day's and a clock's parts are no keys.
 		if (column === whole?.day || column === whole?.clock) continue;
 		const parts = keyParts(sure, column, table.primaryKey.length === 1 && table.primaryKey[0] === column);
@@ -243,6 +240,19 @@ function addMade(sheet: Sheet, table: Table, sample: Row[]): void {
 	for (const [column, name] of names.entries()) {
 		const times = timesInKeys(sure, column) ?? timeInKeys(sure, column);
 		if (times) add(`${name} (time)`, column, times);
+	}
+
+	/** What a column's texts say without who wrote each, and what stands there in the place of some. */
+	function addSaid(name: string, column: number, lines: ReturnType<typeof saidBy>): void {
+		const said = (row: Row): Value | undefined => (lines ? lines.said.read(row) : row.values[column]);
+		const payloads = payloadsIn(sure, said, names.length);
+		if (lines) add(`${name} (writer)`, column, lines.writer);
+		if (lines ?? payloads) {
+			add(`${name} (said)`, column, { read: payloads ? payloads.said : said });
+			const own = sheet.columns.find((c) => c.column === column)!;
+			own.profile = { ...own.profile, prose: 0, name: 0, texts: 0 };
+		}
+		for (const { name: attribute, read } of payloads?.attributes ?? []) add(`${name}.${attribute}`, column, { read, stated: true });
 	}
 }
 

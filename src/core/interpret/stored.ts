@@ -143,7 +143,7 @@ export const isEnding = (row: Row, path: readonly string[]): boolean => {
 	return ending !== undefined && ending.length === path.length && ending.every((key, i) => key === path[i]);
 };
 
-const COMPOSED: ReadonlySet<Stored['kind']> = new Set<Composed['kind']>(['listed', 'element', 'headed', 'parted', 'pairs']);
+const COMPOSED: ReadonlySet<Stored['kind']> = new Set<Composed['kind']>(['listed', 'element', 'headed', 'parted', 'pairs', 'alternating']);
 const isComposed = (how: Stored): how is Composed => COMPOSED.has(how.kind);
 
 /** Whether the values are texts that people never saw as they are stored. */

@@ -3,6 +3,7 @@
  * with) or in a list of its own. A message names its conversation itself or a join does, and its writer by a key, a number
  * or an address. Small numbers are keys of anything; but that all writers are among those who take part is no chance.
  */
+import { canNameWriters, endColumns } from './addressees';
 import { AskedOnce } from './asked-once';
 import { addressShare } from './columns';
 import type { Context } from './context';
@@ -12,19 +13,8 @@ import { participantsOf } from './participants';
 import { normalAddress } from './people';
 import type { MessageReading } from './reading';
 import { keyOf, type Key, type Reference } from './refs';
-import {
-	AGREE,
-	IN_SOME,
-	isParty,
-	listsOf,
-	roomsOf,
-	ROWS_LEAST,
-	tellingRows,
-	type Join,
-	type List,
-	type Members
-} from './rooms-and-members';
-import { cell, isOwnNumber, type Sheet, type SheetColumn } from './sheet';
+import { AGREE, IN_SOME, listsOf, roomsOf, ROWS_LEAST, tellingRows, type Join, type List, type Members } from './rooms-and-members';
+import { cell, type Sheet, type SheetColumn } from './sheet';
 import { isNamed } from './threads';
 
 export interface TakingPart {
@@ -71,13 +61,16 @@ export const takingPart = ({ sheet, text, time }: Said, context: Context): Takin
 	});
 
 function find(sheet: Sheet, used: ReadonlySet<SheetColumn>, context: Context): TakingPart | null {
-	const writers = sheet.columns.filter((c) => isWriter(c, sheet, context) && !used.has(c));
+	const { ends, canWrite } = endColumns(sheet, used, context);
+	const writers = sheet.columns.filter((c) => canNameWriters(c, sheet, context) && !used.has(c) && canWrite(c));
 	if (writers.length === 0) return null;
 	const identities = identitiesOf(context);
 	const rows = tellingRows(sheet);
 	const values = new Map<SheetColumn, Value[]>();
 	let best: (TakingPart & { weight: number }) | null = null;
 	for (const room of roomsOf(sheet, used, context)) {
+		// What names one end of each message names no conversation.
+		if (room.thread && ends.has(room.thread.from)) continue;
 		const written = room.written();
 		if (written.filter((key) => key !== null).length < written.length * IN_SOME) continue;
 		for (const list of likeliest(listsOf(room, sheet, context), written)) {
@@ -94,7 +87,8 @@ function find(sheet: Sheet, used: ReadonlySet<SheetColumn>, context: Context): T
 						(list.room?.name === room.thread?.from.name ? CALLED : 0) +
 						(list.person.name === writer.name ? CALLED : 0) +
 						(fit.isSpanned ? SPANNED : 0) +
-						((fit.owner ?? fit.everywhere) === null ? 0 : OWNED);
+						ownership(fit.owner ?? fit.everywhere, valuesOf(writer), written) +
+						(isLeftOut(fit.owner ?? fit.everywhere, way.key) ? LEFT_OUT : 0);
 					if (best && weight <= best.weight) continue;
 					const personKey = way.memberKey;
 					best = {
@@ -138,7 +132,7 @@ export function writerBesideParty(
 	const written = tellingRows(sheet).map((row) => keyOf(cell(row, party, context.tables)));
 	const partners = new Set(written.filter((who) => who !== null));
 	for (const column of sheet.columns) {
-		if (column === party || used.has(column) || !isWriter(column, sheet, context)) continue;
+		if (column === party || used.has(column) || !canNameWriters(column, sheet, context)) continue;
 		for (const way of waysToCompare(column, party, sheet, sheet, sheet, identitiesOf(context))) {
 			const members = new Map([...partners].map((who) => [who, new Set([way.member(who)])]));
 			const who = tellingRows(sheet).map((row) => keyOf(cell(row, column, context.tables)));
@@ -156,11 +150,29 @@ const KEYED = 0.5;
 const CALLED = 0.75;
 /** Where one writes in nearly all conversations: of two columns that name each other's the other one is that of writers. */
 const SPANNED = 2;
-/** One who takes part in all of them, or writes in all and is listed in none, is the owner: no conversation is so. */
+/** One who takes part in all of them, or writes in all and is listed in none, is the owner: hardly a conversation is so. */
 const OWNED = 3;
+/** Where two columns name each other's: the owner writes much in each conversation, and in one that all write in few do. */
+const WRITING = 12;
 
-const isWriter = (c: SheetColumn, sheet: Sheet, { tables }: Context): boolean =>
-	isParty(c) && !c.profile.many && !isOwnNumber(c, sheet, tables) && c.profile.distinct.size <= Math.max(3, c.profile.filled * 0.6);
+/** A list of persons leaves out the one whose it is; one of conversations leaves out none. */
+const LEFT_OUT = 1;
+const isLeftOut = (owner: string | number | null, persons: Key | null): boolean =>
+	owner !== null && persons !== null && persons.column !== null && !persons.values.has(owner);
+
+/** What it says that one is the owner: by the share of each conversation that he wrote. */
+function ownership(owner: string | number | null, writers: readonly Value[], written: readonly Value[]): number {
+	if (owner === null) return 0;
+	const rooms = new Map<Value, { rows: number; own: number }>();
+	for (const [i, who] of writers.entries()) {
+		const room = rooms.get(written[i] ?? null) ?? { rows: 0, own: 0 };
+		room.rows++;
+		if (who === owner) room.own++;
+		rooms.set(written[i] ?? null, room);
+	}
+	const shares = [...rooms.values()].filter(({ rows }) => rows >= SPANNED_ROWS).map(({ rows, own }) => own / rows);
+	return OWNED + (shares.length === 0 ? 0 : (WRITING * shares.reduce((sum, share) => sum + share, 0)) / shares.length);
+}
 
 /** As it is written. */
 const plain: Naming = (value) => normalAddress(String(value));
@@ -179,6 +191,8 @@ function waysToCompare(writer: SheetColumn, member: SheetColumn, sheet: Sheet, l
 	const [ofWriter, ofMember] = [addressShare(writer) > 0.4 ? [] : keysBy(sheet, writer), keysBy(list, member)];
 	const same = ofWriter.find((k) => ofMember.includes(k)) ?? ofWriter[0] ?? null;
 	const ways: Way[] = [{ writer: plain, member: plain, key: same, memberKey: same ?? ofMember[0] ?? null }];
+	if (addressShare(writer) > 0.4)
+		for (const memberKey of ofMember) ways.push({ writer: identities.byAddress, member: identities.by(memberKey), key: null, memberKey });
 	const isAddressed = addressShare(member) > 0.4;
 	for (const key of ofWriter) {
 		const byKey = identities.by(key);

@@ -1,4 +1,5 @@
 /** Conversations with one person each, named by a key, and beside it who wrote: that person, or one and the same other, the owner. */
+import { endColumns } from './addressees';
 import { addressShare } from './columns';
 import type { Context } from './context';
 import { normalAddress } from './people';
@@ -38,7 +39,8 @@ export function writerInThread(
 ): WriterInThread | null {
 	// Who is named and has a number is known by the number.
 	const byAddress = (list: SheetColumn[]): SheetColumn[] => list.toSorted((a, b) => addressShare(b) - addressShare(a));
-	const writers = byAddress(sheet.columns.filter((c) => isWriter(c, sheet) && !used.has(c) && isKeyed(c) === keyed));
+	const { canWrite } = endColumns(sheet, used, context);
+	const writers = byAddress(sheet.columns.filter((c) => isWriter(c, sheet) && !used.has(c) && isKeyed(c) === keyed && canWrite(c)));
 	// A list of conversations has a key that its program wrote.
 	const isKept = (r: Reference): boolean => !isNameless(r.key, context.tables) || isNamedAlike(r.from, r.key.sheet);
 	const references = (context.references.get(sheet) ?? []).filter(

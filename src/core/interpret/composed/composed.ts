@@ -4,6 +4,7 @@
  * then opened so, or not at all.
  */
 import type { Value } from '../../model';
+import { type Alternating, alternatingIn, openAlternating } from './alternating';
 import { openElement, areElements } from './element';
 import { areHeaded, openHeaded } from './headed';
 import { areListed, openListed } from './listed';
@@ -16,7 +17,7 @@ export interface Opened {
 	ending?: string[];
 }
 
-export type Composed = { kind: 'listed' } | { kind: 'element' } | { kind: 'headed' } | Parted | Pairs;
+export type Composed = { kind: 'listed' } | { kind: 'element' } | { kind: 'headed' } | Parted | Pairs | Alternating;
 
 const LEAST = 3;
 /** Share of the values that must be texts. */
@@ -44,7 +45,7 @@ export function readComposed(values: readonly (Value | undefined)[]): Composed |
 	if (areListed(texts)) return { kind: 'listed' };
 	if (areElements(texts)) return { kind: 'element' };
 	if (areHeaded(texts)) return { kind: 'headed' };
-	return pairsIn(texts) ?? partsIn(texts);
+	return pairsIn(texts) ?? alternatingIn(texts) ?? partsIn(texts);
 }
 
 /** `isCut`: the value is only the beginning of what was stored. */
@@ -60,6 +61,8 @@ export function openComposed(how: Composed, value: Value | undefined, isCut: boo
 			return openHeaded(text, isCut);
 		case 'pairs':
 			return openPairs(text, how, isCut);
+		case 'alternating':
+			return openAlternating(text, how, isCut);
 		case 'parted':
 			return openParted(text, how, isCut);
 	}
