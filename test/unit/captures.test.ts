@@ -93,6 +93,19 @@ describe('captures', () => {
 		assert.deepEqual(look.weave.gaps, []);
 	});
 
+	it('says of a message deleted from the end that it went, though what is left inside is older', () => {
+		const captures = [10, 20, 15].map((hour, store) => ({ store, time: START + hour * HOUR }));
+		const seenIn = new Map([
+			[0, 'kept'],
+			[1, 'kept']
+		] as const);
+		const m = { first: { sentAt: START + 18 * HOUR }, seenIn } as unknown as Woven;
+		const family = { captures } as unknown as Parameters<typeof bracketOf>[1];
+		const { states, lastSeen, firstMissing } = bracketOf(m, family);
+		assert.equal(states.map((one) => one.state).join(' '), 'in in out');
+		assert.deepEqual([lastSeen, firstMissing], [START + 20 * HOUR, START + 20 * HOUR]);
+	});
+
 	it('knows an earlier wording by the older copy where its freed cell has lost its number', () => {
 		store(at('written.db')).close();
 		copyFileSync(at('written.db'), at('written-1.db'));

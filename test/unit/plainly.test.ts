@@ -8,6 +8,7 @@ import { contactLines } from '../../src/cli/contacts';
 import { openPaths } from '../../src/cli/files';
 import { messageLine } from '../../src/cli/lines';
 import { Look } from '../../src/core/look';
+import { GROWN } from '../vectors/grown-layouts';
 import { JOINED } from '../vectors/joined-layouts';
 import { RARER } from '../vectors/rarer-layouts';
 import { ROOMED } from '../vectors/roomed-layouts';
@@ -21,6 +22,7 @@ const ROOMED_SEEDS = 48;
 const USUAL_SEEDS = 60;
 const RARER_SEEDS = 36;
 const STRINGS_SEEDS = 12;
+const GROWN_SEEDS = 60;
 
 interface Line {
 	id: string;
@@ -73,6 +75,9 @@ describe('stores laid out plainly', () => {
 		it(`as grown programs have it, seed ${seed}`, () => isReadRight(writePlainly(join(folder, `usual ${seed}`), seed, USUAL)));
 	for (const seed of SEEDS.slice(0, RARER_SEEDS))
 		it(`of other habits, seed ${seed}`, () => isReadRight(writePlainly(join(folder, `rarer ${seed}`), seed, RARER)));
+	for (const seed of SEEDS.slice(0, GROWN_SEEDS))
+		it(`as programs have it that grew for years, seed ${seed}`, () =>
+			isReadRight(writePlainly(join(folder, `grown ${seed}`), seed, GROWN)));
 	for (const seed of SEEDS.slice(0, STRINGS_SEEDS))
 		it(`with strings kept once, seed ${seed}`, () => isReadRight(writePlainly(join(folder, `strings ${seed}`), seed, STRINGS)));
 });

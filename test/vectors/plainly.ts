@@ -96,6 +96,8 @@ export interface Layout {
 	/** What an edit and a removal do, where they are no change of the row. */
 	edit?: (db: Engine, m: Draft, text: string, at: number, s: Composer) => void;
 	remove?: (db: Engine, m: Draft, at: number) => void;
+	/** What puts it in the bin, where that is more than `binned` says. */
+	toBin?: (db: Engine, s: Composer, m: Draft, at: number) => void;
 	/** What is removed is marked so, and stays. */
 	removes?: 'binned';
 	/** Which way a message went is told by what others wrote in groups. */
@@ -374,6 +376,7 @@ export function writePlainly(folder: string, seed: number, layouts: Readonly<Rec
 			if (what === 'edit' && layout.edit) layout.edit(db, m!, text!, at, s);
 			else if (what === 'delete' && layout.remove) layout.remove(db, m!, at);
 			else if (what === 'edit') db.run(`update ${table} set ${column}=? where ${where}`, [layout.edited?.(text!) ?? text, ...id]);
+			else if (what === 'bin' && layout.toBin) layout.toBin(db, s, m!, at);
 			else if (what === 'bin') db.run(`update ${table} set ${layout.binned} where ${where}`, id);
 			else for (const from of [`${table} where ${where}`, ...(layout.more ?? [])]) db.run(`delete from ${from}`, id);
 		}

@@ -44,6 +44,7 @@ export function takeTold(reading: MessageReading, told: TakingPart): void {
 		reading.membersTold = {
 			sheet: members.sheet,
 			thread: members.room,
+			by: members.by,
 			threadKey,
 			person: members.person,
 			personKey: members.personKey,

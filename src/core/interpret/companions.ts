@@ -236,6 +236,7 @@ function binOf(sheet: Sheet, m: MessageReading, context: Context): BinReading | 
 			of: m,
 			key: r.from,
 			messageKey: r.key.column,
+			thread: threadOfBin(sheet, r.from, m, context),
 			time: time ? { value: time, reading: time.profile.time! } : null
 		};
 		if (r.from === sheet.about || isNamedAlike(r.from, m.sheet) || (r.from.profile.texts > 0 && r.from.profile.averageLength > LETTERS))
@@ -247,9 +248,16 @@ function binOf(sheet: Sheet, m: MessageReading, context: Context): BinReading | 
 			const of = sent.get(messageKeyOf(row, r.from, tables) ?? '');
 			return at === null || of === undefined ? [] : [at - of];
 		});
-		if (pairs.length >= FEWEST_BINNED && pairs.every((later) => later >= 0)) return made;
+		if (pairs.length >= (isCalled ? FEWEST_BINNED : 1) && pairs.every((later) => later >= 0)) return made;
 	}
 	return null;
+}
+
+/** The column of a bin that names the conversations which a join gives the other messages. */
+function threadOfBin(sheet: Sheet, key: SheetColumn, { threadJoin }: MessageReading, { references }: Context): SheetColumn | null {
+	const list = threadJoin?.threadKey;
+	const naming = (references.get(sheet) ?? []).filter((r) => list && r.from !== key && r.key === list && r.inclusion >= SILENT_NAMED);
+	return (naming.find((r) => r.from.name === threadJoin!.thread.name) ?? naming[0])?.from ?? null;
 }
 
 /** Whether the messages that a list names are those, and all of those, that are in no conversation any more. */
@@ -263,7 +271,7 @@ function leftOut(sheet: Sheet, r: Reference, m: MessageReading, { tables, harves
 		new Set(of.rows.filter(isKept).map((row) => messageKeyOf(row, column, tables)));
 	const [joined, listed] = [namedIn(join.sheet, join.message), namedIn(sheet, r.from)];
 	const messages = m.sheet.rows.filter(isKept).map((row) => messageKeyOf(row, r.key.column, tables));
-	return listed.size >= FEWEST_BINNED && messages.every((key) => joined.has(key) !== listed.has(key));
+	return listed.size > 0 && messages.every((key) => joined.has(key) !== listed.has(key));
 }
 
 /** Whether a column names each row once; of events that surely name rows a few can come twice. */
@@ -286,7 +294,9 @@ function attachmentsOf(sheet: Sheet, m: MessageReading, others: readonly Sheet[]
 	const isOfMany =
 		!direct || direct.from.profile.distinct.size * FEW_EACH <= direct.from.profile.filled || repeatsThread(sheet, direct.from, m, context);
 	const taken = isOfMany ? number : null;
-	if (direct && !taken) return { sheet, of: m, columns, link: { kind: 'direct', key: direct.from, messageKey: direct.key.column } };
+	const joined = isOfMany ? joinOf(sheet, m, others, context) : null;
+	if (direct && !taken && !joined)
+		return { sheet, of: m, columns, link: { kind: 'direct', key: direct.from, messageKey: direct.key.column } };
 	const back = (context.references.get(m.sheet) ?? []).find(
 		(r) =>
 			r.key.sheet === sheet &&
@@ -298,7 +308,6 @@ function attachmentsOf(sheet: Sheet, m: MessageReading, others: readonly Sheet[]
 	);
 	if (back) return { sheet, of: m, columns, link: { kind: 'stated', from: back.from, key: back.key.column } };
 	if (taken) return { sheet, of: m, columns, link: { kind: 'direct', key: taken, messageKey: null } };
-	const joined = joinOf(sheet, m, others, context);
 	if (joined) return { sheet, of: m, columns, link: joined };
 	const only = onlyNaming(sheet, m, columns, context);
 	if (only) return { sheet, of: m, columns, link: { kind: 'direct', key: only.from, messageKey: only.key.column } };

@@ -65,7 +65,9 @@ function chooseMessageSheets(candidates: Candidate[], context: Context): Candida
 		if (c !== best.c && isSignsAlone(c.text.value)) continue;
 		const aside = chosen.flatMap((m) => namesMessages(c, m, context));
 		const social = socialScore(c, context, aside) + Number(c !== best.c && pointsWhere(c, best.c, context));
-		if (c !== best.c && ((social < 0.5 && !isHalf) || beginAlike(c, context))) continue;
+		// Where nothing says it of the likeliest either, as many rows as that one has, and more, are messages too.
+		const isAsLikely = w > best.w - AS_LIKELY && c.sheet.sure.length >= best.c.sheet.sure.length && social >= socialScore(best.c, context);
+		if (c !== best.c && ((social < 0.5 && !isHalf && !isAsLikely) || beginAlike(c, context))) continue;
 		const referencedByMessages = chosen.some((m) =>
 			(context.references.get(m.sheet) ?? []).some(
 				(r, _, all) =>
@@ -121,6 +123,8 @@ const ALWAYS_NAMED = 0.9;
 
 /** A few signs that come again and again: reactions. */
 const isSignsAlone = ({ profile: p }: SheetColumn): boolean => !p.many && [...p.distinct.keys()].every((v) => isSign(String(v)));
+
+const AS_LIKELY = 0.5;
 
 /** By how much less sure a key may be that is meant all the same. */
 const AS_SURE = 0.15;

@@ -1,4 +1,5 @@
 /** What a store itself marks deleted and keeps all the same: messages, and persons of its address book. */
+import { addressShare } from './columns';
 import type { Table } from '../model';
 import type { Context } from './context';
 import type { PersonEntries } from './person-entries';
@@ -23,7 +24,8 @@ function deletedByName(sheet: Sheet, taken: readonly (SheetColumn | undefined)[]
 			const values = [...p.distinct.keys()].filter((v) => v !== 0);
 			return { value: { column, values }, confidence: 0.7, evidence: ['its name says deletion and its values are times'] };
 		}
-		if (p.distinct.size > 4) continue;
+		// Whoever is named there is no mark.
+		if (p.distinct.size > 4 || p.uuid > 0.5 || addressShare(column) > 0.4) continue;
 		const marked = [...p.distinct.keys()].filter((v) => v !== 0 && !/^(?:0|no?|false|-)$/i.test(String(v)));
 		const share = shareMarked(sheet, column, marked, tables);
 		if (marked.length > 0 && share < 0.6)

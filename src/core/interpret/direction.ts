@@ -115,7 +115,18 @@ function boxRule(sheet: Sheet, context: Context): Guess<DirectionRule> | null {
 	};
 }
 
-const holdsLetters = (sheet: Sheet, { tables }: Context): boolean => bestText(sheet) !== null && bestTime(sheet, tables) !== null;
+/** Lists of conversations name recipients too. */
+function holdsLetters(sheet: Sheet, { tables }: Context): boolean {
+	const text = bestText(sheet)?.value.profile;
+	return (
+		text !== undefined &&
+		text.filled >= sheet.sure.length * WRITTEN &&
+		text.prose > WRITTEN &&
+		text.json < WRITTEN &&
+		bestTime(sheet, tables) !== null
+	);
+}
+const WRITTEN = 0.3;
 
 const TO_WHOM = /recipient|receiver|addressee|^to(_|$)|dest|empf|^z?to(address|number)/i;
 

@@ -3,6 +3,7 @@
  * message. Its lists become tables of their own, an entry a row. What only an earlier state of a document lists was there
  * then and is no more.
  */
+import { isFullName } from '../called';
 import { addSighting, betterGrade, betterStanding, plainTable, withBook, withTables, type Harvested } from '../harvest';
 import type { Row, Table, Value } from '../model';
 import { profileOfValues } from './profile';
@@ -93,7 +94,7 @@ function documentsIn(table: Table, rows: readonly Row[]): Documents | null {
 			const isMap = opened.some((one) => isMapOfEntries(at(one, path)));
 			return { path, fields, isMap, areMessages: areMessages(opened, path, fields) };
 		});
-		const told = lists.some((list) => list.areMessages) ? lists : lists.filter((list) => list.isMap);
+		const told = lists.some((list) => list.areMessages) ? lists : lists.filter((list) => list.isMap || arePersons(opened, list));
 		if (told.length > 0) return { table, column, stored, lists: told };
 	}
 	return null;
@@ -152,6 +153,29 @@ function areMessages(documents: readonly unknown[], path: readonly string[], fie
 	return sentences.length <= documents.length * WRITTEN || sentences.filter((text) => texts.has(text)).length > sentences.length * MOSTLY;
 }
 const SENTENCE = 24;
+
+/** Whether the lists at a path are of persons: each entry has a full name, mostly, and a key that goes with it wherever both stand. */
+function arePersons(documents: readonly unknown[], { path, fields }: Pick<DocumentList, 'path' | 'fields'>): boolean {
+	const entries = documents.flatMap((one) => entriesAt(one, path)).slice(0, ENTRIES);
+	if (entries.length < LEAST || fields.length < 2 || documents.length < LEAST) return false;
+	const texts = (field: string): string[] => entries.map((e) => String(plain(e[field]) ?? ''));
+	const name = fields.find((field) => texts(field).filter(isFullName).length >= entries.length * MOSTLY);
+	if (name === undefined) return false;
+	const called = texts(name);
+	return fields.some((field) => {
+		const names = new Map<string, string>();
+		return (
+			field !== name &&
+			texts(field).every((key, i) => {
+				const known = names.get(key) ?? called[i]!;
+				names.set(key, known);
+				return key.length >= KEY_LEAST && known === called[i];
+			}) &&
+			names.size === new Set(called).size
+		);
+	});
+}
+const KEY_LEAST = 3;
 
 const rowWith = (values: (Value | undefined)[]): Row => ({
 	table: 0,

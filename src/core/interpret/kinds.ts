@@ -21,6 +21,8 @@ interface Kind {
 }
 
 const KINDS_AT_MOST = 12;
+/** What says no more than the way is no kind. */
+const WAYS = 2;
 const ROWS = 8000;
 const TEXTS_KEPT = 300;
 
@@ -37,7 +39,8 @@ export function findOtherKinds(reading: MessageReading, names: readonly string[]
 		const p = column.profile;
 		if (column === reading.text.value || column.column < 0 || p.time || p.many || p.distinct.size < 2 || p.distinct.size > KINDS_AT_MOST)
 			continue;
-		if (('column' in direction && direction.column === column) || isPart(column, reading)) continue;
+		const saysWay = 'column' in direction && direction.column === column;
+		if ((saysWay && p.distinct.size <= WAYS) || isPart(column, reading)) continue;
 		// What a message states of a file is no kind of row.
 		if (p.mime > 0.3 || p.path > 0.3) continue;
 		const kinds = kindsIn(column, reading, context);

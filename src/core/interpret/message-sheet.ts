@@ -3,7 +3,6 @@ import { type Ends, endColumns } from './addressees';
 import { listed, namesNobody, takeTold, threadTold, wayTold, writerTold } from './as-told';
 import { addressShare, areKeys, isConstant, isFurtherTime, isHandleLike, TABLE_NAME } from './columns';
 import { findReply } from './companions';
-import type { Row } from '../model';
 import type { Context } from './context';
 import { saysWay } from '../way-words';
 import { decideDirection, flagBeside, wayByNaming } from './direction';
@@ -31,6 +30,7 @@ import {
 	writesEverywhere
 } from './parties';
 import { participantsOf } from './participants';
+import { FROM_WHOM } from './party-words';
 import { pairedWriter } from './paired-writer';
 import { nameIn } from './people';
 import { blankReading, type DirectionRule, type Guess, type MessageReading, type PersonReading } from './reading';
@@ -43,6 +43,7 @@ import { listedReactions, listedWordings } from './listed-within';
 import { listOfParties, type ListOfParties } from './listed-parties';
 import { namedOwner } from './named-owner';
 import { takingPart, writerBesideParty } from './taking-part';
+import { roomOfAll } from './room-of-all';
 import { restates, writesInRooms } from './writer-in-rooms';
 import { writerInThread, type WriterInThread } from './writer-in-thread';
 
@@ -86,6 +87,11 @@ export function readMessages(
 	const { written, parties, beside, apart } = told
 		? { written: null, parties: [writerTold(told)], beside: null, apart: undefined }
 		: whoWith(sheet, used, best, personSheets, context);
+	const talks = told || written || beside || apart ? null : talksBesideWriters(sheet, parties, context);
+	if (talks) {
+		personSheets.delete(talks.key!.sheet);
+		parties.splice(parties.indexOf(talks), 1);
+	}
 	// Addresses of the conversations, where their list has them, say in a group whose it is, and not who wrote.
 	if (participants && !apart && personSheets.has(participants.writer.key.sheet))
 		parties.splice(
@@ -181,7 +187,7 @@ export function readMessages(
 		reading.peer = null;
 	}
 	if (told && namesNobody(told)) reading.peer = reading.sender = null;
-	if (!reading.thread && !threadJoin) reading.thread = roomOfAll(reading, best, context);
+	if (!reading.thread && !threadJoin) reading.thread = roomOfAll(reading, context);
 	reading.directionElse = flagBeside(reading, context);
 	reading.peerName = nameBeside(reading, context);
 	reading.group = groupBeside(reading, context);
@@ -199,29 +205,6 @@ const areListedIn = ({ profile: { distinct } }: SheetColumn, list: Sheet): boole
 		(c) => addressShare(c) > 0.4 && [...distinct.keys()].filter((v) => c.profile.distinct.has(v)).length >= distinct.size * NEARLY_ALL
 	);
 const NEARLY_ALL = 0.9;
-
-/** The one room of all rows, where who wrote is named but for the owner: what names the same row of another list in each. */
-function roomOfAll(
-	{ sheet, peer, participant, recipient, direction }: MessageReading,
-	best: ReadonlyMap<SheetColumn, Reference>,
-	{ tables }: Context
-): MessageReading['thread'] {
-	const rule = direction.value;
-	if (!peer || participant || recipient || sheet.family || rule.kind !== 'flag' || peer.value.profile.distinct.size < 2) return null;
-	const rows = sheet.sure.slice(0, PERIOD_ROWS);
-	const isSent = (row: Row): boolean => rule.out.includes(keyOf(cell(row, rule.column, tables)) ?? '');
-	const odd = rows.filter((row) => isSent(row) !== (keyOf(cell(row, peer.value, tables)) === null));
-	if (odd.length > rows.length * (1 - ALL_THREADS) || rows.filter(isSent).length < FEW_NAMED) return null;
-	const [room] = [...best].filter(([c]) => c !== peer.value && isConstant(c, sheet));
-	if (!room) return null;
-	const [value, { key, confidence }] = room;
-	return {
-		value,
-		key,
-		confidence,
-		evidence: [`it names one and the same row of ${key.sheet.name}, and nothing names anybody beside what was sent`]
-	};
-}
 
 /** Whether a column is filled in none of the rows that have a text, though they are many: what joins or leaves states it. */
 export function isOfOtherRows(c: SheetColumn, text: Guess<SheetColumn>, { sure }: Sheet, { tables }: Pick<Context, 'tables'>): boolean {
@@ -344,11 +327,26 @@ function pairedAmong(
 	);
 }
 
+/** Of two columns that name rows of two lists the one of conversations: in each of its rows one and the same writes, others in few. */
+function talksBesideWriters(sheet: Sheet, parties: readonly Party[], context: Context): Party | null {
+	const [a, b, more] = parties;
+	if (!a?.key || !b?.key || more || a.key.sheet === b.key.sheet) return null;
+	const writes = (talk: Party, writer: Party): boolean => writesEverywhere(sheet, talk.value, writer.value, context) > 0;
+	const [ofA, ofB] = [writes(a, b), writes(b, a)];
+	if (ofA !== ofB) return ofA ? a : b;
+	// With one group of all both can be: then their names say it.
+	const [writesA, writesB] = [a, b].map((p) => FROM_WHOM.test(p.value.name)) as [boolean, boolean];
+	return ofA && writesA !== writesB ? (writesB ? a : b) : null;
+}
+
+/** Who wrote beside the other side; `key`: of the list of persons that both are named by, where they are. */
+type WriterBeside = NonNullable<ReturnType<typeof writerBesidePeer>> & { key: Key | null };
+
 /** Of other sides of which some are rooms each row says who wrote as well. */
-function takeRooms(reading: MessageReading, { writer, owner }: NonNullable<ReturnType<typeof writerBesidePeer>>): void {
+function takeRooms(reading: MessageReading, { writer, owner, key }: WriterBeside): void {
 	reading.participant = {
 		value: writer,
-		key: null,
+		key,
 		confidence: 0.8,
 		evidence: ['it holds the other side, the owner, or who wrote in a room']
 	};
@@ -389,7 +387,7 @@ function partiesIn(
 	best: ReadonlyMap<SheetColumn, Reference>,
 	personSheets: ReadonlySet<Sheet>,
 	context: Context
-): { parties: Party[]; beside: ReturnType<typeof writerBesidePeer> } {
+): { parties: Party[]; beside: WriterBeside | null } {
 	let asked: ReturnType<typeof writerBesidePeer> | undefined;
 	const writerBeside = (): ReturnType<typeof writerBesidePeer> =>
 		asked === undefined ? (asked = writerBesidePeer(sheet, used, context)) : asked;
@@ -407,6 +405,7 @@ function partiesIn(
 	}
 	const accounts = parties.filter((p) => isOfAccounts(p, sheet, personSheets));
 	if (accounts.length > 0) parties.splice(0, parties.length, ...parties.filter((p) => !accounts.includes(p)));
+	if (parties.length === 0) addWriterInRooms();
 	const ends = endColumns(sheet, used, context).pairs.find(({ areTold, from, to }) => areTold && isThere(from) && isThere(to));
 	if (ends) parties.splice(0, parties.length, ...parties.filter((p) => p.value === ends.from || p.value === ends.to));
 	// Small numbers are keys of few persons as well as states: those called states, or often nought, give way to others.
@@ -484,13 +483,20 @@ function partiesIn(
 		if (writer) parties.push({ value: writer, key: null, confidence: 0.5, evidence });
 		else if (!writerBeside()) addRoomBeside();
 	}
-	const beside = parties.length <= 1 && parties.every((p) => p.key === null) ? writerBeside() : null;
+	const [only] = parties;
+	// What surely names the rows of a list of conversations is none of the persons.
+	const namesTalks = (c: SheetColumn): boolean =>
+		(best.get(c)?.confidence ?? 0) >= NAMED_THREAD && !personSheets.has(best.get(c)!.key.sheet);
+	const isWriter = (p: Party, of: NonNullable<ReturnType<typeof writerBeside>>): boolean =>
+		of.hasRooms && of.writer === p.value && !namesTalks(of.peer);
+	const mayBeWriter = parties.length <= 1 && (!only?.key || (writerBeside() !== null && isWriter(only, writerBeside()!)));
+	const beside = mayBeWriter ? writerBeside() : null;
 	// Of the writer's column nobody knows whom the owner wrote to.
-	if (beside && parties[0]?.value === beside.writer) parties.pop();
+	if (beside && only?.value === beside.writer) parties.pop();
 	if (beside && parties.length === 0)
 		parties.push({
 			value: beside.peer,
-			key: null,
+			key: only?.key ?? null,
 			confidence: 0.7,
 			evidence: ['its values recur, and stand as writers in another column']
 		});
@@ -503,7 +509,22 @@ function partiesIn(
 		const name = sheet.columns.find((c) => !used.has(c) && isNameLike(c, sheet));
 		if (name) parties.push({ value: name, key: null, confidence: 0.4, evidence: ['its values recur and are written like names'] });
 	}
-	return { parties, beside };
+	return { parties, beside: beside && { ...beside, key: only?.key ?? null } };
+
+	/** Few numbers are keys of anything: of those who write in rooms alone, several in each, it is seen that they are persons'. */
+	function addWriterInRooms(): void {
+		const talks = [...best].filter(([c, r]) => !personSheets.has(r.key.sheet) && c.profile.filled >= sheet.sure.length * ALL_THREADS);
+		const writer = (context.references.get(sheet) ?? []).find(
+			({ from, key, inclusion }) =>
+				personSheets.has(key.sheet) &&
+				inclusion >= ALL_THREADS &&
+				!used.has(from) &&
+				!isOwnNumber(from, sheet, context.tables) &&
+				talks.some(([talk]) => writesInRooms(from, talk, sheet, context.tables))
+		);
+		const evidence = ['it names several persons in each of a few conversations, and nobody in the others'];
+		if (writer) parties.push({ value: writer.from, key: writer.key, confidence: 0.6, evidence });
+	}
 
 	function isThere(column: SheetColumn): boolean {
 		return parties.some((p) => p.value === column);
@@ -650,7 +671,8 @@ function threadIn(
 	const tableColumn = sheet.columns.find((c) => c.column === TABLE_NAME);
 	if (!thread && tableColumn && !mixedParties(sheet, parties[0]?.value ?? null, context))
 		thread = { value: tableColumn, key: null, confidence: 0.8, evidence: ['each table holds one thread'] };
-	const threadJoin = thread ? null : findThreadJoin(sheet, context, personSheets, parties.length === 0);
+	const named = new Set(parties.flatMap((p) => (p.key ? [p.key.sheet] : [])));
+	const threadJoin = thread ? null : findThreadJoin(sheet, context, personSheets, parties.length === 0, named);
 	if (!thread && !threadJoin) {
 		const loose = sheet.columns.find(
 			(c) =>

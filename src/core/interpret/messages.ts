@@ -569,10 +569,9 @@ class MessageSheet {
 			info.members = this.membersOf(members, value)
 				.filter((p) => !this.owners.has(String(p.key)))
 				.map((p) => p.party);
-		// A number that the conversation's list has of itself says less than a member who is called by a name.
-		const isOfNobody = info.peer !== null && info.peer.name === null && !this.m.threadPeer;
-		if (members && info.members.length === 1 && (!info.peer || (isOfNobody && info.members[0]!.name !== null)))
-			info.peer = info.members[0]!;
+		// What the conversation's list has of itself, a number of its own say, says less than one who is told to take part.
+		const isItself = info.peer !== null && !m.threadPeer && (members?.of === m || info.peer.name === null);
+		if (members && info.members.length === 1 && (!info.peer || (isItself && info.members[0]!.name !== null))) info.peer = info.members[0]!;
 		if (members && info.members.length === 2) info.peer ??= info.members.find((one) => isCalledBy(value, one)) ?? null;
 		// Of two, one of whom is the one that the conversation is said to be with, the other is the owner.
 		if (members && info.peer && info.members.length === 2 && info.members.some((one) => isSameParty(one, info.peer!)))
@@ -628,7 +627,9 @@ class MessageSheet {
 
 	private membersOf(members: MembersReading, thread: string): { key: string | number; party: Party }[] {
 		this.membersCache ??= this.readMembers(members);
-		return this.membersCache.get(thread) ?? [];
+		const row = members.by ? this.people.rowByKey(members.threadKey, thread) : null;
+		const called = row && members.by ? keyOf(members.by.column ? this.get(row, members.by.column) : row.rowid) : null;
+		return this.membersCache.get(called === null ? thread : String(called)) ?? [];
 	}
 
 	private readMembers(members: MembersReading): Map<string, { key: string | number; party: Party }[]> {
@@ -678,6 +679,13 @@ class MessageSheet {
 			const thread = keyOf(this.get(row, join.thread));
 			if (row.standing !== 'kept' && thread !== null && !isKey(thread)) continue;
 			if (message !== null && thread !== null && !map.has(String(message))) map.set(String(message), String(thread));
+		}
+		for (const { sheet, of, key, thread, messageKey } of this.reading.bins) {
+			if (of !== this.m || !thread || messageKey !== join.messageKey.column) continue;
+			for (const row of sheet.rows) {
+				const [message, talk] = [keyOf(this.get(row, key)), keyOf(this.get(row, thread))];
+				if (message !== null && talk !== null && !map.has(String(message))) map.set(String(message), String(talk));
+			}
 		}
 		return map;
 	}

@@ -49,7 +49,9 @@ function ownerIn(writer: Writer, sheet: Sheet, context: Context): string | numbe
 		const value = keyOf(cell(row, writer.value, context.tables));
 		if (value !== null) values.add(value);
 	}
-	const called = writer.key ? calledBy(writer.key, values, context) : new Map([...values].map((v) => [v, [String(v)]]));
+	// Whom the list of persons does not have is called by the number itself: nobody lists himself.
+	const called = writer.key ? calledBy(writer.key, values, context) : new Map<string | number, string[]>();
+	for (const value of values) if (!called.has(value)) called.set(value, [String(value)]);
 	const meant = [...called].filter(([, names]) => ownerAmong(names, context.owner, '')?.why === BY_USER);
 	return meant.length === 1 ? meant[0]![0] : null;
 }

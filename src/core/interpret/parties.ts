@@ -67,7 +67,7 @@ export function writerBesidePeer(
 		c.column >= 0 &&
 		!c.profile.time &&
 		!c.profile.many &&
-		c.profile.texts > 0 &&
+		(c.profile.texts > 0 || areLargeNumbers(c)) &&
 		c.profile.averageLength < 60 &&
 		c.profile.distinct.size >= 2 &&
 		c.profile.distinct.size <= sheet.sure.length * 0.6;
@@ -82,6 +82,11 @@ export function writerBesidePeer(
 	);
 	return fits.find((fit) => fit.hasRooms) ?? fits[0] ?? null;
 }
+
+/** Small numbers are states as well. */
+const areLargeNumbers = ({ profile: p }: SheetColumn): boolean =>
+	p.ints === p.filled && [...p.distinct.keys()].every((v) => typeof v === 'number' && Math.abs(v) >= SMALL);
+const SMALL = 1000;
 
 /** The one who writes where the other side does not, and whether there are rooms in which others do. */
 function onlyOtherWriter(

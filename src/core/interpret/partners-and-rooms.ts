@@ -89,10 +89,11 @@ function writesInFew(rows: readonly (readonly [Value, Value])[]): boolean {
 	const ofTwo = [...talks].filter(([, talk]) => talk.others.size === 0 && talk.rows >= LEAST);
 	if (rooms.length === 0 || ofTwo.length < 2 || rooms.length > talks.size * ROOMS) return false;
 	const isRoom = new Set(rooms.map(([where]) => where));
-	return rooms.every(
-		([, { others, own }]) =>
-			own > 0 && others.size > 1 && [...others].every((who) => !isRoom.has(who)) && [...others].some((who) => talks.has(who))
+	const isOfOthers = rooms.every(
+		([, { others }]) => [...others].every((who) => !isRoom.has(who)) && [...others].some((who) => talks.has(who))
 	);
+	const isNamed = rooms.filter(([, { own }]) => own > 0).length >= rooms.length * ROOMS;
+	return isOfOthers && isNamed && rooms.some(([, { others }]) => others.size > 1);
 }
 /** Share of the conversations that may be rooms. */
 const ROOMS = 0.5;

@@ -2,7 +2,7 @@
 import { XMLParser } from 'fast-xml-parser';
 import type { Value } from '../model';
 import { PLAIN_XML } from '../xml-options';
-import { profileOfValues } from './profile';
+import { FILE_NAME, profileOfValues } from './profile';
 
 export interface OpenedPayload {
 	/** What it says as a text; empty where it says nothing. */
@@ -51,9 +51,6 @@ const ELEMENTS: PayloadForm = {
 	},
 	said: () => null
 };
-
-/** What a file is called that somebody sent: a name with an ending, on one line. */
-export const FILE_NAME = /^[^\n\\/:*?"<>|]{1,200}\.[a-z\d]{2,5}$/i;
 
 function collectElement(node: unknown, element: string, into: OpenedPayload, depth: number): void {
 	if (depth > DEEPEST || node === null || typeof node !== 'object') return;

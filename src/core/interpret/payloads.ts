@@ -5,7 +5,8 @@
  */
 import type { Row, Value } from '../model';
 import { bodyText, readBody } from './body';
-import { FILE_NAME, type OpenedPayload, PAYLOAD_FORMS, type PayloadForm } from './payload-forms';
+import { type OpenedPayload, PAYLOAD_FORMS, type PayloadForm } from './payload-forms';
+import { FILE_NAME } from './profile';
 
 const ROWS = 3000;
 const LEAST = 2;

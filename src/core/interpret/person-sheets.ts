@@ -81,7 +81,7 @@ export function readPersons(sheet: Sheet, context: Context): PersonReading | nul
 	// Where the same addresses come again and again, the rows are what happened with somebody: calls, visits.
 	if (address && names.length === 0 && address.profile.distinct.size < address.profile.filled * LISTED_ONCE) return null;
 	const via = address && names.length === 0 ? wayToNames(address, sheet, context) : undefined;
-	const own = wholeName(names, sheet);
+	const own = givenByOwner(names, wholeName(names, sheet));
 	const organisation = sheet.columns.find((c) => ORGANISATION_NAMED.test(c.name) && c.profile.texts > 0 && !own.includes(c)) ?? null;
 	const otherNames = names.filter(
 		(c) => !own.includes(c) && c !== organisation && canBeCalledBy(c) && !own.every((o) => isFilled(o, sheet))
@@ -106,7 +106,7 @@ const canBeCalledBy = (c: SheetColumn): boolean => {
 	const values = [...c.profile.distinct.keys()].map(String);
 	return !ORGANISATION_NAMED.test(c.name) && (NAME_NAMED.test(c.name) || values.filter(isFullName).length * 2 > values.length);
 };
-const NAME_NAMED = /name|nick|alias|display|called/i;
+const NAME_NAMED = /name|nick|alias|display|called|remark/i;
 
 /** Whether each value is what another column has, behind one and the same mark of its kind (`user:`): where all sorts of things have one key. */
 function isKindAndKey(c: SheetColumn, sheet: Sheet, { tables }: Context): boolean {
@@ -330,6 +330,29 @@ export function listsAddresses(person: PersonReading, chosen: readonly { sheet: 
 	return via !== null && !named(person.sheet) && (!named(via.key.sheet) || isNamed(via.key.sheet));
 }
 
+/** Those who take part, where they are listed with full names beside the key that messages name them by: as persons known by it. */
+export function calledMembers(person: PersonReading, key: SheetColumn, { tables }: Context): PersonReading | null {
+	const columns = person.sheet.columns.filter((c) => c !== key && c.column >= 0 && areFullNames(c) && isFilled(c, person.sheet));
+	const name = columns.find((c) => {
+		const known = new Map<string | number, unknown>();
+		return person.sheet.sure.every((row) => {
+			const [who, called] = [keyOf(cell(row, key, tables)), cell(row, c, tables)];
+			if (who === null) return false;
+			const same = (known.get(who) ?? called) === called;
+			known.set(who, called);
+			return same;
+		});
+	});
+	return name
+		? { ...person, names: [name], addresses: [key, ...person.addresses.filter((c) => c !== key && c !== name)], via: null }
+		: null;
+}
+
+const areFullNames = ({ profile }: SheetColumn): boolean => {
+	const values = [...profile.distinct.keys()].map(String);
+	return profile.texts > 0 && values.filter(isFullName).length * 2 > values.length;
+};
+
 /** Whether members are listed with their names: each number or mail address has one of its own, wherever it stands. */
 export function namesMembers({ sheet, names, addresses, via }: PersonReading, { tables }: Context): boolean {
 	const [address, ...more] = addresses;
@@ -372,6 +395,16 @@ function wholeName(ranked: readonly SheetColumn[], sheet: Sheet): SheetColumn[] 
 	if (given && family && (best === given || best === family || isMiddle(best!))) return [given, ...sheet.columns.filter(isMiddle), family];
 	return inTwoWords(ranked, sheet) ?? (best ? [best] : []);
 }
+
+/** The column of names that the owner gave, where persons are else called as they call themselves: these follow as other names. */
+function givenByOwner(names: readonly SheetColumn[], own: SheetColumn[]): SheetColumn[] {
+	const [only, more] = own;
+	if (!only || more || !CALLED_BY_THEMSELVES.test(only.name)) return own;
+	const given = names.find((c) => c !== only && GIVEN_BY_OWNER.test(c.name) && !CALLED_BY_THEMSELVES.test(c.name));
+	return given ? [given] : own;
+}
+const CALLED_BY_THEMSELVES = /nick|profile|push|screen|public/i;
+const GIVEN_BY_OWNER = /remark|custom|saved|book|local|contact|system|display|own_?name/i;
 
 /** Two columns side by side of one word each, written as names are, in a list that has no whole names: where what they are called says nothing. */
 function inTwoWords(ranked: readonly SheetColumn[], sheet: Sheet): SheetColumn[] | null {

@@ -4,10 +4,9 @@
  */
 import { MEDIA_TYPE } from '../bytes';
 import type { Row, Table, Value } from '../model';
-import { FILE_NAME } from './payload-forms';
 import { bestText, bestTime } from './columns';
 import type { Context } from './context';
-import { profileOf } from './profile';
+import { FILE_NAME, profileOf } from './profile';
 import { isMeant, keyOf } from './refs';
 import { addColumn, rowsByMessage, type RowsOfMessages } from './rows-of-messages';
 import { cell, sampleOf, type Sheet, type SheetColumn } from './sheet';

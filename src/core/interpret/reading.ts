@@ -150,6 +150,8 @@ export interface BinReading {
 	of: MessageReading;
 	key: SheetColumn;
 	/** What of the message it names: a column, or null for the record number. */
+	/** What says which conversation a message in the bin was in, where a join has it no more. */
+	thread?: SheetColumn | null;
 	messageKey: SheetColumn | null;
 	/** When each was put there. */
 	time: TimeColumn | null;
@@ -239,6 +241,8 @@ export interface MembersReading {
 	of?: MessageReading;
 	thread: SheetColumn;
 	threadKey: Key;
+	/** The key of the conversations' list that `thread` names them by, where it is another than `threadKey`. */
+	by?: Key | null;
 	person: SheetColumn;
 	personKey: Key | null;
 }

@@ -37,9 +37,11 @@ import {
 	namesMembers,
 	listsItsAddresses,
 	namedByAddresses,
+	calledMembers,
 	readPersons,
 	saysNothing
 } from './person-sheets';
+import { tellUnlistedOwner } from './owner-unlisted';
 import { openNumbersInBytes } from './numbers-in-bytes';
 import { openProperties } from './properties';
 import type { Guess, MembersReading, PersonReading, SheetRole, StoreReading, ThreadReading } from './reading';
@@ -116,8 +118,11 @@ export function readStore(
 		for (const sheet of sheets) {
 			if (chosen.some((c) => c.sheet === sheet)) continue;
 			if (ofTalks.includes(sheet) && wanted(sheet) === null) {
-				const named = told.some((t) => t?.members?.sheet === sheet) ? readPersons(sheet, context) : null;
-				if (named && namesMembers(named, context)) persons.push(named);
+				const by = told.find((t) => t?.members?.sheet === sheet);
+				const named = by ? readPersons(sheet, context) : null;
+				// Keys that no list of persons has are known by what stands beside them here.
+				const called = named && !by!.persons ? calledMembers(named, by!.members!.person, context) : null;
+				if (called ?? (named && namesMembers(named, context))) persons.push(called ?? named!);
 				continue;
 			}
 			// Conversations can have a name and a number as persons do.
@@ -137,6 +142,7 @@ export function readStore(
 		return persons;
 	};
 	const { chosen, persons, messages, refused } = chooseCorrespondence(forced, candidates, besides, context);
+	tellUnlistedOwner(messages, persons, context);
 	const roles = new Map<Sheet, Guess<SheetRole>>();
 	for (const { sheet, text, time } of chosen)
 		roles.set(sheet, {

@@ -140,6 +140,8 @@ export interface List {
 	sheet: Sheet;
 	room: SheetColumn | null;
 	person: SheetColumn;
+	/** The key by which `room` names conversations, where that is another than theirs. */
+	by: Key | null;
 	/** Whether it is the list of conversations itself. */
 	own: boolean;
 	/** Whether each value names all of those who take part. */
@@ -152,23 +154,25 @@ export function listsOf({ key, isUnlisted }: Room, sheet: Sheet, context: Contex
 	const { tables, references, sheets } = context;
 	const roomOf = (row: Row, room: SheetColumn | null): string | number | null =>
 		room ? keyOf(cell(row, room, tables)) : key.column ? keyOf(cell(row, key.column, tables)) : keyOf(row.rowid);
-	const list = (of: Sheet, room: SheetColumn | null, person: SheetColumn): List => {
+	const list = (of: Sheet, room: SheetColumn | null, person: SheetColumn, byOther: Key | null = null): List => {
 		const isOfAll = listsAll(person, of, context);
 		const whoIn = (row: Row): (string | number | null)[] =>
 			isOfAll ? keysIn(cell(row, person, tables)).map(asStored) : [keyOf(cell(row, person, tables))];
 		const known = new Map<Naming, Members>();
+		const translated = byOther ? translation(byOther, key, tables) : null;
 		const read = (name: Naming): Members => {
 			const members: Members = new Map();
 			for (const row of of.rows.slice(0, LISTED_AT_MOST)) {
 				if (row.standing !== 'kept') continue;
-				const where = roomOf(row, room);
+				const named = roomOf(row, room);
+				const where = translated && named !== null ? (translated.get(named) ?? null) : named;
 				if (where === null) continue;
 				for (const who of whoIn(row)) if (who !== null) members.set(where, (members.get(where) ?? new Set()).add(name(who)));
 			}
 			known.set(name, members);
 			return members;
 		};
-		return { sheet: of, room, person, own: of === key.sheet, isOfAll, members: (name) => known.get(name) ?? read(name) };
+		return { sheet: of, room, person, by: byOther, own: of === key.sheet, isOfAll, members: (name) => known.get(name) ?? read(name) };
 	};
 	if (isUnlisted)
 		return key.sheet.columns.filter((c) => isParty(c) && c !== key.column).map((c) => ({ ...list(key.sheet, key.column, c), own: false }));
@@ -183,18 +187,33 @@ export function listsOf({ key, isUnlisted }: Room, sheet: Sheet, context: Contex
 	const pairs = sheets.flatMap((of) => {
 		if (of === sheet || of === key.sheet || of.columns.length > PAIRS_AT_MOST) return [];
 		const rooms = (references.get(of) ?? []).filter(
-			(r) => r.key === key && r.inclusion >= AGREE && !isOwnNumber(r.from, of, tables) && r.from.profile.distinct.size >= 2
+			(r) =>
+				(r.key === key || (r.key.sheet === key.sheet && addressShare(r.from) < 0.4)) &&
+				r.inclusion >= AGREE &&
+				!isOwnNumber(r.from, of, tables) &&
+				r.from.profile.distinct.size >= 2
 		);
 		return rooms.flatMap((r) =>
 			of.columns
 				.filter((c) => isParty(c) && !listsAll(c, of, context) && c !== r.from && joinsOnce(of, r.from, c, tables))
-				.map((c) => list(of, r.from, c))
+				.map((c) => list(of, r.from, c, r.key === key ? null : r.key))
 		);
 	});
 	// Rows of a number and a key are those of persons; of an account's name and a number, of conversations.
 	const isKeyedByAddress = key.column !== null && addressShare(key.column) > 0.6;
 	const said = partners.filter((c) => !isKeyedByAddress || addressShare(c) > 0.6);
 	return [...said.map((c) => list(key.sheet, null, c)), ...pairs];
+}
+
+/** What a list's rows are called by one key, by what they are called by another. */
+function translation(from: Key, to: Key, tables: Context['tables']): Map<string | number, string | number> {
+	const read = (row: Row, { column }: Key): string | number | null => (column ? keyOf(cell(row, column, tables)) : keyOf(row.rowid));
+	return new Map(
+		from.sheet.rows.slice(0, LISTED_AT_MOST).flatMap((row) => {
+			const [one, other] = [read(row, from), read(row, to)];
+			return row.standing === 'kept' && one !== null && other !== null ? [[one, other] as const] : [];
+		})
+	);
 }
 
 /** Whether a column's values are lists: of those who take part, say. */

@@ -27,7 +27,7 @@ export interface TakingPart {
 	/** The list of persons that the writer is named by the key of, or null. */
 	persons: Key | null;
 	/** Who takes part, where a list of its own says it. */
-	members: { sheet: Sheet; room: SheetColumn; person: SheetColumn; personKey: Key | null } | null;
+	members: { sheet: Sheet; room: SheetColumn; by: Key | null; person: SheetColumn; personKey: Key | null } | null;
 	/** Whom each conversation is with, where their list says it. */
 	partner: { column: SheetColumn; key: Key | null } | null;
 	/** Whether rows of conversations of two name the other side whoever wrote, as those of nobody's are in groups alone. */
@@ -75,6 +75,8 @@ function find(sheet: Sheet, used: ReadonlySet<SheetColumn>, context: Context): T
 		if (written.filter((key) => key !== null).length < written.length * IN_SOME) continue;
 		for (const list of likeliest(listsOf(room, sheet, context), written)) {
 			for (const writer of writers) {
+				// In a list of persons each goes with himself.
+				if (room.isUnlisted && areOne(valuesOf(writer), written)) continue;
 				if (writer === room.thread?.from || (list.own && isListed(writer, room.key.sheet))) continue;
 				for (const way of waysToCompare(writer, list.person, sheet, list.sheet, room.key.sheet, identities)) {
 					const fit = fits(valuesOf(writer), writer, written, list.members(way.member), way.writer);
@@ -88,7 +90,8 @@ function find(sheet: Sheet, used: ReadonlySet<SheetColumn>, context: Context): T
 						(list.person.name === writer.name ? CALLED : 0) +
 						(fit.isSpanned ? SPANNED : 0) +
 						ownership(fit.owner ?? fit.everywhere, valuesOf(writer), written) +
-						(isLeftOut(fit.owner ?? fit.everywhere, way.key) ? LEFT_OUT : 0);
+						(isLeftOut(fit.owner ?? fit.everywhere, way.key) ? LEFT_OUT : 0) +
+						calledAlike(room.key, list, way.memberKey, context);
 					if (best && weight <= best.weight) continue;
 					const personKey = way.memberKey;
 					best = {
@@ -97,7 +100,7 @@ function find(sheet: Sheet, used: ReadonlySet<SheetColumn>, context: Context): T
 						join: room.join,
 						writer,
 						persons: way.key,
-						members: list.own ? null : { sheet: list.sheet, room: list.room!, person: list.person, personKey },
+						members: list.own ? null : { sheet: list.sheet, room: list.room!, by: list.by, person: list.person, personKey },
 						partner: list.own && !list.isOfAll ? { column: list.person, key: personKey } : null,
 						isPartner: fit.isPartner,
 						owner: fit.owner ?? fit.everywhere,
@@ -154,6 +157,53 @@ const SPANNED = 2;
 const OWNED = 3;
 /** Where two columns name each other's: the owner writes much in each conversation, and in one that all write in few do. */
 const WRITING = 12;
+
+/** Whether each of two columns' values goes with one of the other's. */
+function areOne(writers: readonly Value[], written: readonly Value[]): boolean {
+	const [rooms, names] = [new Map<Value, Value>(), new Map<Value, Value>()];
+	return writers.every((who, i) => {
+		const room = written[i] ?? null;
+		if (who === null || room === null) return true;
+		const same = (rooms.get(who) ?? room) === room && (names.get(room) ?? who) === who;
+		rooms.set(who, room);
+		names.set(room, who);
+		return same;
+	});
+}
+
+/** Conversations of two that must be comparable; and what it says that they are called as those they are with, or as others. */
+const TALKS_LEAST = 2;
+const ALIKE = 2;
+
+/**
+ * Two lists of few rows can each be that of the conversations and that of the persons: a conversation of two has the
+ * number or the name of whom it is with, where it has any.
+ */
+function calledAlike(talks: Key, list: List, persons: Key | null, { tables }: Context): number {
+	if (!persons || list.own || list.by || talks.sheet === persons.sheet) return 0;
+	const textsBy = ({ sheet, column }: Key): Map<string, Set<string>> =>
+		new Map(
+			sheet.rows
+				.slice(0, LISTED_AT_MOST)
+				.map((row) => [
+					String(column ? keyOf(cell(row, column, tables)) : row.rowid),
+					new Set(row.values.filter((v): v is string => typeof v === 'string' && v.length >= CALLED_LEAST))
+				])
+		);
+	const [ofTalks, ofPersons] = [textsBy(talks), textsBy(persons)];
+	const everybody = new Set([...ofPersons.values()].flatMap((texts) => [...texts]));
+	let [comparable, alike] = [0, 0];
+	for (const [talk, names] of list.members(String)) {
+		const [who, more] = names;
+		const [here, there] = [ofTalks.get(String(talk)), ofPersons.get(who ?? '')];
+		if (more !== undefined || !here || !there || ![...here].some((text) => everybody.has(text))) continue;
+		comparable++;
+		if ([...here].some((text) => there.has(text))) alike++;
+	}
+	return comparable < TALKS_LEAST ? 0 : alike * 2 > comparable ? ALIKE : -ALIKE;
+}
+const CALLED_LEAST = 3;
+const LISTED_AT_MOST = 2000;
 
 /** A list of persons leaves out the one whose it is; one of conversations leaves out none. */
 const LEFT_OUT = 1;

@@ -5,8 +5,9 @@ import { addressShare, bestText, bestTime } from './columns';
 import type { Context } from './context';
 import { repeatsTexts } from './correspondence-sheets';
 import type { Guess } from './reading';
-import { type Reference, isMeant } from './refs';
-import type { Sheet, SheetColumn } from './sheet';
+import { messageKeyOf } from './message-keys';
+import { type Reference, isMeant, keyOf } from './refs';
+import { cell, type Sheet, type SheetColumn } from './sheet';
 
 const inUse = (sheet: Sheet): number => sheet.rows.filter((row) => row.standing === 'kept').length;
 
@@ -16,7 +17,7 @@ export function readTextsAside(context: Context, strings: ReadonlySet<Sheet>): S
 	const { sheets, references, tables } = context;
 	const timed = new Map(sheets.map((s) => [s, bestTime(s, tables) !== null]));
 	const texts = sheets.flatMap((sheet) => {
-		const text = timed.get(sheet) ? null : bestText(sheet);
+		const text = timed.get(sheet) && !repeatsItsTime(sheet, context) ? null : bestText(sheet);
 		return text && !hasNamesAndAddresses(sheet, text.value) ? [{ sheet, text: text.value }] : [];
 	});
 	// Where messages have their texts in their own rows, another sheet's need surer keys to have theirs elsewhere.
@@ -42,6 +43,27 @@ export function readTextsAside(context: Context, strings: ReadonlySet<Sheet>): S
 	}
 	return found;
 }
+
+/** Whether a sheet's time is that of the row which each of its rows names, and which has no text of its own: parts of messages. */
+function repeatsItsTime(sheet: Sheet, { references, tables }: Context): boolean {
+	const time = bestTime(sheet, tables)?.value;
+	if (!time) return false;
+	return (references.get(sheet) ?? []).some((r) => {
+		const whole = r.key.sheet;
+		if (r.confidence < LIKELY_KEY || whole === sheet || !isMeant(r, sheet, tables) || !bestTime(whole, tables) || bestText(whole))
+			return false;
+		const times = whole.columns.filter((c) => c.column >= 0 && c.profile.time);
+		const rows = new Map(whole.sure.map((row) => [messageKeyOf(row, r.key.column, tables), row]));
+		const pairs = sheet.sure.slice(0, TIMES_READ).flatMap((row) => {
+			const of = rows.get(messageKeyOf(row, r.from, tables));
+			return of ? [{ row, of }] : [];
+		});
+		const same = pairs.filter(({ row, of }) => times.some((c) => keyOf(cell(of, c, tables)) === keyOf(cell(row, time, tables))));
+		return pairs.length >= WRITINGS && same.length >= pairs.length * SAME_TIME;
+	});
+}
+const TIMES_READ = 500;
+const SAME_TIME = 0.95;
 
 /** Whether texts are those of messages that have them in their own rows: a text index. */
 const repeatsOwnTexts = (one: { sheet: Sheet; text: SheetColumn }, sheets: readonly Sheet[], tables: readonly Table[]): boolean =>

@@ -98,7 +98,7 @@ function areMetApart(rows: readonly Row[], room: SheetColumn, address: SheetColu
 const NAMELESS = 0.1;
 const MOST = 0.5;
 
-const THREADS_NAMED = /thread|chat|conv|room|dialog|session/i;
+const THREADS_NAMED = /thread|chat|conv|room|dialog|session|channel|^(?:[a-z]+_)?groups?$/i;
 
 /** Whether another sheet's rows name those of this one in a column called for them, several the same. */
 const isNamedByMany = (sheet: Sheet, { sheets, references }: Context): boolean =>
@@ -181,9 +181,20 @@ export function isThreadKey(c: SheetColumn, sheet: Sheet): boolean {
 const MOST_JOINED = 0.4;
 /** Share of either table's rows that must have the other's, where rows are joined by nothing but their own numbers. */
 const EACH_THE_OTHER = 0.95;
+/** Share of the messages that are in a conversation, where some have gone to the bin. */
+const EACH_JOINED = 0.85;
 
-/** `toPersons`: where nothing in the row says with whom, a join may say it. */
-export function findThreadJoin(sheet: Sheet, context: Context, personSheets: Set<Sheet>, toPersons: boolean): MessageReading['threadJoin'] {
+/**
+ * `toPersons`: where nothing in the row says with whom, a join may say it. `named`: the lists of persons that the row itself
+ * names: another one that a join gives (nearly) each message to is one of conversations.
+ */
+export function findThreadJoin(
+	sheet: Sheet,
+	context: Context,
+	personSheets: Set<Sheet>,
+	toPersons: boolean,
+	named: ReadonlySet<Sheet> = new Set()
+): MessageReading['threadJoin'] {
 	for (const join of context.sheets) {
 		if (join === sheet || join.columns.length > 5) continue;
 		const refs = context.references.get(join) ?? [];
@@ -200,7 +211,10 @@ export function findThreadJoin(sheet: Sheet, context: Context, personSheets: Set
 		);
 		// A join says nothing of its own: lines of a log can be numbered as messages are.
 		const own = join.columns.some((c) => c !== toMessage.from && c !== toThread?.from && c.profile.prose > 0.3);
-		if (toThread && !own && (toPersons || !personSheets.has(toThread.key.sheet) || looksLikeThreads(toThread.key.sheet, context)))
+		const list = toThread?.key.sheet;
+		const isOfTalks = (): boolean =>
+			named.size > 0 && !named.has(list!) && toMessage.coverage > EACH_JOINED && toMessage.from.profile.unique;
+		if (toThread && !own && (toPersons || !personSheets.has(list!) || looksLikeThreads(list!, context) || isOfTalks()))
 			return { sheet: join, message: toMessage.from, thread: toThread.from, messageKey: toMessage.key, threadKey: toThread.key };
 	}
 	return null;

@@ -17,7 +17,8 @@ const AGREE = 0.98;
 /** Whether a column names writers in some of the conversations alone, and several in one of them. */
 export function writesInRooms(writer: SheetColumn, talk: SheetColumn, sheet: Sheet, tables: readonly Table[]): boolean {
 	const p = writer.profile;
-	if (writer === talk || p.filled < LEAST || p.filled > sheet.sure.length * MOST || p.distinct.size < 2 || p.time) return false;
+	const filled = p.filled - (p.distinct.get(0) ?? 0);
+	if (writer === talk || filled < LEAST || filled > sheet.sure.length * MOST || p.distinct.size < 2 || p.time) return false;
 	const talks = new Map<string | number, { writers: Set<string | number>; named: number; rows: number }>();
 	for (const row of sheet.sure.slice(0, ROWS)) {
 		const [where, who] = [keyOf(cell(row, talk, tables)), keyOf(cell(row, writer, tables))];

@@ -416,19 +416,21 @@ export function capturesFor(m: Woven, { families, familyOf }: Pick<Weave, 'famil
 
 /** A message's state in each capture of its family, oldest first, and between which of them it went. */
 export function bracketOf(m: Woven, family: Family): Bracket {
+	let wasThere = false;
 	const states = family.captures.map((capture): { capture: Capture; state: CaptureState } => {
 		const seen = m.seenIn?.get(capture.store);
-		if (seen === 'kept') return { capture, state: 'in' };
-		if (seen === 'binned') return { capture, state: 'binned' };
+		if (seen === 'kept' || seen === 'binned') {
+			wasThere = true;
+			return { capture, state: seen === 'kept' ? 'in' : 'binned' };
+		}
+		// What is newest inside of a capture is older than a message that was deleted from its end.
+		if (wasThere) return { capture, state: 'out' };
 		const at = m.first.sentAt;
 		return { capture, state: seen === undefined && at !== null && capture.time !== null && capture.time < at ? 'before' : 'out' };
 	});
 	const last = states.findLastIndex((s) => s.state === 'in');
 	const missing = states.findIndex((s, i) => i > last && s.state !== 'in' && s.state !== 'before');
 	if (missing < 0) return { states, lastSeen: null, firstMissing: null };
-	return {
-		states,
-		lastSeen: last < 0 ? null : states[last]!.capture.time,
-		firstMissing: states[missing]!.capture.time
-	};
+	const [seen, gone] = [last < 0 ? null : states[last]!.capture.time, states[missing]!.capture.time];
+	return { states, lastSeen: seen, firstMissing: seen !== null && gone !== null ? Math.max(seen, gone) : gone };
 }

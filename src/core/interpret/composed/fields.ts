@@ -1,8 +1,7 @@
 /** What the fields of records must be like, so that texts which only look like records are left as they are. */
 import { MEDIA_TYPE } from '../../bytes';
 import type { Value } from '../../model';
-import { FILE_NAME } from '../payload-forms';
-import { profileOfValues } from '../profile';
+import { FILE_NAME, profileOfValues } from '../profile';
 
 const WRITTEN = 0.3;
 const NEARLY_ALL = 0.95;
@@ -21,11 +20,9 @@ const FILES_LEAST = 2;
 /** Whether one of the fields is the name of a file, wherever it is filled, and another its size or its media type. */
 export function areOfFiles(fields: readonly (readonly (Value | undefined)[])[]): boolean {
 	const filled = fields.map((values) => values.filter((v) => v !== undefined && v !== null && v !== '').map(String));
-	const are = (test: RegExp): number =>
-		filled.findIndex(
-			(values) => values.length >= FILES_LEAST && values.every((v) => test.test(v)) && new Set(values).size >= values.length / 2
-		);
-	const [name, size] = [are(FILE_NAME), are(/^\d{2,12}$/)];
-	const type = filled.findIndex((values) => values.length >= FILES_LEAST && values.every((v) => MEDIA_TYPE.test(v)));
-	return name >= 0 && (size >= 0 || type >= 0);
+	const are = (test: RegExp): number[] =>
+		filled.flatMap((values, i) => (values.length >= FILES_LEAST && values.every((v) => test.test(v)) ? [i] : []));
+	const name = are(FILE_NAME).find((i) => new Set(filled[i]).size >= filled[i]!.length / 2);
+	return name !== undefined && (are(SIZE).length > 0 || are(MEDIA_TYPE).length > 0);
 }
+const SIZE = /^\d{2,12}$/;
