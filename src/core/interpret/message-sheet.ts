@@ -331,7 +331,10 @@ function pairedAmong(
 function talksBesideWriters(sheet: Sheet, parties: readonly Party[], context: Context): Party | null {
 	const [a, b, more] = parties;
 	if (!a?.key || !b?.key || more || a.key.sheet === b.key.sheet) return null;
-	const writes = (talk: Party, writer: Party): boolean => writesEverywhere(sheet, talk.value, writer.value, context) > 0;
+	// What has numbers of its own, or is one, is somebody.
+	const isSomebody = ({ value, key }: Party): boolean => addressShare(value) > 0.4 || key!.sheet.columns.some((c) => addressShare(c) > 0.6);
+	const writes = (talk: Party, writer: Party): boolean =>
+		!isSomebody(talk) && writesEverywhere(sheet, talk.value, writer.value, context) > 0;
 	const [ofA, ofB] = [writes(a, b), writes(b, a)];
 	if (ofA !== ofB) return ofA ? a : b;
 	// With one group of all both can be: then their names say it.
