@@ -1,0 +1,79 @@
+/** What tells the conversation of each message of a sheet. */
+import { isConstant, TABLE_NAME } from './columns';
+import type { Context } from './context';
+import { isPath, isSizeNamed } from './files';
+import { holdsTogether, isOfFew, mixedParties, repeatsParty } from './parties';
+import { type MessageReading } from './reading';
+import { isNamedAlike, type Reference } from './refs';
+import { isOwnNumber, type Sheet, type SheetColumn } from './sheet';
+import { findThreadJoin, isThreadKey } from './threads';
+import { ALL_THREADS, FEW_NAMED, NAMED_THREAD } from './how-sure';
+import type { Party } from './named-parties';
+
+/** Whether rows name a file, and each a message of its own. */
+const areFilesOf = (files: Sheet, sheet: Sheet, context: Context): boolean =>
+	files.columns.some((c) => c.profile.mime > 0.5 || isPath(c)) &&
+	(context.references.get(files) ?? []).some(
+		({ from, key, inclusion }) =>
+			key.sheet === sheet && inclusion >= ALL_THREADS && from.profile.unique && !isOwnNumber(from, files, context.tables)
+	);
+
+/** What tells a message's thread: a key of threads, the table's name, a join, a number that recurs. A party that does is none. */
+export function threadIn(
+	sheet: Sheet,
+	used: ReadonlySet<SheetColumn>,
+	best: ReadonlyMap<SheetColumn, Reference>,
+	parties: Party[],
+	personSheets: Set<Sheet>,
+	context: Context
+): Pick<MessageReading, 'thread' | 'threadJoin'> {
+	let thread: MessageReading['thread'] = null;
+	for (const [column, r] of best) {
+		if (personSheets.has(r.key.sheet) || isOwnNumber(column, sheet, context.tables)) continue;
+		if (column.profile.distinct.size > sheet.sure.length * 0.8 && sheet.sure.length > 10) continue;
+		// One row each for few of the messages: what those quote, or show.
+		const { distinct, filled } = column.profile;
+		if (filled >= FEW_NAMED && filled < sheet.sure.length * 0.5 && distinct.size > filled * 0.8) continue;
+		// As many rows as messages: another table of messages' own things.
+		if (sheet.sure.length > 10 && r.key.values.size > sheet.sure.length * 0.8 && r.confidence < NAMED_THREAD) continue;
+		if (r.confidence < NAMED_THREAD && column.profile.texts === 0 && !isNamedAlike(column, r.key.sheet)) {
+			// Small numbers are keys of anything: a conversation's rows are written by one other, or the same few.
+			if (column.profile.filled < sheet.sure.length * 0.5) continue;
+			if (r.inclusion < ALL_THREADS || isConstant(column, sheet) || !isOfFew(column, parties, sheet, context)) continue;
+			if (areFilesOf(r.key.sheet, sheet, context)) continue;
+		}
+		// What is the same in all of them parts nothing, where something else does.
+		const parts = Number(!isConstant(column, sheet)) - Number(thread !== null && !isConstant(thread.value, sheet));
+		if (!thread || parts > 0 || (parts === 0 && r.confidence > thread.confidence))
+			thread = {
+				value: column,
+				key: r.key,
+				confidence: r.confidence,
+				evidence: [`${Math.round(r.inclusion * 100)} % of its values name rows of ${r.key.sheet.name}`]
+			};
+	}
+	if (thread) {
+		const index = parties.findIndex((p) => p.value === thread!.value);
+		if (index >= 0) parties.splice(index, 1);
+	}
+	const tableColumn = sheet.columns.find((c) => c.column === TABLE_NAME);
+	if (!thread && tableColumn && !mixedParties(sheet, parties[0]?.value ?? null, context))
+		thread = { value: tableColumn, key: null, confidence: 0.8, evidence: ['each table holds one thread'] };
+	const named = new Set(parties.flatMap((p) => (p.key ? [p.key.sheet] : [])));
+	const threadJoin = thread ? null : findThreadJoin(sheet, context, personSheets, parties.length === 0, named);
+	if (!thread && !threadJoin) {
+		const loose = sheet.columns.find(
+			(c) =>
+				!used.has(c) &&
+				!parties.some((p) => p.value === c) &&
+				c.column >= 0 &&
+				!isSizeNamed(c) &&
+				isThreadKey(c, sheet) &&
+				!repeatsParty(c, parties, sheet, context) &&
+				holdsTogether(c, parties, sheet, context)
+		);
+		if (loose)
+			thread = { value: loose, key: null, confidence: 0.5, evidence: ['its values recur over stretches of rows, as a thread number does'] };
+	}
+	return { thread, threadJoin };
+}
