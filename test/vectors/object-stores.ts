@@ -9,6 +9,7 @@ import { createServer, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join, relative } from 'node:path';
+import { setTimeout } from 'node:timers/promises';
 import { chromiumPath } from '../../scripts/chromium.mjs';
 
 /** Files by their paths. */
@@ -53,12 +54,21 @@ const portOf = (server: Server): number => (server.address() as AddressInfo).por
 
 export type Level = ClassicLevel<string, string>;
 
+/** Waits until a table is there: a few milliseconds, or seconds where the machine is busy. */
+async function untilTable(folder: string): Promise<void> {
+	for (let tries = 0; tries < 500 && !readdirSync(folder).some((name) => name.endsWith('.ldb')); tries++) await setTimeout(10);
+}
+
+const ONLY_LOGS = 4 << 20;
+
 /** The files of a store of keys and values after `write`. `buffer`: bytes from which on its log becomes a table. */
-export const leftByLevel = (write: (db: Level) => Promise<void>, buffer = 4 << 20): Promise<Folder> =>
+export const leftByLevel = (write: (db: Level) => Promise<void>, buffer = ONLY_LOGS): Promise<Folder> =>
 	inFolder(async (folder) => {
 		const db = new ClassicLevel<string, string>(folder, { writeBufferSize: buffer });
 		await db.open();
 		await write(db);
+		// The engine writes tables beside, and gives up what it has begun when it is closed.
+		if (buffer < ONLY_LOGS) await untilTable(folder);
 		await db.close();
 		return filesBelow(folder);
 	});

@@ -1,4 +1,5 @@
 /** How much a column is like the texts, the times, the addresses or the names of messages and persons: told from its values. */
+import { isFullName } from '../called';
 import type { Row, Table } from '../model';
 import type { Guess, MessageReading } from './reading';
 import { cell, type Sheet, type SheetColumn } from './sheet';
@@ -187,3 +188,9 @@ export const areCounted = ({ profile }: SheetColumn): boolean => {
 };
 const COUNTED_READ = 200;
 const COUNTED = 0.8;
+
+/** Two words or more with a capital each, or in letters that have none: most of a column's values. */
+export function areFullNames({ profile: p }: SheetColumn): boolean {
+	const values = [...p.distinct.keys()].map(String);
+	return values.length > 0 && values.filter(isFullName).length * 2 > values.length;
+}

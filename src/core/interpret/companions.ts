@@ -265,8 +265,11 @@ function leftOut(sheet: Sheet, r: Reference, m: MessageReading, { tables, harves
 	const join = m.threadJoin!;
 	if (join.sheet === sheet || join.messageKey.column !== r.key.column) return false;
 	// In an older capture those in the bin now were in a conversation: each is judged by itself.
-	const own = new Set([sheet, join.sheet, m.sheet].flatMap((s) => s.tables.flatMap((t) => harvests?.[0]?.book.rowsOf(t) ?? [])));
-	const isKept = (row: Row): boolean => row.standing === 'kept' && own.has(row);
+	const [store, ...captures] = harvests ?? [];
+	const tablesOf = [sheet, join.sheet, m.sheet].flatMap((s) => s.tables);
+	if (!store) return false;
+	const own = captures.length > 0 ? new Set(tablesOf.flatMap((t) => store.book.rowsOf(t))) : null;
+	const isKept = (row: Row): boolean => row.standing === 'kept' && (own === null || own.has(row));
 	const namedIn = (of: Sheet, column: SheetColumn): Set<string | null> =>
 		new Set(of.rows.filter(isKept).map((row) => messageKeyOf(row, column, tables)));
 	const [joined, listed] = [namedIn(join.sheet, join.message), namedIn(sheet, r.from)];

@@ -4,10 +4,9 @@
  * received, by conversations that they name, and by what the store itself calls its tables and columns; names that say
  * nothing (single letters, digests) count for nothing either way.
  */
-import { isFullName } from '../called';
 import { FILE_COLUMN } from '../harvest';
 import { isLevel, speaks, speaksOfMessages, speaksOfOthers, speaksOfParties, speaksOfSomebody } from '../kind-words';
-import { addressShare, isHandleLike, TABLE_NAME } from './columns';
+import { addressShare, areFullNames, isHandleLike, TABLE_NAME } from './columns';
 import type { Context } from './context';
 import { BY_FLAG_NAME, BY_WAY_WORDS } from './flag-rule';
 import { isNameLike } from './parties';
@@ -107,12 +106,6 @@ const WAY_NAMED = /dir(?!ectory|ty)|richtung|way|side|flow|box/i;
 function leadsToPersons(sheet: Sheet, persons: readonly PersonReading[], { references }: Context): boolean {
 	const areNamed = (one: Sheet): boolean => persons.some((p) => p.sheet === one && p.names.some(areFullNames));
 	return areNamed(sheet) || (references.get(sheet) ?? []).some((r) => r.confidence > 0.5 && r.key.sheet !== sheet && areNamed(r.key.sheet));
-}
-
-/** Two words or more with a capital each, or in letters that have none. */
-function areFullNames({ profile: p }: SheetColumn): boolean {
-	const values = [...p.distinct.keys()].map(String);
-	return values.length > 0 && values.filter(isFullName).length * 2 > values.length;
 }
 
 /** What its table and columns are called, those of its conversations included. */

@@ -74,7 +74,7 @@ const inUseFirst = (rows: readonly Row[]): Row[] => [
 	...rows.filter((row) => row.standing !== 'kept')
 ];
 
-/** The column of a table whose documents list messages, or null. */
+/** The column of a table whose documents list messages, or else things by keys or persons; null where none do. */
 function documentsIn(table: Table, rows: readonly Row[]): Documents | null {
 	if (table.index === 0 || /^sqlite_/i.test(table.name)) return null;
 	const whole = rows.filter((row) => row.grade === 'whole').slice(0, DOCUMENTS);

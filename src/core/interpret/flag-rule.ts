@@ -26,7 +26,7 @@ export const BY_WAY_WORDS = 'its values say in and out';
 
 export function threadKeyOf(reading: MessageReading, row: (typeof reading.sheet.rows)[number], context: Context): string {
 	if (!reading.thread && reading.threadJoin) {
-		const joined = joinedBy(reading, context).get(String(joinKey(reading, row, context)));
+		const joined = joinMap(reading, context).get(String(joinKey(reading, row, context)));
 		if (joined !== undefined) return joined;
 	}
 	const column = reading.thread?.value ?? reading.peer?.value ?? null;
@@ -36,15 +36,12 @@ export function threadKeyOf(reading: MessageReading, row: (typeof reading.sheet.
 const JOINED = new WeakMap<NonNullable<MessageReading['threadJoin']>, Map<string, string>>();
 
 /** The conversation of each message that a join names; read once. */
-function joinedBy(reading: MessageReading, context: Context): Map<string, string> {
-	const known = JOINED.get(reading.threadJoin!) ?? joinMap(reading, context);
-	JOINED.set(reading.threadJoin!, known);
-	return known;
-}
-
 export function joinMap(reading: MessageReading, context: Context): Map<string, string> {
 	const join = reading.threadJoin!;
+	const known = JOINED.get(join);
+	if (known) return known;
 	const map = new Map<string, string>();
+	JOINED.set(join, map);
 	for (const row of join.sheet.rows) {
 		const message = keyOf(cell(row, join.message, context.tables));
 		const thread = keyOf(cell(row, join.thread, context.tables));

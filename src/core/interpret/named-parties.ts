@@ -9,7 +9,7 @@ import { type Guess } from './reading';
 import { type Key, type Reference } from './refs';
 import { isOwnNumber, type Sheet, type SheetColumn } from './sheet';
 import { isThreadKey } from './threads';
-import { restates, writesInRooms } from './writer-in-rooms';
+import { namesNoOther, writesInRooms } from './writer-in-rooms';
 import { ALL_THREADS, HARDLY, NAMED_THREAD, SURELY } from './how-sure';
 
 export type Party = Guess<SheetColumn> & { key: Key | null };
@@ -84,7 +84,7 @@ export function partiesIn(
 	}
 	if (talk)
 		return {
-			parties: parties.filter((p) => p === talk || p === inRooms || !restates(p.value, talk.value, sheet, context.tables)),
+			parties: parties.filter((p) => p === talk || p === inRooms || !namesNoOther(p.value, talk.value, sheet, context.tables)),
 			beside: null
 		};
 	if (parties.length < 2) parties.push(...namedPair(sheet, used, parties, context));

@@ -40,8 +40,8 @@ function addNamed(sheet: Sheet, column: number, rows: readonly Row[], key: Key, 
 		for (let at = 0; at + width <= WITHIN; at++)
 			for (const isLittle of [true, false]) {
 				const read = (row: Row): Value | undefined => numberAt(row.values[column], at, width, isLittle);
-				const named = rows.map(read).filter((n) => typeof n === 'number' && key.values.has(n));
-				if (named.length < rows.length * MOSTLY || new Set(named).size < LEAST) continue;
+				const named = namedBy(rows, read, key);
+				if (!named || new Set(named).size < LEAST) continue;
 				if (
 					sheet.columns.some((c) => c.column >= 0 && c.profile.ints > 0 && rows.every((row) => keyOf(cell(row, c, tables)) === read(row)))
 				)
@@ -59,6 +59,17 @@ function addNamed(sheet: Sheet, column: number, rows: readonly Row[], key: Key, 
 				};
 				references.set(sheet, [...(references.get(sheet) ?? []), reference]);
 			}
+}
+
+/** The numbers of the list that rows name; null as soon as too many name none of it. */
+function namedBy(rows: readonly Row[], read: (row: Row) => Value | undefined, { values }: Key): number[] | null {
+	const named: number[] = [];
+	for (const [i, row] of rows.entries()) {
+		const n = read(row);
+		if (typeof n === 'number' && values.has(n)) named.push(n);
+		else if (i + 1 - named.length > rows.length * (1 - MOSTLY)) return null;
+	}
+	return named;
 }
 
 function numberAt(value: Value | undefined, at: number, width: 4 | 8, isLittle: boolean): number | undefined {

@@ -3,6 +3,7 @@
  * JSON in the same column, and a column beside it that says of what kind a row is. Such a row says what its element or
  * its caption says, and states what the rest does.
  */
+import { MEDIA_TYPE } from '../bytes';
 import type { Row, Value } from '../model';
 import { bodyText, readBody } from './body';
 import { type OpenedPayload, PAYLOAD_FORMS, type PayloadForm } from './payload-forms';
@@ -38,7 +39,8 @@ export function payloadsIn(rows: readonly Row[], read: (row: Row) => Value | und
 		const payloads = texts.filter((row) => form.is(read(row)));
 		if (payloads.length > texts.length * MOST || !(payloads.length >= LEAST || payloads.some((row) => statesFile(form, read(row)))))
 			continue;
-		const plain = texts.filter((row) => !form.is(read(row)));
+		const others = new Set(payloads);
+		const plain = texts.filter((row) => !others.has(row));
 		if (plain.filter((row) => form.begins(String(read(row))) !== undefined).length > plain.length * STRAY) continue;
 		for (let column = 0; column < columns; column++) {
 			const kinds = kindsOf(payloads, plain, column);
@@ -53,7 +55,6 @@ function statesFile(form: PayloadForm, value: Value | undefined): boolean {
 	const fields = form.is(value) ? form.open(value)?.fields : null;
 	return [...(fields?.values() ?? [])].some((v) => FILE_NAME.test(v) || MEDIA_TYPE.test(v));
 }
-const MEDIA_TYPE = /^(?:image|video|audio|application|text)\/[\w.+-]+$/;
 
 /** The texts themselves, where the others of them are marked up or escaped; a payload stays as it is. */
 function textReader(plain: readonly Row[], read: (row: Row) => Value | undefined): Texts {

@@ -5,7 +5,17 @@ import type { Row, Table } from '../model';
 import { type Heading, headingOf } from '../people/headings';
 import { cardsColumn, listsOfOwnAddresses } from './address-lists';
 import { casedIn } from './cased-names';
-import { addressShare, areCounted, areDigestKeys, areKeys, bestTime, containsAddresses, isHandleLike, nameScore } from './columns';
+import {
+	addressShare,
+	areCounted,
+	areDigestKeys,
+	areFullNames,
+	areKeys,
+	bestTime,
+	containsAddresses,
+	isHandleLike,
+	nameScore
+} from './columns';
 import type { Context } from './context';
 import { isPath } from './files';
 import type { MessageReading, PersonReading } from './reading';
@@ -102,10 +112,7 @@ export function readPersons(sheet: Sheet, context: Context): PersonReading | nul
 const isFilled = ({ profile }: SheetColumn, { sure }: Sheet): boolean => profile.filled >= sure.length;
 
 /** Whether who has no other name may be called by a column's: full names, or called one. A town is none, nor what somebody is. */
-const canBeCalledBy = (c: SheetColumn): boolean => {
-	const values = [...c.profile.distinct.keys()].map(String);
-	return !ORGANISATION_NAMED.test(c.name) && (NAME_NAMED.test(c.name) || values.filter(isFullName).length * 2 > values.length);
-};
+const canBeCalledBy = (c: SheetColumn): boolean => !ORGANISATION_NAMED.test(c.name) && (NAME_NAMED.test(c.name) || areFullNames(c));
 const NAME_NAMED = /name|nick|alias|display|called|remark/i;
 
 /** Whether each value is what another column has, behind one and the same mark of its kind (`user:`): where all sorts of things have one key. */
@@ -347,11 +354,6 @@ export function calledMembers(person: PersonReading, key: SheetColumn, { tables 
 		? { ...person, names: [name], addresses: [key, ...person.addresses.filter((c) => c !== key && c !== name)], via: null }
 		: null;
 }
-
-const areFullNames = ({ profile }: SheetColumn): boolean => {
-	const values = [...profile.distinct.keys()].map(String);
-	return profile.texts > 0 && values.filter(isFullName).length * 2 > values.length;
-};
 
 /** Whether members are listed with their names: each number or mail address has one of its own, wherever it stands. */
 export function namesMembers({ sheet, names, addresses, via }: PersonReading, { tables }: Context): boolean {

@@ -184,7 +184,7 @@ function calledAlike(talks: Key, list: List, persons: Key | null, { tables }: Co
 	const textsBy = ({ sheet, column }: Key): Map<string, Set<string>> =>
 		new Map(
 			sheet.rows
-				.slice(0, LISTED_AT_MOST)
+				.slice(0, CALLED_AT_MOST)
 				.map((row) => [
 					String(column ? keyOf(cell(row, column, tables)) : row.rowid),
 					new Set(row.values.filter((v): v is string => typeof v === 'string' && v.length >= CALLED_LEAST))
@@ -203,7 +203,7 @@ function calledAlike(talks: Key, list: List, persons: Key | null, { tables }: Co
 	return comparable < TALKS_LEAST ? 0 : alike * 2 > comparable ? ALIKE : -ALIKE;
 }
 const CALLED_LEAST = 3;
-const LISTED_AT_MOST = 2000;
+const CALLED_AT_MOST = 2000;
 
 /** A list of persons leaves out the one whose it is; one of conversations leaves out none. */
 const LEFT_OUT = 1;

@@ -36,7 +36,7 @@ export function writesInRooms(writer: SheetColumn, talk: SheetColumn, sheet: She
 }
 
 /** Whether a column has one and the same value in all rows of a conversation that have any, and in each another: it says nobody else. */
-export function restates(column: SheetColumn, talk: SheetColumn, sheet: Sheet, tables: readonly Table[]): boolean {
+export function namesNoOther(column: SheetColumn, talk: SheetColumn, sheet: Sheet, tables: readonly Table[]): boolean {
 	const known = new Map<string | number, string | number>();
 	let [rows, odd] = [0, 0];
 	for (const row of sheet.sure.slice(0, ROWS)) {
