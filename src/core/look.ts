@@ -18,6 +18,7 @@ import {
 	keepOwnRows,
 	namedByTitles,
 	openCodePaged,
+	openWideTexts,
 	openDocuments,
 	openTextsInFiles,
 	openPivoted,
@@ -338,7 +339,7 @@ export class Look {
 		const known = this.documents.get(harvest);
 		if (known?.rows === harvest.book.size) return known.opened;
 		const store = this.harvests.indexOf(harvest);
-		const filled = openTextsInFiles(openCodePaged(harvest), (path) => this.textBeside(store, path));
+		const filled = openTextsInFiles(openWideTexts(openCodePaged(harvest)), (path) => this.textBeside(store, path));
 		const opened = openPivoted(openDocuments(filled));
 		this.documents.set(harvest, { rows: harvest.book.size, opened });
 		return opened;

@@ -235,6 +235,8 @@ const INSIDE_BASE64: readonly BodyKind[] = ['utf16-bytes', 'utf16be-bytes', 'gzi
 
 /** Blobs that say how those of a column are to be read in which texts stand as well. */
 const MIXED_LEAST = 3;
+/** What one value is told by: it has a sum of what is in it. */
+const SURE_ALONE: readonly BodyKind[] = ['zlib', 'gzip', 'zstd'];
 
 /** How a column's values are to be read, or null where they are plain (or nothing that can be read). */
 export function readBody(values: readonly (Value | undefined)[]): BodyReading | null {
@@ -242,6 +244,10 @@ export function readBody(values: readonly (Value | undefined)[]): BodyReading | 
 	if (filled.length === 0) return null;
 	const most = (test: (v: Value | undefined) => boolean): boolean => filled.filter(test).length >= filled.length * 0.8;
 	const texts = filled.filter((v): v is string => typeof v === 'string');
+	const blobs = filled.filter((v) => typeof v === 'object');
+	// Long ones packed, short ones as they are: those are read as texts whatever the reading.
+	const mixed = texts.length > 0 && texts.length + blobs.length >= filled.length * 0.9 ? readBody(blobs) : null;
+	if (mixed && (blobs.length >= MIXED_LEAST || SURE_ALONE.includes(mixed.kind))) return mixed;
 	if (texts.length >= filled.length * 0.9) {
 		if (most((v) => typeof v === 'string' && MARKUP.test(v))) return { kind: 'markup' };
 		if (most((v) => typeof v === 'string' && isRichText(v))) return { kind: 'rich-text' };
@@ -257,10 +263,7 @@ export function readBody(values: readonly (Value | undefined)[]): BodyReading | 
 		const escape = escapeOf(texts);
 		return escape && { kind: escape };
 	}
-	const blobs = filled.filter((v) => typeof v === 'object');
-	if (texts.length + blobs.length < filled.length * 0.9 || blobs.length < MIXED_LEAST) return null;
-	// Long ones packed, short ones as they are: those are read as texts whatever the reading.
-	if (blobs.length < filled.length) return readBody(blobs);
+	if (blobs.length < filled.length) return null;
 	for (const kind of PACKINGS) {
 		// Nearly any bytes are nothing, packed.
 		const inflated = mostOf(filled as Uint8Array[], 0.8, (v) => {

@@ -4,8 +4,9 @@
  * letter of it stays a sign that says so.
  */
 import { bytesOfStored, codePageOf, decodeCodePage, joined, type CodePage } from '../bytes';
-import { plainRow, withBook, type Harvested } from '../harvest';
-import type { Row, Value } from '../model';
+import type { Harvested } from '../harvest';
+import type { Value } from '../model';
+import { withValuesRead } from './values-read';
 
 /** Texts in use that must be so, at least, and their share of those in use that are not all ASCII. */
 const LEAST = 3;
@@ -22,29 +23,7 @@ export function openCodePaged(harvest: Harvested): Harvested {
 	const { oddlyWritten } = harvest;
 	const page = oddlyWritten && oddlyWritten.size > 0 && harvest.encoding === 'utf8' ? pageOf(harvest, oddlyWritten) : null;
 	if (!page) return harvest;
-	const meant = (value: Value | undefined): Value | undefined => (isOdd(value) ? decodeCodePage(bytesOfStored(value), page) : value);
-	const meantBy = (row: Row): Row =>
-		row.values.some(isOdd)
-			? {
-					...plainRow(row),
-					moreSightings: row.moreSightings,
-					rest: row.rest,
-					tableByPage: row.tableByPage,
-					tableByLooks: row.tableByLooks,
-					values: row.values.map(meant)
-				}
-			: row;
-	const opened = new Map(harvest.tables.map(({ index }) => [index, harvest.book.rowsOf(index).map(meantBy)]));
-	const rowsOf = (table: number): readonly Row[] => opened.get(table) ?? [];
-	return withBook(harvest, harvest.tables, {
-		get size() {
-			return harvest.book.size;
-		},
-		get rows() {
-			return harvest.tables.flatMap((table) => rowsOf(table.index));
-		},
-		rowsOf
-	});
+	return withValuesRead(harvest, (_row, value) => (isOdd(value) ? decodeCodePage(bytesOfStored(value), page) : value));
 }
 
 /** The page in which a store's texts are written; null where most are UTF-8. */

@@ -15,7 +15,7 @@ import { isMeant, isNamedAlike, keyOf, type Key, type Reference } from './refs';
 import { bestText, bestTime, textScore } from './columns';
 import type { Context } from './context';
 import { readAsRepeated, repeatsAtOnce } from './repeated';
-import { cell, isOwnNumber, type Sheet, type SheetColumn } from './sheet';
+import { areOneTable, cell, isOwnNumber, type Sheet, type SheetColumn } from './sheet';
 import { timeOf } from './time';
 
 const SAMPLED = 500;
@@ -123,8 +123,19 @@ function repeatedOf(sheet: Sheet, m: MessageReading, context: Context): CopyRead
 	return { sheet, of: m, text, key: asMessages.guid, messageKey: asMessages.guid && m.guid, kind: 'text-index', time, asMessages };
 }
 
+/** What a sheet's rows said of messages before, where their table keeps that beside what counts. */
+function earlierOf(sheet: Sheet, m: MessageReading): CopyReading | null {
+	const { value } = m.text;
+	const text = sheet.columns.find((c) => c.column === value.column && c.path.join('.') === value.path.join('.') && !c.made === !value.made);
+	if (sheet.earlierOf?.sheet !== m.sheet || !text) return null;
+	const { from, key } = sheet.earlierOf;
+	return { sheet, of: m, text, key: from, messageKey: key, kind: 'history', time: null };
+}
+
 function copyOf(sheet: Sheet, m: MessageReading, context: Context): CopyReading | null {
 	const { tables } = context;
+	const earlier = earlierOf(sheet, m);
+	if (earlier) return earlier;
 	const one = areOneTable(sheet, m.sheet);
 	const writing = sheet.columns
 		.filter((c) => !one || c.column === m.text.value.column)
@@ -184,8 +195,6 @@ function copyOf(sheet: Sheet, m: MessageReading, context: Context): CopyReading 
 	}
 	return null;
 }
-
-export const areOneTable = (a: Sheet, b: Sheet): boolean => a.tables.length === 1 && b.tables.length === 1 && a.tables[0] === b.tables[0];
 
 /** Of so much of the time that lies between rows and messages in another order: what belongs to a message is made soon after it. */
 const NEAR = 0.2;

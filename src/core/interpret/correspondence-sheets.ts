@@ -12,7 +12,7 @@ import { isSign } from './profile';
 import type { Guess, MessageReading, PersonReading } from './reading';
 import { type Reference, isMeant, isNamedAlike, keyOf } from './refs';
 import { repeatsAtOnce } from './repeated';
-import { type Sheet, type SheetColumn, cell, isOwnNumber } from './sheet';
+import { type Sheet, type SheetColumn, areOneTable, cell, isOwnNumber } from './sheet';
 
 export type Candidate = { sheet: Sheet; text: Guess<SheetColumn>; time: MessageReading['time'] };
 
@@ -62,7 +62,7 @@ function chooseMessageSheets(candidates: Candidate[], context: Context): Candida
 		if (c !== best.c && ((!c.time && best.c.time) || UNSENT.test(c.sheet.name))) continue;
 		// What was begun and not sent is no message, even where nothing else is left.
 		if (DRAFTS.test(c.sheet.name) && context.tables.length > 1) continue;
-		if (c !== best.c && isSignsAlone(c.text.value)) continue;
+		if (c !== best.c && (isSignsAlone(c.text.value) || namesRooms(c, best.c))) continue;
 		const aside = chosen.flatMap((m) => namesMessages(c, m, context));
 		const social = socialScore(c, context, aside) + Number(c !== best.c && pointsWhere(c, best.c, context));
 		// Where nothing says it of the likeliest either, as many rows as that one has, and more, are messages too.
@@ -123,6 +123,17 @@ const ALWAYS_NAMED = 0.9;
 
 /** A few signs that come again and again: reactions. */
 const isSignsAlone = ({ profile: p }: SheetColumn): boolean => !p.many && [...p.distinct.keys()].every((v) => isSign(String(v)));
+
+/** A few rows among those of messages whose text stands elsewhere, and is a name: what a room is called from then on. */
+const namesRooms = (c: Candidate, best: Candidate): boolean =>
+	areOneTable(c.sheet, best.sheet) &&
+	placeOf(c.text.value) !== placeOf(best.text.value) &&
+	c.sheet.sure.length <= Math.max(FEW_NAMED, best.sheet.sure.length * RARELY) &&
+	c.text.value.profile.name > MOSTLY_NAMES;
+const placeOf = ({ column, path }: SheetColumn): string => [column, ...path].join('.');
+const FEW_NAMED = 3;
+const RARELY = 0.02;
+const MOSTLY_NAMES = 0.8;
 
 const AS_LIKELY = 0.5;
 

@@ -30,6 +30,10 @@ function isKeyOfRow(c: SheetColumn, sheet: Sheet, tables: readonly Table[]): boo
 	const { primaryKey } = tables[sheet.tables[0]!]!;
 	const isPrimary = c.path.length === 0 && primaryKey.length === 1 && primaryKey[0] === c.column;
 	if (!isPrimary && !(KEY_NAMED.test(c.name) && isEachOnes(c, sheet))) return false;
+	return haveNoEndings(c);
+}
+
+function haveNoEndings(c: SheetColumn): boolean {
 	const values = [...c.profile.distinct.keys()].slice(0, 200);
 	return values.filter((v) => /\.\w{2,5}$/.test(String(v))).length < values.length * 0.5;
 }
@@ -63,7 +67,8 @@ const NAMES_BESIDE = 1.5;
 export function filesOfMessages(m: MessageReading, tables: readonly Table[]): FileColumns | null {
 	if (m.files !== undefined) return m.files;
 	const taken = [m.text.value, m.time?.value, m.peer?.value, m.sender?.value, m.recipient?.value, m.thread?.value, m.guid ?? undefined];
-	return fileColumns(m.sheet, tables, taken);
+	const keys = m.sheet.columns.filter((c) => isPath(c) && isEachOnes(c, m.sheet) && haveNoEndings(c));
+	return fileColumns(m.sheet, tables, m.text.value.profile.filled > m.sheet.sure.length / 2 ? [...taken, ...keys] : taken);
 }
 
 /** What a sheet's rows say of files: `null` where they say nothing. */

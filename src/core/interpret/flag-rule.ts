@@ -6,6 +6,7 @@ import { counterOf } from './counter';
 import { type Flag, columnOf, flag } from './direction-rules';
 import { isPath } from './files';
 import type { DirectionRule, Guess, MessageReading } from './reading';
+import { PHONE } from './profile';
 import { keyOf } from './refs';
 import { type Sheet, type SheetColumn, cell } from './sheet';
 import { timeOf } from './time';
@@ -30,8 +31,13 @@ export function threadKeyOf(reading: MessageReading, row: (typeof reading.sheet.
 		if (joined !== undefined) return joined;
 	}
 	const column = reading.thread?.value ?? reading.peer?.value ?? null;
-	return column ? String(keyOf(cell(row, column, context.tables))) : '';
+	return column ? howeverWritten(String(keyOf(cell(row, column, context.tables)))) : '';
 }
+
+/** A number as it is counted here: by its last digits, since what was dialled is written in other ways than what came in. */
+const howeverWritten = (key: string): string => (PHONE.test(key) ? key.replace(/\D/g, '').slice(-LAST_DIGITS) : key);
+
+const LAST_DIGITS = 9;
 
 const JOINED = new WeakMap<NonNullable<MessageReading['threadJoin']>, Map<string, string>>();
 

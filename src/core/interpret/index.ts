@@ -1,6 +1,7 @@
 /** Interpret: the rows of one store get their meaning, by nobody's name. */
 export { readStore } from './roles';
 export { openCodePaged } from './code-paged';
+export { openWideTexts } from './wide-texts';
 export { openDocuments } from './documents';
 export { openTextsInFiles } from './texts-in-files';
 export { openPivoted } from './pivoted';

@@ -29,10 +29,11 @@ export function kindsOfDocuments(rows: Row[], table: Table): { rows: Row[]; labe
 	const { column, stored } = found;
 	const kinds: Kind[] = [];
 	const loose: Row[] = [];
+	const others: Row[] = [];
 	for (const row of rows) {
 		const value = documentOf(row, column, stored);
 		if (value === null || typeof value !== 'object') {
-			loose.push(row);
+			(stored.kind === 'json' && isOther(row.values[column]) ? others : loose).push(row);
 			continue;
 		}
 		const fields = Object.keys(value);
@@ -51,8 +52,13 @@ export function kindsOfDocuments(rows: Row[], table: Table): { rows: Row[]; labe
 		if ([...kind.fields].some((field) => largest!.fields.has(field))) largest!.rows.push(...kind.rows);
 		else large.push(kind);
 	}
-	return large.map((k) => ({ rows: k.rows, label: [...k.fields].slice(0, 4).join(', ') }));
+	const parted = large.map((k) => ({ rows: k.rows, label: [...k.fields].slice(0, 4).join(', ') }));
+	return others.length > 0 ? [...parted, { rows: others, label: 'other values' }] : parted;
 }
+
+/** A number or a word where others are documents: a setting, and no message. */
+const isOther = (value: Value | undefined): boolean =>
+	typeof value === 'number' || typeof value === 'bigint' || (typeof value === 'string' && value !== '' && !/^\s*[[{]/.test(value));
 
 const documentOf = (row: Row, column: number, stored: Stored): unknown =>
 	stored.kind === 'json' ? jsonOf(row.values[column]) : openStored(row, column, stored);

@@ -41,8 +41,8 @@ export function findOtherKinds(reading: MessageReading, names: readonly string[]
 			continue;
 		const saysWay = 'column' in direction && direction.column === column;
 		if ((saysWay && p.distinct.size <= WAYS) || isPart(column, reading)) continue;
-		// What a message states of a file is no kind of row.
-		if (p.mime > 0.3 || p.path > 0.3) continue;
+		// What a message states of a file is no kind of row, nor is a document.
+		if (p.mime > 0.3 || p.path > 0.3 || p.json > 0.3) continue;
 		const kinds = kindsIn(column, reading, context);
 		const some = [...kinds.values()].some((k) => k.rows >= 5 && k.prose > k.rows * 0.7);
 		const silent = keysWhere(

@@ -16,6 +16,7 @@ export interface ListColumn {
 const SAMPLED = 400;
 const ENTRIES_AT_MOST = 100;
 const FIELDS_AT_MOST = 30;
+const DEEPEST = 3;
 /** Share of a column's values that must be JSON. */
 const JSON = 0.5;
 
@@ -50,8 +51,20 @@ function entriesOf(value: Value | undefined): Record<string, unknown>[] {
 	if (!Array.isArray(list)) return [];
 	return list.slice(0, ENTRIES_AT_MOST).flatMap((e): Record<string, unknown>[] => {
 		if (typeof e === 'string') return [{ [ALONE]: e }];
-		return e !== null && typeof e === 'object' && !Array.isArray(e) ? [e as Record<string, unknown>] : [];
+		return isFields(e) ? [flat(e, '', 0)] : [];
 	});
+}
+
+const isFields = (value: unknown): value is Record<string, unknown> => value !== null && typeof value === 'object' && !Array.isArray(value);
+
+/** An entry's fields, those of things within it by where they stand (`insert.file.name`). */
+function flat(entry: Record<string, unknown>, within: string, depth: number): Record<string, unknown> {
+	const fields = Object.entries(entry).slice(0, FIELDS_AT_MOST);
+	return Object.fromEntries(
+		fields.flatMap(([key, value]): [string, unknown][] =>
+			isFields(value) && depth < DEEPEST ? Object.entries(flat(value, `${within}${key}.`, depth + 1)) : [[within + key, value]]
+		)
+	);
 }
 
 const rowOf = (entry: Record<string, unknown>, fields: readonly string[]): Row => ({

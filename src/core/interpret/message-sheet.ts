@@ -85,8 +85,12 @@ export function readMessages(
 				(p) => p.key !== null || p.value === participants.writer.from || !areListedIn(p.value, participants.thread.key.sheet)
 			)
 		);
-	// A group in which all write goes with every one of them, as the owner does.
-	const ofThreads = [...best].flatMap(([c, r]) => (r.confidence >= HARDLY && !personSheets.has(r.key.sheet) ? [c] : []));
+	// A group in which all write goes with every one of them, as the owner does. What names rows that another column surely
+	// names by another key of theirs names them too.
+	const ofTalks = new Set(
+		[...best.values()].flatMap((r) => (r.confidence >= HARDLY && !personSheets.has(r.key.sheet) ? [r.key.sheet] : []))
+	);
+	const ofThreads = [...best].flatMap(([c, r]) => (ofTalks.has(r.key.sheet) ? [c] : []));
 	const paired = told || written || beside || apart ? null : pairedAmong(sheet, parties, new Set([...used, ...ofThreads]), context);
 	if (apart) best.delete(apart.writer);
 	if (paired) {

@@ -11,7 +11,7 @@ import type { Wording } from './listed-within';
 import { numberWithin } from '../people/number-at';
 import { normalAddress, PeopleBook, type Party } from './people';
 import type { MembersReading, MessageReading, StoreReading, ThreadReading } from './reading';
-import { addressesIn, EMAIL, PHONE } from './profile';
+import { addressesIn, EMAIL, FILE_NAME, PHONE } from './profile';
 import { previewsOf, type Preview } from './previews';
 import { partiesListed } from './listed-parties';
 import { keyOf, keysIn, textsIn } from './refs';
@@ -138,6 +138,17 @@ const SILENT_SAMPLED = 2000;
 /** Entries of an export that lack the text altogether are of another kind. */
 const isExported = (row: Row): boolean => row.sightings[0]?.method === 'exported';
 
+/** Whether a text is what the one file sent with it is called, and nothing that was written: programs put it there for those that show no files. */
+function isNameOfFile(text: string, files: StatedFile[]): boolean {
+	const [file, ...more] = files;
+	if (!file || more.length > 0 || !FILE_NAME.test(text)) return false;
+	const bare = text.replace(/\.[^.]*$/, '');
+	const names = [file.name, file.path].flatMap((name) => name?.split(/[\\/]/).at(-1) ?? []);
+	if (!names.some((name) => name === text || name === bare)) return false;
+	file.name = text;
+	return true;
+}
+
 class MessageSheet {
 	private readonly threads = new Map<string, ThreadInfo>();
 	private readonly joined: Map<string, string> | null;
@@ -247,7 +258,7 @@ class MessageSheet {
 		}
 		const aside = this.aside(row);
 		const stored = aside ? aside.text : this.get(row, m.text.value);
-		const own = typeof stored === 'string' && stored !== '' ? stored : null;
+		const own = typeof stored === 'string' && stored !== '' && !isNameOfFile(stored, files) ? stored : null;
 		const written = own?.includes(OBJECT) && this.marksFiles() ? own.replaceAll(OBJECT, '') : own;
 		const text = written ?? files.find((file) => file.caption !== undefined)?.caption ?? (stored === '' ? '' : null);
 		// Of a time that is cut the rest is not known, and it is none.

@@ -8,7 +8,7 @@ import { openAddressRows } from './address-rows';
 import { readFewAlike } from './alike-sheets';
 import { dropChanceKeys } from './beside';
 import { addressShare, bestText, bestTime } from './columns';
-import { areOneTable, findCompanions } from './companions';
+import { findCompanions } from './companions';
 import type { Context } from './context';
 import { type Correction, correctColumns, correctedText, correctionFor, roleWanted } from './correction';
 import { type Candidate, chooseCorrespondence, namesWhoIsBeside } from './correspondence-sheets';
@@ -47,7 +47,7 @@ import { openProperties } from './properties';
 import type { Guess, MembersReading, PersonReading, SheetRole, StoreReading, ThreadReading } from './reading';
 import { type Reference, keysOf, raiseNamesakes, referencesOf } from './refs';
 import { ownersInSettings } from './settings';
-import type { Sheet } from './sheet';
+import { areOneTable, type Sheet } from './sheet';
 import { openSittings } from './sittings';
 import { openSteps } from './steps-beside';
 import { openStringTables } from './string-table';
@@ -95,7 +95,7 @@ export function readStore(
 	const lookups = openLookups(context);
 	openParticipants(context);
 	const candidates = sheets
-		.filter((s) => !beside.has(s) && !s.about)
+		.filter((s) => !beside.has(s) && !s.about && !s.earlierOf)
 		.map((sheet) => ({ sheet, text: bestText(sheet), time: bestTime(sheet, tables) }))
 		.filter(
 			(c): c is Candidate =>

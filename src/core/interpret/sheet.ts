@@ -18,6 +18,7 @@ import { keyParts, timeInKeys } from './key-parts';
 import { fieldsOfDocuments, haveAlike } from './kinds-of-documents';
 import { halvesIn, wholeOf } from './halves';
 import { kindsOfEntries } from './words-of-keys';
+import { versionsWithin, type Versions } from './versions-within';
 import { mailboxesIn } from './mailboxes';
 import { payloadsIn } from './payloads';
 import { EMAIL, PHONE, profileOf, UUID, type Profile } from './profile';
@@ -76,6 +77,8 @@ export interface Sheet {
 	family: boolean;
 	/** Where its rows name earlier rows of their own table, which they say something of. */
 	about?: SheetColumn;
+	/** The sheet of its table whose rows say what counts; `from` names them by their `key`, null for the record number. */
+	earlierOf?: { sheet: Sheet; from: SheetColumn; key: SheetColumn | null };
 	/** The file it stands in, where that is one beside the store. */
 	file?: string;
 }
@@ -115,13 +118,28 @@ export function sheetsOf(harvest: Harvested, captures: readonly Harvested[] = []
 		const all = tables.flatMap((t) => [...harvest.book.rowsOf(t.index), ...rowsElsewhere(harvest, t.index, captures)]);
 		const kinds: EventRows[] = (tables.length === 1 ? eventsOf(all, tables[0]!) : null) ?? kindsOfEntries(all, tables[0]!);
 		for (const { rows, label, target } of kinds) {
-			const sheet = sheetOf(sheets.length, tables, rows, label, harvest);
+			const versions =
+				tables.length === 1 && !target ? versionsWithin(rows, new Set(harvest.book.rowsOf(tables[0]!.index)), tables[0]!) : null;
+			const sheet = sheetOf(sheets.length, tables, versions?.current ?? rows, label, harvest);
 			if (target) refersTo(sheet, target, tables[0]!);
 			sheets.push(sheet);
+			if (versions) sheets.push(earlierSheet(sheets.length, sheet, versions, label, harvest));
 		}
 	}
 	return sheets;
 }
+
+/** What the rows of a sheet said before, as a sheet of its own. */
+function earlierSheet(index: number, of: Sheet, { earlier, names }: Versions, label: string, harvest: Harvested): Sheet {
+	const tables = of.tables.map((table) => harvest.tables[table]!);
+	const sheet = sheetOf(index, tables, earlier, label === '' ? EARLIER : `${label}, ${EARLIER}`, harvest);
+	const ownColumn = (s: Sheet, c: number): SheetColumn | undefined => s.columns.find((x) => x.column === c && x.path.length === 0);
+	const from = ownColumn(sheet, names.from);
+	const key = names.key === null ? null : ownColumn(of, names.key);
+	if (from && key !== undefined) sheet.earlierOf = { sheet: of, from, key };
+	return sheet;
+}
+const EARLIER = 'earlier versions';
 
 /** Events name other rows of their own table at this place. */
 function refersTo(sheet: Sheet, { column, path }: Place, table: Table): void {
@@ -415,6 +433,9 @@ export function sampleOf(rows: Row[]): Row[] {
 	return Array.from({ length: SAMPLE }, (_, i) => rows[Math.floor(i * step)]!);
 }
 
+/** Whether two sheets are rows of one table, told apart by their kind. */
+export const areOneTable = (a: Sheet, b: Sheet): boolean => a.tables.length === 1 && b.tables.length === 1 && a.tables[0] === b.tables[0];
+
 /** The value of a sheet's column in a row. */
 export function cell(row: Row, column: SheetColumn, tables: readonly Table[]): Value | undefined {
 	if (column.aside) return textAside(asideOf(row, column.aside, null, tables), column.aside, tables);
@@ -447,7 +468,11 @@ function openBody(sheet: Sheet, column: SheetColumn, sample: Row[]): void {
 	const p = column.profile;
 	if (p.time || p.filled === 0 || (p.texts > 0 && p.averageLength < 4)) return;
 	if (p.phone > 0.3 || p.email > 0.3) return;
-	const values = sample.map((r) => r.values[column.column]);
+	const values = withSeldom(
+		sample.map((r) => r.values[column.column]),
+		sheet,
+		column
+	);
 	// A file that begins as pictures do is no text, whatever its bytes could be read as.
 	const files = values.filter((v) => v instanceof Uint8Array && mediaTypeOf(v.subarray(0, 16)) !== null).length;
 	if (files > p.blobs * FILES_AT_MOST && files > 0) return;
@@ -460,6 +485,15 @@ function openBody(sheet: Sheet, column: SheetColumn, sample: Row[]): void {
 	// What is read by the second column is no text of its own any more.
 	if (p.texts > p.filled / 2) column.profile = { ...p, prose: 0, name: 0, texts: 0 };
 }
+
+/** Values of a sample, before them those in bytes of a column that has but a few. */
+function withSeldom(values: (Value | undefined)[], sheet: Sheet, { column, profile: p }: SheetColumn): (Value | undefined)[] {
+	if (p.blobs === 0 || p.blobs > p.filled * SELDOM) return values;
+	const bytes = sheet.sure.map((row) => row.values[column]).filter((v) => v instanceof Uint8Array);
+	return [...bytes.slice(0, SELDOM_READ), ...values.filter((v) => !(v instanceof Uint8Array))];
+}
+const SELDOM = 0.2;
+const SELDOM_READ = 30;
 
 /** Share of a column's bytes that may begin as files do, where they are texts. */
 const FILES_AT_MOST = 0.5;

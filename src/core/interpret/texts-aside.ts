@@ -54,16 +54,19 @@ function repeatsItsTime(sheet: Sheet, { references, tables }: Context): boolean 
 			return false;
 		const times = whole.columns.filter((c) => c.column >= 0 && c.profile.time);
 		const rows = new Map(whole.sure.map((row) => [messageKeyOf(row, r.key.column, tables), row]));
-		const pairs = sheet.sure.slice(0, TIMES_READ).flatMap((row) => {
+		const read = sheet.sure.slice(0, TIMES_READ);
+		const pairs = read.flatMap((row) => {
 			const of = rows.get(messageKeyOf(row, r.from, tables));
 			return of ? [{ row, of }] : [];
 		});
 		const same = pairs.filter(({ row, of }) => times.some((c) => keyOf(cell(of, c, tables)) === keyOf(cell(row, time, tables))));
-		return pairs.length >= WRITINGS && same.length >= pairs.length * SAME_TIME;
+		// Every part is of a message: what only some of a table's rows have is a further thing of theirs, as a file.
+		return pairs.length >= Math.max(WRITINGS, read.length * PARTS) && same.length >= pairs.length * SAME_TIME;
 	});
 }
 const TIMES_READ = 500;
 const SAME_TIME = 0.95;
+const PARTS = 0.5;
 
 /** Whether texts are those of messages that have them in their own rows: a text index. */
 const repeatsOwnTexts = (one: { sheet: Sheet; text: SheetColumn }, sheets: readonly Sheet[], tables: readonly Table[]): boolean =>

@@ -18,6 +18,14 @@ const areFilesOf = (files: Sheet, sheet: Sheet, context: Context): boolean =>
 			key.sheet === sheet && inclusion >= ALL_THREADS && from.profile.unique && !isOwnNumber(from, files, context.tables)
 	);
 
+/** Of two columns that name rows of one list the conversation is told by the one that is filled: who wrote in it can be left out. */
+function isSurer(column: SheetColumn, r: Reference, than: NonNullable<MessageReading['thread']>): boolean {
+	const more = column.profile.filled / than.value.profile.filled;
+	if (r.key.sheet === than.key?.sheet && (more > FILLED_MORE || more < 1 / FILLED_MORE)) return more > 1;
+	return r.confidence > than.confidence;
+}
+const FILLED_MORE = 1.05;
+
 /** What tells a message's thread: a key of threads, the table's name, a join, a number that recurs. A party that does is none. */
 export function threadIn(
 	sheet: Sheet,
@@ -44,7 +52,7 @@ export function threadIn(
 		}
 		// What is the same in all of them parts nothing, where something else does.
 		const parts = Number(!isConstant(column, sheet)) - Number(thread !== null && !isConstant(thread.value, sheet));
-		if (!thread || parts > 0 || (parts === 0 && r.confidence > thread.confidence))
+		if (!thread || parts > 0 || (parts === 0 && isSurer(column, r, thread)))
 			thread = {
 				value: column,
 				key: r.key,

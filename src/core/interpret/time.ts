@@ -71,7 +71,7 @@ const LIKELY_FROM = Date.UTC(2006, 0, 1);
 const LIKELY_TO = Date.UTC(2031, 0, 1);
 
 const ISO =
-	/^\s*([+-]?\d{4})-(\d{1,2})-(\d{1,2})(?:[T ](\d{1,2}):(\d{2})(?::(\d{2})(?:[.,](\d{1,9}))?)?)?\s*(Z|UTC|GMT|[+-]\d{2}:?\d{2})?\s*$/i;
+	/^\s*([+-]?\d{4})-(\d{1,2})-(\d{1,2})(?:[T ](\d{1,2}):(\d{2})(?::(\d{2})(?:[.,](\d{1,9}))?)?)?\s*(Z|UTC|GMT|[+-]\d{2}:?\d{2}|(?<=:\d{2}(?:[.,]\d{1,9})? ?)[+-]\d{2})?\s*$/i;
 const COMPACT = /^((?:19|20)\d{2})(\d{2})(\d{2})T?(\d{2})(\d{2})(?:(\d{2})(?:[.,]?(\d{3}))?)?(Z)?$/;
 const MAIL = /^(?:[A-Z][a-z]{2},?\s+)?(\d{1,2})\s+([A-Z][a-z]{2})\s+(\d{4})\s+(\d{2}):(\d{2})(?::(\d{2}))?\s*([+-]\d{4}|GMT|UTC|Z)?/;
 const DAY_FIRST = /^(\d{1,2})[./](\d{1,2})[./](\d{4})[ ,T]+(\d{1,2}):(\d{2})(?::(\d{2}))?$/;
@@ -84,8 +84,9 @@ const WRAPPED = /^\/Date\((-?\d{9,14})(?:[+-]\d{4})?\)\/$/;
 const MONTHS = ['jan', 'feb', 'mar', 'apr', 'may', 'jun', 'jul', 'aug', 'sep', 'oct', 'nov', 'dec'];
 
 function zoneOffset(zone: string | undefined): number {
-	const match = /^([+-])(\d{2}):?(\d{2})$/.exec(zone ?? '');
-	return match ? (match[1] === '-' ? -1 : 1) * (Number(match[2]) * 60 + Number(match[3])) * 60_000 : 0;
+	// ISO 8601, 5.3.4.1: the minutes may be left out.
+	const match = /^([+-])(\d{2}):?(\d{2})?$/.exec(zone ?? '');
+	return match ? (match[1] === '-' ? -1 : 1) * (Number(match[2]) * 60 + Number(match[3] ?? 0)) * 60_000 : 0;
 }
 
 /** A written date and time, or null. Without a zone it is read as UTC and `zoned` is false. */

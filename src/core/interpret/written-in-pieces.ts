@@ -11,6 +11,10 @@ export interface Pieces {
 	path: Path;
 	/** The key under which each piece has its letters; null where the pieces are texts themselves. */
 	field: string | null;
+	/** Whether they are runs, put together as they are; else each stands on a line of its own. */
+	areRuns: boolean;
+	/** Whether a line break ends each text, as it ends a paragraph: it is none of what was written. */
+	areEnded: boolean;
 }
 
 const DEEPEST = 8;
@@ -40,7 +44,7 @@ export function piecesIn(values: readonly unknown[]): Pieces | null {
 		const lists = there.map((value) => valueAt(value, path)).filter((value) => value !== undefined && value !== null && value !== '');
 		if (lists.length < values.length * MOSTLY) continue;
 		for (const field of fieldsOf(lists)) {
-			const pieces = { path, field };
+			const pieces = piecesAt(path, field, lists);
 			const texts = there.map((value) => joined(value, pieces)).filter((text) => text !== null && text !== '') as string[];
 			const letters = texts.reduce((sum, text) => sum + text.length, 0);
 			if (texts.length >= values.length * MOSTLY && isOneWriting(texts) && (!best || letters > best.letters)) best = { pieces, letters };
@@ -49,34 +53,62 @@ export function piecesIn(values: readonly unknown[]): Pieces | null {
 	return best?.pieces ?? null;
 }
 
+/** How the pieces of a place are put together: by the blanks at their seams, or the line breaks that end them, in all values. */
+function piecesAt(path: Path, field: string | null, lists: readonly unknown[]): Pieces {
+	const rows = lists.flatMap((list) => (Array.isArray(list) ? lowest(list, field, 0) : []));
+	const ended = rows.filter((pieces) => pieces.at(-1)!.endsWith('\n')).length;
+	const areEnded = ended >= ENDED_LEAST && ended >= rows.length * ENDED;
+	const seams = rows.flatMap((pieces) => pieces.slice(1).map((piece, i) => /\s$/.test(pieces[i]!) || /^[\s,.;:!?]/.test(piece)));
+	return { path, field, areEnded, areRuns: areEnded || seams.filter((isBlank) => isBlank).length >= seams.length * BLANK_SEAMS };
+}
+const ENDED = 0.95;
+const ENDED_LEAST = 3;
+
+/** The pieces of each list that has no lists of them within. */
+function lowest(list: readonly unknown[], field: string | null, depth: number): string[][] {
+	if (depth > DEEPEST) return [];
+	const items = list.slice(0, ITEMS_AT_MOST);
+	const pieces = items.flatMap((item) => pieceIn(item, field) ?? []);
+	const within = items.flatMap((item) => {
+		const inner = pieceIn(item, field) === null && isFields(item) ? listIn(item) : undefined;
+		return inner ? lowest(inner, field, depth + 1) : [];
+	});
+	return within.length > 0 ? within : pieces.length > 0 ? [pieces] : [];
+}
+
+const pieceIn = (item: unknown, field: string | null): string | null => {
+	if (typeof item === 'string') return item;
+	const own = field !== null && isFields(item) ? item[field] : null;
+	return typeof own === 'string' ? own : null;
+};
+
+const listIn = (item: Fields): unknown[] | undefined => Object.values(item).find(Array.isArray) as unknown[] | undefined;
+
 const isOneWriting = (texts: readonly string[]): boolean =>
 	texts.filter(isWriting).length >= texts.length * WRITTEN && new Set(texts).size >= texts.length * VARIED;
 
 /** The text of a value put together; null where there is none. */
-export function joined(value: unknown, { path, field }: Pieces): string | null {
-	const here = valueAt(value, path);
+export function joined(value: unknown, pieces: Pieces): string | null {
+	const here = valueAt(value, pieces.path);
 	if (typeof here === 'string') return here;
 	if (!Array.isArray(here)) return null;
-	return joinList(here, field, 0);
+	const text = joinList(here, pieces, 0);
+	return pieces.areEnded && text?.endsWith('\n') ? text.slice(0, -1) : text;
 }
 
 /** Runs of one paragraph as they are, paragraphs and parts each on a line of its own. */
-function joinList(list: readonly unknown[], field: string | null, depth: number): string | null {
+function joinList(list: readonly unknown[], how: Pieces, depth: number): string | null {
 	if (depth > DEEPEST) return null;
 	let inner = false;
 	const pieces = list.slice(0, ITEMS_AT_MOST).flatMap((item) => {
-		if (typeof item === 'string') return [item];
-		if (!isFields(item)) return [];
-		if (field !== null && typeof item[field] === 'string') return [item[field]];
-		const within = Object.values(item).find(Array.isArray) as unknown[] | undefined;
-		const text = within ? joinList(within, field, depth + 1) : null;
+		const own = pieceIn(item, how.field);
+		if (own !== null || !isFields(item)) return own === null ? [] : [own];
+		const within = listIn(item);
+		const text = within ? joinList(within, how, depth + 1) : null;
 		inner ||= text !== null;
 		return text === null ? [] : [text];
 	});
-	if (pieces.length === 0) return null;
-	const seams = pieces.slice(1).map((piece, i) => /\s$/.test(pieces[i]!) || /^[\s,.;:!?]/.test(piece));
-	const areRuns = !inner && seams.filter((isBlank) => isBlank).length >= seams.length * BLANK_SEAMS;
-	return pieces.join(areRuns ? '' : '\n');
+	return pieces.length === 0 ? null : pieces.join(how.areRuns && !inner ? '' : '\n');
 }
 
 function valueAt(value: unknown, path: Path): unknown {

@@ -40,7 +40,7 @@ const KEYS_LEAST = 2;
 /** What a store is compared by. */
 interface Profile {
 	tables: Set<string>;
-	records: Map<string, { text: string | null; direction: Direction | null }>;
+	records: Map<string, { text: string | null; direction: Direction | null; isKept: boolean }>;
 	/** Content of each message, with its time. */
 	contents: Map<string, number>;
 	/** Keys of the program's own making in tables that have no messages: its conversations'. */
@@ -113,7 +113,8 @@ function profileOf(store: WovenStore): Profile {
 	};
 	for (const u of store.understood.messages) {
 		const key = recordKey(store, u);
-		if (key !== null && (u.row.standing === 'kept' || !p.records.has(key))) p.records.set(key, { text: u.text, direction: u.direction });
+		if (key !== null && (u.row.standing === 'kept' || !p.records.has(key)))
+			p.records.set(key, { text: u.text, direction: u.direction, isKept: u.row.standing === 'kept' });
 		const content = contentOf(u);
 		if (content !== null) p.contents.set(content, u.sentAt!);
 		const own = key ?? (u.row.tableKnown ? (primaryKeyOf(u, store.harvest.tables[u.row.table]!) ?? u.guid) : null);
@@ -392,11 +393,11 @@ function compareCaptures(a: Capture, b: Capture, profiles: readonly Profile[]): 
 	const q = profiles[b.store]!;
 	const [less, more] = (p.newestKept ?? 0) <= (q.newestKept ?? 0) ? [p, q] : [q, p];
 	const sign = less === p ? -1 : 1;
-	// Nothing in it that the other has not: it is older, or it lost its newest. The engine counts its changes; a copy that
+	// Nothing in use in it that the other has not: it is older, or it lost its newest. The engine counts its changes; a copy that
 	// another engine wrote has a count of its own.
 	const within =
 		less.records.size > 0
-			? [...less.records.keys()].every((k) => more.records.has(k))
+			? [...less.records].every(([k, { isKept }]) => !isKept || more.records.has(k))
 			: [...less.contents.keys()].every((c) => more.contents.has(c));
 	if (within && less.engine === more.engine && less.counter > 0 && more.counter > 0 && less.counter !== more.counter)
 		return less.counter < more.counter ? sign : -sign;

@@ -88,7 +88,7 @@ function isReal(values: readonly (Value | undefined)[]): boolean {
 
 const MOSTLY = 0.9;
 /** Written so already that nothing has to be decided. */
-const ISO = /^\s*\d{4}-\d{2}-\d{2}[T ]\d{1,2}:[\d:.,]*\s?(?:Z|UTC|[+-]\d\d:?\d\d)?\s*$/;
+const ISO = /^\s*\d{4}-\d{2}-\d{2}[T ]\d{1,2}:[\d:.,]*\s?(?:Z|UTC|[+-]\d\d(?::?\d\d)?)?\s*$/;
 /** What stands between a date and a name in one value. */
 const AROUND = /^[\s:,;|·–—()[\]-]+|[\s:,;|·–—()[\]-]+$/gu;
 /** Distinct values among so many, up to which they come back. */
