@@ -18,6 +18,7 @@ import {
 	keepOwnRows,
 	namedByTitles,
 	openCodePaged,
+	openDescribed,
 	openWideTexts,
 	openDocuments,
 	openTextsInFiles,
@@ -340,7 +341,7 @@ export class Look {
 		if (known?.rows === harvest.book.size) return known.opened;
 		const store = this.harvests.indexOf(harvest);
 		const filled = openTextsInFiles(openWideTexts(openCodePaged(harvest)), (path) => this.textBeside(store, path));
-		const opened = openPivoted(openDocuments(filled));
+		const opened = openPivoted(openDescribed(openDocuments(filled)));
 		this.documents.set(harvest, { rows: harvest.book.size, opened });
 		return opened;
 	}

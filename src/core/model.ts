@@ -95,6 +95,13 @@ export interface Table {
 	inferred?: boolean;
 	/** Lists within a column's documents whose entries are rows of tables of their own. */
 	listed?: { column: number; paths: readonly (readonly string[])[] };
+	/** Things within a column's documents that have a table of their own. */
+	described?: Described;
+}
+
+export interface Described {
+	column: number;
+	things: { path: readonly string[]; key: string; table: string }[];
 }
 
 /** One kind of remark about what was met on the way; the wording lives in `wording.ts`. */

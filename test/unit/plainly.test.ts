@@ -14,6 +14,7 @@ import { RARER } from '../vectors/rarer-layouts';
 import { ROOMED } from '../vectors/roomed-layouts';
 import { STRINGS } from '../vectors/string-layouts';
 import { USUAL } from '../vectors/usual-layouts';
+import { VARIED } from '../vectors/varied-layouts';
 import { writePlainly, type Plain, type PlainCase } from '../vectors/plainly';
 
 const SEEDS = Array.from({ length: 60 }, (_, i) => i + 1);
@@ -23,6 +24,7 @@ const USUAL_SEEDS = 60;
 const RARER_SEEDS = 36;
 const STRINGS_SEEDS = 12;
 const GROWN_SEEDS = 60;
+const VARIED_SEEDS = 48;
 
 interface Line {
 	id: string;
@@ -39,12 +41,13 @@ interface Line {
 	attachments: { sha256: string | null }[];
 }
 
+const AT_DESK = /@desk\.example$/;
 const STANDINGS = { in: 'kept', binned: 'binned', out: 'dropped', before: 'dropped' };
 
 const factsOf = (line: Line): object => ({
 	direction: line.direction,
-	// A number, or the account that is called by it.
-	correspondent: line.correspondent?.replace(/^(\d{9,})@chat\.example$/, '+$1') ?? null,
+	// A number, or the account that is called by it; in rooms the first part of an address.
+	correspondent: line.correspondent?.replace(/^(\d{9,})@chat\.example$/, '+$1').replace(AT_DESK, '') ?? null,
 	person: line.person,
 	standing: line.standing,
 	grade: line.grade,
@@ -53,7 +56,7 @@ const factsOf = (line: Line): object => ({
 });
 const expected = (m: Plain): object => ({
 	direction: m.out ? 'out' : 'in',
-	correspondent: m.correspondent,
+	correspondent: m.correspondent?.replace(AT_DESK, '') ?? null,
 	person: m.person,
 	standing: STANDINGS[m.states.at(-1)!],
 	grade: 'whole',
@@ -78,6 +81,9 @@ describe('stores laid out plainly', () => {
 	for (const seed of SEEDS.slice(0, GROWN_SEEDS))
 		it(`as programs have it that grew for years, seed ${seed}`, () =>
 			isReadRight(writePlainly(join(folder, `grown ${seed}`), seed, GROWN)));
+	for (const seed of SEEDS.slice(0, VARIED_SEEDS))
+		it(`as others have it who put things elsewhere, seed ${seed}`, () =>
+			isReadRight(writePlainly(join(folder, `varied ${seed}`), seed, VARIED)));
 	for (const seed of SEEDS.slice(0, STRINGS_SEEDS))
 		it(`with strings kept once, seed ${seed}`, () => isReadRight(writePlainly(join(folder, `strings ${seed}`), seed, STRINGS)));
 });

@@ -99,8 +99,11 @@ function endsOf(
 	const ofTwo = often.filter(({ ofA, ofB }) => ofA.size === 2 && ofB.size === 2);
 	const mirrored = ofTwo.filter(({ ofA, ofB }) => [...ofA].every((who) => ofB.has(who)));
 	if (mirrored.length < TALKS_LEAST || mirrored.length < ofTwo.length * MIRRORED) return null;
-	const byA = often.filter(({ ofA, ofB }) => ofB.size === 1 && ofA.size > 1).length;
-	const byB = often.filter(({ ofA, ofB }) => ofA.size === 1 && ofB.size > 1).length;
+	// What was written in a room went to the room, or to the owner.
+	const areWriters = (writers: ReadonlySet<Value>, to: ReadonlySet<Value>): boolean =>
+		(to.size === 1 && writers.size > 1) || (to.size === 2 && writers.size > 2);
+	const byA = often.filter(({ ofA, ofB }) => areWriters(ofA, ofB)).length;
+	const byB = often.filter(({ ofA, ofB }) => areWriters(ofB, ofA)).length;
 	if (byA !== byB) return byA > byB ? { from: a, to: b, areTold: true } : { from: b, to: a, areTold: true };
 	if (saysFrom(a, b)) return { from: a, to: b, areTold: true };
 	return { from: b, to: a, areTold: saysFrom(b, a) };

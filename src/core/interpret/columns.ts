@@ -16,7 +16,8 @@ const LATER_HINT = /read|deliver|recei|edit|modif|updat|expire|last|server|seen|
 /** How much a column is like the texts of messages. */
 export function textScore(column: SheetColumn, rows: number): { score: number; why: string[] } {
 	const p = column.profile;
-	if (p.texts < Math.max(1, p.filled * 0.9) || p.json > 0.3 || p.time || column.column === TABLE_NAME) return { score: -1, why: [] };
+	if (p.texts < Math.max(1, p.filled * 0.9) || p.json > 0.3 || p.time || column.column === TABLE_NAME || areMixedKeys(column))
+		return { score: -1, why: [] };
 	const why: string[] = [];
 	const varied = p.many ? 1 : p.distinct.size / Math.max(1, p.texts);
 	let score = p.prose * 3 + varied * 1.5 + Math.min(1, p.averageLength / 40);
@@ -31,6 +32,17 @@ export function textScore(column: SheetColumn, rows: number): { score: number; w
 	if (p.name > 0.85 && p.prose > 0.3 && p.averageLength < 24 && !TEXT_HINT.test(column.name)) score -= 1.2;
 	return { score, why };
 }
+
+/** Whether each value is a key of its own, of letters and digits without a blank (`im5kqthyko79ep`). */
+function areMixedKeys({ profile: p }: SheetColumn): boolean {
+	if (p.token < MIXED || p.texts < KEYS_LEAST || !(p.many || p.distinct.size >= p.filled * MIXED)) return false;
+	const values = [...p.distinct.keys()].slice(0, KEYS_READ).map(String);
+	return values.length > 0 && values.filter((v) => MIXED_KEY.test(v)).length >= values.length * MIXED;
+}
+const MIXED_KEY = /^(?=.*\d)(?=.*[a-z])(?!.*[a-z]{2}[_.-][a-z]{2})[\w.:@+\-=]{10,}$/i;
+const MIXED = 0.9;
+const KEYS_LEAST = 8;
+const KEYS_READ = 100;
 
 export function bestText(sheet: Sheet): Guess<SheetColumn> | null {
 	const ranked = sheet.columns.map((column) => ({ column, ...textScore(column, sheet.sure.length) })).sort((a, b) => b.score - a.score);

@@ -4,7 +4,7 @@
  * name messages, whatever they are called.
  */
 import type { Row, Table } from '../model';
-import type { Aside } from './aside';
+import { LIKELY_KEY, type Aside } from './aside';
 import type { AttachedReading, AttachmentReading, BinReading, CopyReading, MessageReading } from './reading';
 import { captionIn } from './captions';
 import { fileColumns, isPath, isSizeNamed } from './files';
@@ -290,6 +290,28 @@ function leftOut(sheet: Sheet, r: Reference, m: MessageReading, { tables, harves
 const namesEachOnce = ({ profile: p, references }: SheetColumn): boolean =>
 	p.unique || (references !== undefined && p.distinct.size >= p.filled * NEARLY_EACH);
 const NEARLY_EACH = 0.9;
+const OF_PARTS = 0.6;
+
+/**
+ * Where messages have their texts in parts of another table: the files of those parts that have no text, each named by its
+ * part's number.
+ */
+function throughParts(files: Sheet, m: MessageReading, { references, tables }: Context): AttachmentReading['link'] | null {
+	const { aside } = m.text.value;
+	if (!aside?.key || aside.sheet === files) return null;
+	const named = (references.get(files) ?? []).filter((r) => r.key.sheet === aside.sheet && r.confidence > LIKELY_KEY);
+	for (const { from, key } of named) {
+		const id = key.column ?? aside.sheet.columns.find((c) => isOwnNumber(c, aside.sheet, tables));
+		if (!id) continue;
+		const parts = aside.sheet.sure.filter((row) => row.standing === 'kept');
+		const texts = new Map(parts.map((row) => [messageKeyOf(row, id, tables), cell(row, aside.text, tables)]));
+		const said = files.sure.map((row) => texts.get(messageKeyOf(row, from, tables) ?? '')).filter((text) => text !== undefined);
+		// Of a message that was deleted the part can be gone, and what said of its file be left.
+		if (said.length < files.sure.length * OF_PARTS || said.some((text) => text !== null && text !== '')) continue;
+		return { kind: 'join', join: aside.sheet, message: aside.key, messageKey: aside.own, file: id, fileKey: from };
+	}
+	return null;
+}
 
 function attachmentsOf(sheet: Sheet, m: MessageReading, others: readonly Sheet[], context: Context): AttachmentReading | null {
 	// A row's own number names no message, though messages have the same: but where it is called for them.
@@ -302,6 +324,8 @@ function attachmentsOf(sheet: Sheet, m: MessageReading, others: readonly Sheet[]
 	const { aside } = m.text.value;
 	if (aside?.sheet === sheet && aside.key)
 		return { sheet, of: m, columns, link: { kind: 'direct', key: aside.key, messageKey: aside.own } };
+	const parts = throughParts(sheet, m, context);
+	if (parts) return { sheet, of: m, columns, link: parts };
 	const number = takenNumber(sheet, m, context);
 	const isOfMany =
 		!direct || direct.from.profile.distinct.size * FEW_EACH <= direct.from.profile.filled || repeatsThread(sheet, direct.from, m, context);

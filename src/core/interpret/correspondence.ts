@@ -112,7 +112,9 @@ function leadsToPersons(sheet: Sheet, persons: readonly PersonReading[], { refer
 function namedPoints({ sheet, text, thread, threadJoin }: MessageReading): number {
 	const joined = [thread?.key?.sheet.name, threadJoin?.sheet.name].filter((n) => n !== undefined);
 	const stored = sheet.columns.filter((c) => c.column !== TABLE_NAME && c.name !== FILE_COLUMN && !c.name.startsWith('in '));
-	const names = stored.map((c) => c.name);
+	// What a document says of a thing within it (whom it is from, a file) speaks of that thing.
+	const beside = text.value.path.slice(0, -1).join('.');
+	const names = stored.filter((c) => c.path.length === 0 || c.path.slice(0, -1).join('.') === beside).map((c) => c.name);
 	const further = stored.filter((c) => c !== text.value).map((c) => c.name);
 	let points = 0;
 	// Elements of a page, and what lists are called that stand in a file, say little.
@@ -122,7 +124,7 @@ function namedPoints({ sheet, text, thread, threadJoin }: MessageReading): numbe
 	if (joined.some(speaksOfMessages)) points += 2;
 	if (further.some(speaksOfMessages)) points += 2;
 	points += Math.min(3, further.filter(speaksOfParties).length * 1.5);
-	if ([sheet.name, ...names].some(speaksOfSomebody)) points += 0.5;
+	if ([sheet.name, ...stored.map((c) => c.name)].some(speaksOfSomebody)) points += 0.5;
 	return (
 		points -
 		Math.min(

@@ -41,4 +41,9 @@ export function inWords(rule: DirectionRule): string {
 
 export const columnOf = (rule: DirectionRule): string => ('column' in rule ? rule.column.name : rule.kind);
 
-export const flag = (column: SheetColumn, out: Flag[], incoming: Flag[]): DirectionRule => ({ kind: 'flag', column, out, in: incoming });
+export const flag = (column: SheetColumn, out: Flag[], incoming: Flag[]): Extract<DirectionRule, { kind: 'flag' }> => ({
+	kind: 'flag',
+	column,
+	out,
+	in: incoming
+});

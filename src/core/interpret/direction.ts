@@ -7,6 +7,7 @@ import { TABLE_NAME, bestText, bestTime } from './columns';
 import type { Context } from './context';
 import { type Flag, inWords } from './direction-rules';
 import { BY_FLAG_NAME, BY_WAY_WORDS, ROWS, type Sampled, flagRule, isNought, joinKey, joinMap, oneSided, threadKeyOf } from './flag-rule';
+import { flagByRooms } from './flag-by-owner';
 import { namedOwner } from './named-owner';
 import { oneOrTheOther, ownersOfPair } from './parties';
 import type { DirectionRule, Guess, MessageReading } from './reading';
@@ -256,6 +257,8 @@ function emptyArrival(reading: MessageReading, { tables }: Context): Guess<Direc
 }
 
 /** Rows without a sender are the owner's. */
+const isEitherWay = ({ sender, recipient }: MessageReading): boolean => sender !== null && recipient !== null;
+
 function emptySender(reading: MessageReading, context: Context): Guess<DirectionRule> | null {
 	const party = reading.participant ?? reading.sender ?? reading.peer;
 	if (!party || (!reading.thread && !reading.threadJoin && !reading.participant && !reading.recipient)) return null;
@@ -268,6 +271,15 @@ function emptySender(reading: MessageReading, context: Context): Guess<Direction
 	const share = empty / Math.min(ROWS, reading.sheet.sure.length);
 	if (share < 0.05 || share > 0.95 || (zero === 0 && p.nulls === 0 && empty === 0)) return null;
 	const { sheet, sender, recipient } = reading;
+	const byRooms = isEitherWay(reading) ? null : flagByRooms(party.value, reading, context);
+	if (byRooms)
+		return byRooms.kind === 'unknown'
+			? null
+			: {
+					value: byRooms,
+					confidence: 0.85,
+					evidence: [`in conversations that name who wrote it goes with whether ${party.value.name} names anybody`]
+				};
 	const isEither = party === sender && recipient !== null && oneOrTheOther(sheet, sender.value, recipient.value, context);
 	return {
 		value: { kind: 'sender-empty', column: party.value },

@@ -29,8 +29,10 @@ export function eitherOf(
 	const written = columns.filter((c) => c.column >= 0 && c.profile.texts > 0 && c.profile.prose > WRITTEN && !c.made && !c.aside);
 	const sample = rows.slice(0, ROWS);
 	for (const first of written) {
-		if (first.path.length > 0 || first.body || CAPTION_NAMED.test(first.name)) continue;
-		const second = written.find((c) => c.column !== first.column && (isInside(c) || CAPTION_NAMED.test(c.name)) && fills(c, first));
+		if (first.body || CAPTION_NAMED.test(lastOf(first))) continue;
+		const isOfOneThing = (c: SheetColumn): boolean => c !== first && parentOf(c) === parentOf(first) && CAPTION_NAMED.test(lastOf(c));
+		const isBeside = (c: SheetColumn): boolean => c.column !== first.column && (isInside(c) || CAPTION_NAMED.test(c.name));
+		const second = written.find((c) => (first.path.length > 0 ? isOfOneThing(c) : isBeside(c)) && fills(c, first));
 		if (second) return { first, second };
 	}
 	return null;
@@ -49,5 +51,9 @@ export function eitherOf(
 		return alone >= Math.max(ALONE, sample.length * ALONE_SHARE) && differ <= both * DIFFER;
 	}
 }
+
+/** Where in a document something stands, and what it is called there. */
+const parentOf = ({ column, path }: SheetColumn): string => [column, ...path.slice(0, -1)].join('.');
+const lastOf = ({ name, path }: SheetColumn): string => path.at(-1) ?? name;
 
 const isInside = (c: SheetColumn): boolean => c.path.length > 0 || c.body !== undefined;

@@ -1,10 +1,11 @@
 /** Which columns of a sheet state files: their paths, names, media types, sizes and digests; also where a value is a list of such. */
 import { mediaTypeOf } from '../bytes';
 import { bytesIn } from '../harvest';
-import type { Row, Table } from '../model';
+import type { Row, Table, Value } from '../model';
 import { contentBytes } from './content-bytes';
 import { listColumns, type ListColumn } from './lists';
 import type { AttachmentReading, MessageReading } from './reading';
+import { profileOf } from './profile';
 import { cell, sampleOf, type Sheet, type SheetColumn } from './sheet';
 
 export type FileColumns = AttachmentReading['columns'];
@@ -66,7 +67,12 @@ const NAMES_BESIDE = 1.5;
 /** What the columns of the messages themselves say of files. */
 export function filesOfMessages(m: MessageReading, tables: readonly Table[]): FileColumns | null {
 	if (m.files !== undefined) return m.files;
-	const taken = [m.text.value, m.time?.value, m.peer?.value, m.sender?.value, m.recipient?.value, m.thread?.value, m.guid ?? undefined];
+	const parties = [m.peer, m.sender, m.recipient, m.participant, m.thread].map((party) => party?.value);
+	// What a column is parted into is read there.
+	const parted = m.sheet.columns.filter(
+		(c) => c.path.length === 0 && !c.made?.stated && parties.some((p) => p?.made && p.column === c.column)
+	);
+	const taken = [m.text.value, m.time?.value, ...parties, ...parted, m.guid ?? undefined];
 	const keys = m.sheet.columns.filter((c) => isPath(c) && isEachOnes(c, m.sheet) && haveNoEndings(c));
 	return fileColumns(m.sheet, tables, m.text.value.profile.filled > m.sheet.sure.length / 2 ? [...taken, ...keys] : taken);
 }
@@ -77,14 +83,16 @@ export function fileColumns(sheet: Sheet, tables: readonly Table[], except: read
 	const paths = free.filter((c) => isPath(c) && !isMime(c));
 	const mime = free.find(isMime) ?? null;
 	const placed = paths.filter(hasStrokes);
-	const path = [...placed, ...paths].find((c) => /path|uri|url|local|file/i.test(c.name)) ?? placed[0] ?? paths[0] ?? null;
+	const first = [...placed, ...paths].find((c) => /path|uri|url|local|file/i.test(c.name)) ?? placed[0] ?? paths[0] ?? null;
+	const other = first && placed.find((c) => c !== first && standApart(first, c, sheet, tables));
+	const path = first && other ? eitherOf(first, other, sheet, tables) : first;
 	const content = contentIn(sheet, free, tables);
 	const stating = path ?? mime ?? content;
 	if (!stating) return null;
 	const beside = (c: SheetColumn): boolean => c.profile.filled <= stating.profile.filled * NAMES_BESIDE + 1;
 	// A few of them again and again are kinds ("public.jpeg") rather than names.
 	const differ = ({ profile: p }: SheetColumn): boolean => p.distinct.size > p.filled * (p.filled < FEW_FILES ? FEW_DIFFER : NAMES_DIFFER);
-	const others = paths.filter((c) => c !== path).sort((a, b) => Number(differ(b)) - Number(differ(a)));
+	const others = paths.filter((c) => c !== first && c !== other).sort((a, b) => Number(differ(b)) - Number(differ(a)));
 	const name =
 		others.find((c) => !hasStrokes(c)) ??
 		others[0] ??
@@ -110,6 +118,30 @@ export function fileColumns(sheet: Sheet, tables: readonly Table[], except: read
 	const keys = sheet.columns.filter((c) => c.column >= 0 && !except.includes(c) && !free.includes(c));
 	const key = [...free, ...keys].find((c) => isKeyLike(c) && c !== hash && c !== path && c !== name) ?? null;
 	return { path, name, mime, size, hash, width, height, key, content };
+}
+
+const isThere = (row: Row, c: SheetColumn, tables: readonly Table[]): boolean => {
+	const value = cell(row, c, tables);
+	return typeof value === 'string' && value !== '';
+};
+
+/** Whether of two columns of paths each row has the one or the other: pictures in one, and what else was sent in another. */
+function standApart(a: SheetColumn, b: SheetColumn, { sure }: Sheet, tables: readonly Table[]): boolean {
+	let [inA, inB] = [0, 0];
+	for (const row of sure) {
+		const [one, two] = [isThere(row, a, tables), isThere(row, b, tables)];
+		if (one && two) return false;
+		inA += Number(one);
+		inB += Number(two);
+	}
+	return inA >= APART_LEAST && inB >= APART_LEAST;
+}
+const APART_LEAST = 2;
+
+function eitherOf(a: SheetColumn, b: SheetColumn, { sure }: Sheet, tables: readonly Table[]): SheetColumn {
+	const from = (row: Row): SheetColumn => (isThere(row, a, tables) ? a : b);
+	const made = { read: (row: Row): Value | undefined => cell(row, from(row), tables), from };
+	return { name: `${a.name} or ${b.name}`, column: a.column, path: [], made, profile: profileOf(sure, made.read, sampleOf(sure)) };
 }
 
 /** Rows of which it is seen whether a file's bytes stand in them, and share of those that must have them. */

@@ -2,7 +2,7 @@
  * Addresses with the device, or the nickname in a room, behind a stroke ("odile@marrow.example/desk"): the bare
  * address says who it is (RFC 6120, section 2.1; RFC 7622, section 3.4 "Resourcepart").
  */
-import type { Row } from '../model';
+import type { Row, Value } from '../model';
 import { EMAIL } from './profile';
 
 const ROWS = 2000;
@@ -28,14 +28,17 @@ export interface FullAddresses {
 	nickname: { read: (row: Row) => string | undefined; inRooms: true } | null;
 }
 
-/** Reads a column's addresses without what stands behind them, or null where nothing does. */
-export function fullAddressesIn(rows: readonly Row[], column: number): FullAddresses | null {
-	const values = rows.slice(0, ROWS).flatMap((row) => (typeof row.values[column] === 'string' ? [row.values[column]] : []));
+/** Reads a column's addresses without what stands behind them, or null where nothing does. `valueOf`: undefined for what is cut. */
+export function fullAddressesIn(rows: readonly Row[], valueOf: (row: Row) => Value | undefined): FullAddresses | null {
+	const values = rows.slice(0, ROWS).flatMap((row) => {
+		const value = valueOf(row);
+		return typeof value === 'string' ? [value] : [];
+	});
 	const read = values.map(fullAddress).filter((one) => one !== null);
 	const full = read.filter((one) => one.resource !== null);
 	if (read.length < Math.max(LEAST, values.length * NEARLY_ALL) || full.length === 0) return null;
 	const rooms = roomsAmong(read);
-	const of = (row: Row): FullAddress | null => (row.cut === column ? null : fullAddress(row.values[column]));
+	const of = (row: Row): FullAddress | null => fullAddress(valueOf(row));
 	const nickname = (row: Row): string | undefined => {
 		const one = of(row);
 		return one && rooms.has(one.bare) ? (one.resource ?? undefined) : undefined;

@@ -2,6 +2,7 @@
 export { readStore } from './roles';
 export { openCodePaged } from './code-paged';
 export { openWideTexts } from './wide-texts';
+export { openDescribed } from './described';
 export { openDocuments } from './documents';
 export { openTextsInFiles } from './texts-in-files';
 export { openPivoted } from './pivoted';

@@ -1,4 +1,5 @@
 /** Gives the columns of a sheet of messages their roles. */
+import type { Row, Value } from '../model';
 import { endColumns } from './addressees';
 import { listed, namesNobody, takeTold, threadTold, wayTold, writerTold } from './as-told';
 import { addressShare } from './columns';
@@ -10,6 +11,7 @@ import { ALL_THREADS, FEW_NAMED, HARDLY } from './how-sure';
 import { type Party, partiesIn, type WriterBeside } from './named-parties';
 import { alikeAtBothEnds, leaveToNamed, preferThreads, ratherPersons, toTheEnd } from './preferred-references';
 import { threadIn } from './thread-in';
+import { flagByOwner } from './flag-by-owner';
 import { flaggedOwner } from './flagged-owner';
 import { findDeletedFlag } from './deleted-flag';
 import { findOtherKinds } from './kinds';
@@ -20,7 +22,8 @@ import { pairedWriter } from './paired-writer';
 import { nameIn } from './people';
 import { blankReading, type DirectionRule, type Guess, type MessageReading, type PersonReading } from './reading';
 import { keyOf, type Key, type Reference } from './refs';
-import { cell, isOwnNumber, type Sheet, type SheetColumn } from './sheet';
+import { cell, isOwnNumber, sampleOf, type Sheet, type SheetColumn } from './sheet';
+import { profileOf } from './profile';
 import { timeOf } from './time';
 import { partnersAndRooms, type PartnersAndRooms } from './partners-and-rooms';
 import { isJoin, isThreadKey } from './threads';
@@ -30,6 +33,35 @@ import { namedOwner } from './named-owner';
 import { takingPart, writerBesideParty } from './taking-part';
 import { roomOfAll } from './room-of-all';
 import { writerInThread, type WriterInThread } from './writer-in-thread';
+
+/** Where the owner is known by his address he is also whom rooms call by its first part (RFC 7622, 3.3). */
+function tellOwnNickname(reading: MessageReading, { tables }: Context): void {
+	const { participant, direction, sheet } = reading;
+	const rule = direction.value;
+	if (!participant?.value.made?.inRooms || reading.ownParticipant !== null || rule.kind !== 'sender' || rule.column === participant.value)
+		return;
+	const locals = rule.owner.flatMap((owner) => (String(owner).includes('@') ? [String(owner).split('@')[0]!.toLowerCase()] : []));
+	const own = [...participant.value.profile.distinct.keys()].find((nickname) => locals.includes(String(nickname).toLowerCase()));
+	if (own === undefined) return;
+	const { column: address, owner } = rule;
+	const made = { read: (row: Row): Value | undefined => cell(row, participant.value, tables) ?? cell(row, address, tables) };
+	const who: SheetColumn = {
+		name: address.name,
+		column: address.column,
+		path: [],
+		made,
+		profile: profileOf(sheet.sure, made.read, sampleOf(sheet.sure))
+	};
+	reading.ownParticipant = own;
+	reading.direction = { ...direction, value: { kind: 'sender', column: who, owner: [...owner, own] } };
+}
+
+/** Whether a list of persons has few of those who write: the owner's account, say. */
+function hasFewOf({ value, key }: NonNullable<MessageReading['sender']>): boolean {
+	const values = [...value.profile.distinct.keys()];
+	return !value.profile.many && values.filter((v) => key!.values.has(v)).length < values.length * FEW_LISTED;
+}
+const FEW_LISTED = 0.5;
 
 export function readMessages(
 	sheet: Sheet,
@@ -125,7 +157,10 @@ export function readMessages(
 	reading.guid =
 		sheet.columns.find((c) => c.profile.uuid > 0.8 && c.profile.unique && c.profile.filled > sheet.sure.length * NAMED) ?? null;
 	const writers = [reading.sender, reading.participant, written && { value: written.writer, key: written.persons }];
-	const named = withOwnOthers(namedOwner(writers, sheet, context), reading, context);
+	const byName = withOwnOthers(namedOwner(writers, sheet, context), reading, context);
+	const named = byName && flagByOwner(byName, reading, context);
+	if (named && named !== byName && byName.value.kind === 'sender' && byName.value.column === reading.participant?.value)
+		reading.ownParticipant = byName.value.owner[0] ?? null;
 	let direction = named ?? flaggedOwner([...writers, reading.peer], context) ?? decideDirection(reading, context);
 	if (apart && !apart.isFull && !named) direction = wayByNaming(direction, apart.writer, reading, context);
 	if (told && !told.isPartner && direction.value.kind !== 'sender') direction = wayTold(direction, told, reading, context);
@@ -157,6 +192,7 @@ export function readMessages(
 	if (direction.value.kind === 'unknown' && reading.peer && reading.peer.value.profile.distinct.size > 1)
 		direction = namedOwner([reading.peer], sheet, context) ?? direction;
 	reading.direction = direction;
+	tellOwnNickname(reading, context);
 	const self = !apart && !reading.sender && reading.peer ? ownWriter(reading, context) : null;
 	if (self !== null) {
 		const rule = { kind: 'sender' as const, column: reading.peer!.value, owner: [self] };
@@ -178,6 +214,11 @@ export function readMessages(
 	if (!reading.thread && !threadJoin) reading.thread = roomOfAll(reading, context);
 	reading.directionElse = flagBeside(reading, context);
 	reading.peerName = nameBeside(reading, context);
+	if (!reading.peerName && reading.sender?.key && hasFewOf(reading.sender)) {
+		const sender = { ...reading.sender, key: null };
+		reading.peerName = nameBeside({ ...reading, sender }, context);
+		if (reading.peerName) reading.sender = sender;
+	}
 	reading.group = groupBeside(reading, context);
 	reading.deleted = findDeletedFlag(reading, context);
 	reading.otherKinds = findOtherKinds(reading, namesOf(persons, context), context);

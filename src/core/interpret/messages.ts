@@ -138,16 +138,33 @@ const SILENT_SAMPLED = 2000;
 /** Entries of an export that lack the text altogether are of another kind. */
 const isExported = (row: Row): boolean => row.sightings[0]?.method === 'exported';
 
-/** Whether a text is what the one file sent with it is called, and nothing that was written: programs put it there for those that show no files. */
+/**
+ * Whether a text is what the one file sent with it is called, or where it was fetched from, and nothing that was written:
+ * programs put it there for those that show no files.
+ */
 function isNameOfFile(text: string, files: StatedFile[]): boolean {
 	const [file, ...more] = files;
-	if (!file || more.length > 0 || !FILE_NAME.test(text)) return false;
-	const bare = text.replace(/\.[^.]*$/, '');
+	if (!file || more.length > 0) return false;
+	const called = FETCHED.test(text) ? unescaped(text.split(/[|?#]/)[0]!.split('/').at(-1)!) : text;
+	if (!FILE_NAME.test(called)) return false;
+	const bare = called.replace(/\.[^.]*$/, '');
 	const names = [file.name, file.path].flatMap((name) => name?.split(/[\\/]/).at(-1) ?? []);
-	if (!names.some((name) => name === text || name === bare)) return false;
-	file.name = text;
+	// A key where it was fetched from is no name.
+	const isNameless = !names.some((name) => FILE_NAME.test(name));
+	if (!isNameless && !names.some((name) => name === called || name === bare)) return false;
+	file.name = called;
 	return true;
 }
+/** RFC 3986, section 2.1. */
+function unescaped(part: string): string {
+	try {
+		return decodeURIComponent(part);
+	} catch {
+		return part;
+	}
+}
+
+const FETCHED = /^[a-z]{2,12}:\/\/\S+$/i;
 
 class MessageSheet {
 	private readonly threads = new Map<string, ThreadInfo>();
@@ -257,7 +274,9 @@ class MessageSheet {
 			return null;
 		}
 		const aside = this.aside(row);
-		const stored = aside ? aside.text : this.get(row, m.text.value);
+		const kept = aside ? aside.text : this.get(row, m.text.value);
+		// A column of numbers as well keeps what was written in digits as a number (SQLite, "Datatypes", 3.1: STRING is NUMERIC).
+		const stored = typeof kept === 'number' || typeof kept === 'bigint' ? String(kept) : kept;
 		const own = typeof stored === 'string' && stored !== '' && !isNameOfFile(stored, files) ? stored : null;
 		const written = own?.includes(OBJECT) && this.marksFiles() ? own.replaceAll(OBJECT, '') : own;
 		const text = written ?? files.find((file) => file.caption !== undefined)?.caption ?? (stored === '' ? '' : null);
@@ -490,7 +509,7 @@ class MessageSheet {
 			return row2 ? null : { address: typeof key === 'string' && key.length > 3 ? key : null, name: null };
 		}
 		if (typeof value !== 'string' && typeof value !== 'number' && typeof value !== 'bigint') return null;
-		const party = this.people.byAddressText(String(value));
+		const party = role.value.made?.inRooms ? this.people.byNickname(String(value)) : this.people.byAddressText(String(value));
 		const name = this.m.peerName && this.isOtherSide(row, role) ? this.get(row, this.m.peerName) : null;
 		// In a column that has the writer as well the other side's name is its address.
 		return typeof name === 'string' && name !== '' && name !== party.address && party.name === null ? { ...party, name } : party;

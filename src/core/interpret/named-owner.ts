@@ -22,10 +22,11 @@ export function namedOwner(writers: readonly (Writer | null | undefined)[], shee
 		if (writer && owner !== null)
 			return { value: { kind: 'sender', column: writer.value, owner: [owner] }, confidence: 0.97, evidence: ['the owner was named'] };
 	}
-	return null;
+	// Who was named can be called otherwise here.
+	return ownerStated(writers, sheet, context);
 }
 
-/** As above, where the user names nobody, and the store's own settings do. */
+/** As above, where the user names nobody of those who write here, and the store's own settings do. */
 function ownerStated(
 	writers: readonly (Writer | null | undefined)[],
 	sheet: Sheet,

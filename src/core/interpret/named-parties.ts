@@ -17,6 +17,12 @@ export type Party = Guess<SheetColumn> & { key: Key | null };
 /** Who wrote beside the other side; `key`: of the list of persons that both are named by, where they are. */
 export type WriterBeside = NonNullable<ReturnType<typeof writerBesidePeer>> & { key: Key | null };
 
+/** What has the form of a mail address, and is another in each row: what the messages are known by (RFC 5322, 3.6.4). */
+const areMessageIds = ({ profile: p }: SheetColumn): boolean =>
+	p.email > 0.4 && p.filled >= IDS_LEAST && (p.many || p.distinct.size >= p.filled * EACH_ONES);
+const IDS_LEAST = 12;
+const EACH_ONES = 0.98;
+
 /** The columns that name persons, the surest kinds first; the weaker are tried only where there is none of those. */
 export function partiesIn(
 	sheet: Sheet,
@@ -43,6 +49,11 @@ export function partiesIn(
 	const accounts = parties.filter((p) => isOfAccounts(p, sheet, personSheets));
 	if (accounts.length > 0) parties.splice(0, parties.length, ...parties.filter((p) => !accounts.includes(p)));
 	if (parties.length === 0) addWriterInRooms();
+	// Of two that name the same persons the one can say where, and the other who wrote there.
+	const [one, two] = parties;
+	const both = parties.length === 2 && one!.key?.sheet === two!.key?.sheet ? writerBeside() : null;
+	const [peer, writer] = [both?.peer, both?.writer].map((c) => parties.find((p) => p.value === c));
+	if (both && peer && writer) return { parties: [peer], beside: { ...both, key: writer.key } };
 	const ends = endColumns(sheet, used, context).pairs.find(({ areTold, from, to }) => areTold && isThere(from) && isThere(to));
 	if (ends) parties.splice(0, parties.length, ...parties.filter((p) => p.value === ends.from || p.value === ends.to));
 	// Small numbers are keys of few persons as well as states: those called states, or often nought, give way to others.
@@ -68,6 +79,7 @@ export function partiesIn(
 			!parties.some((p) => p.value === c) &&
 			!isFurtherTime(c) &&
 			!listsThings(c) &&
+			!areMessageIds(c) &&
 			(addressShare(c) > 0.4 || c.profile.addresses > 0.6)
 	);
 	const threaded = [...best].some(([c, r]) => !personSheets.has(r.key.sheet) && c.profile.distinct.size > 1);

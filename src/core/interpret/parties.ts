@@ -6,6 +6,7 @@ import { addressShare, isHandleLike } from './columns';
 import type { Context } from './context';
 import type { MessageReading } from './reading';
 import { isPath } from './files';
+import { threadKeyOf } from './flag-rule';
 import { FROM_WHOM, TO_WHOM } from './party-words';
 import { addressesIn } from './profile';
 import { keyOf } from './refs';
@@ -80,7 +81,13 @@ export function writerBesidePeer(
 			return only ? [{ peer, writer, ...only }] : [];
 		})
 	);
-	return fits.find((fit) => fit.hasRooms) ?? fits[0] ?? null;
+	const inRooms = fits.filter((fit) => fit.hasRooms);
+	// Seen from the other column a room writes where its members are: the owner is who writes most.
+	const rows = sheet.sure.slice(0, ROOM_ROWS);
+	const writes = ({ writer, owner }: (typeof fits)[number]): number =>
+		rows.filter((row) => keyOf(cell(row, writer, context.tables)) === owner).length;
+	if (inRooms.length > 1) return inRooms.reduce((best, fit) => (writes(fit) > writes(best) ? fit : best));
+	return inRooms[0] ?? fits[0] ?? null;
 }
 
 /** Small numbers are states as well. */
@@ -159,13 +166,18 @@ export function holdsTogether(
 
 /** Whether rows of one value have fewer parties than rows of any: where nothing names any, it can be. */
 export function isOfFew(c: SheetColumn, parties: readonly NonNullable<MessageReading['peer']>[], sheet: Sheet, context: Context): boolean {
-	const party = parties.find((p) => p.value !== c && (addressShare(p.value) > 0.4 || p.key !== null));
+	const [party, other] = parties.filter((p) => p.value !== c && (addressShare(p.value) > 0.4 || p.key !== null));
 	if (!party) return true;
+	// Of both ends it counts who they are together, whichever way a message went.
+	const between = (row: Row): string | number | null => {
+		const [one, two] = [party, other].map((end) => (end ? keyOf(cell(row, end.value, context.tables)) : null));
+		return one === null || two === null ? (one ?? null) : [String(one), String(two)].sort().join(' ');
+	};
 	const all = new Set<string | number>();
 	const perValue = new Map<string | number, { parties: Set<string | number>; rows: number }>();
 	for (const row of sheet.sure.slice(0, 4000)) {
 		const value = keyOf(cell(row, c, context.tables));
-		const who = keyOf(cell(row, party.value, context.tables));
+		const who = between(row);
 		if (value === null || who === null) continue;
 		all.add(who);
 		const seen = perValue.get(value) ?? { parties: new Set(), rows: 0 };
@@ -297,16 +309,13 @@ export function assignParties(reading: MessageReading, parties: MessageReading['
 }
 
 /** Of two columns of persons that of the writers first, where rooms tell it: there several write, to one and the same. */
-function writerByRooms<P extends { value: SheetColumn }>(
-	{ sheet, thread }: MessageReading,
-	first: P,
-	second: P,
-	{ tables }: Context
-): [P, P] | null {
-	if (!thread) return null;
+function writerByRooms<P extends { value: SheetColumn }>(reading: MessageReading, first: P, second: P, context: Context): [P, P] | null {
+	const { sheet } = reading;
+	if (!reading.thread && !reading.threadJoin) return null;
 	const rows = sheet.sure.slice(0, ROOM_ROWS);
-	const valuesOf = (c: SheetColumn): (string | number | null)[] => rows.map((row) => keyOf(cell(row, c, tables)));
-	const [ends] = endsIn([first.value, second.value], valuesOf(thread.value), valuesOf);
+	const valuesOf = (c: SheetColumn): (string | number | null)[] => rows.map((row) => keyOf(cell(row, c, context.tables)));
+	const rooms = rows.map((row) => threadKeyOf(reading, row, context));
+	const [ends] = endsIn([first.value, second.value], rooms, valuesOf);
 	if (!ends?.areTold) return null;
 	return ends.from === first.value ? [first, second] : [second, first];
 }

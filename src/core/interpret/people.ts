@@ -226,6 +226,20 @@ export class PeopleBook {
 		return { address, name: known?.name ?? (this.names.has(address) ? address : null) };
 	}
 
+	/** Who is called by the first part of his address in a room (RFC 7622, 3.3): where one person alone has it. */
+	byNickname(nickname: string): Party {
+		if (!this.nicknames) {
+			this.nicknames = new Map();
+			for (const [address, party] of this.byAddress) {
+				const local = address.split('@')[0]!.toLowerCase();
+				if (address.includes('@')) this.nicknames.set(local, this.nicknames.has(local) ? null : party);
+			}
+		}
+		const party = this.byAddressText(nickname);
+		return party.name === null ? { ...party, name: this.nicknames.get(nickname.toLowerCase())?.name ?? null } : party;
+	}
+	private nicknames: Map<string, Party | null> | null = null;
+
 	/** Whom a list of conversations names by an address, known as his messages have it. */
 	byListedAddress(address: string): Party {
 		return this.byAddressText(this.firstAddress.get(normalAddress(address)) ?? address);

@@ -31,6 +31,9 @@ const PROSE = 0.5;
 export const isLikeliest = (r: Reference, all: readonly Reference[], tables: readonly Table[]): boolean =>
 	isNamedAlike(r.from, r.key.sheet) || isDeclared(r, tables) || r.confidence >= all.find((x) => x.from === r.from)!.confidence - AS_SURE;
 
+/** What something is about is nobody's name. */
+const SUBJECT_NAMED = /subject|topic|betreff|thema|sujet|asunto|assunto|oggetto|onderwerp|temat/i;
+
 /** The persons that a sheet lists, with the columns of their names and addresses; null where it lists none. */
 export function readPersons(sheet: Sheet, context: Context): PersonReading | null {
 	const lists = listsOfOwnAddresses(sheet, context);
@@ -49,6 +52,7 @@ export function readPersons(sheet: Sheet, context: Context): PersonReading | nul
 			(c) =>
 				c.profile.texts > 0 &&
 				c.profile.name > 0.6 &&
+				!SUBJECT_NAMED.test(c.name) &&
 				!addresses.includes(c) &&
 				!isPath(c) &&
 				(!saysNothing(c, 1) || isPartOfName(c)) &&
@@ -394,7 +398,10 @@ function wholeName(ranked: readonly SheetColumn[], sheet: Sheet): SheetColumn[] 
 	const given = ranked.find(isGiven);
 	const family = ranked.find((c) => c !== given && isFamily(c));
 	const best = ranked.find((c) => !ORGANISATION_NAMED.test(c.name)) ?? ranked[0];
-	if (given && family && (best === given || best === family || isMiddle(best!))) return [given, ...sheet.columns.filter(isMiddle), family];
+	// What only some are called by, as rooms are by their titles, is no whole name.
+	const isSeldom = (c: SheetColumn): boolean => given !== undefined && c.profile.filled < given.profile.filled * SELDOM;
+	if (given && family && (best === given || best === family || isMiddle(best!) || isSeldom(best!)))
+		return [given, ...sheet.columns.filter(isMiddle), family];
 	return inTwoWords(ranked, sheet) ?? (best ? [best] : []);
 }
 
@@ -413,11 +420,18 @@ function inTwoWords(ranked: readonly SheetColumn[], sheet: Sheet): SheetColumn[]
 	const words = (c: SheetColumn): string[] => [...c.profile.distinct.keys()].map(String);
 	const saysNone = ({ name }: SheetColumn): boolean => headingOf(name) === null && !speaksOfOthers(name) && !speaksOfPersons(name);
 	const areWords = (c: SheetColumn): boolean =>
-		c.path.length === 0 && saysNone(c) && isFilled(c, sheet) && words(c).length > 1 && words(c).every((w) => ONE_WORD.test(w));
+		c.path.length === 0 &&
+		saysNone(c) &&
+		c.profile.filled >= sheet.sure.length * IN_TWO_WORDS &&
+		words(c).length > 1 &&
+		words(c).every((w) => ONE_WORD.test(w));
 	if (ranked.some((c) => words(c).some(isFullName))) return null;
 	const parts = ranked.filter(areWords).sort((a, b) => a.column - b.column);
-	return parts.length === 2 && parts[1]!.column === parts[0]!.column + 1 ? parts : null;
+	const [a, b] = parts;
+	return parts.length === 2 && b!.column === a!.column + 1 && a!.profile.filled === b!.profile.filled ? parts : null;
 }
+const IN_TWO_WORDS = 0.7;
+const SELDOM = 0.5;
 const ONE_WORD = /^\p{Lu}[\p{Ll}'’-]+(?:-\p{Lu}\p{Ll}+)?$/u;
 
 /** A column with one value in all rows (the engine's kind of entity, say) leads nowhere. */

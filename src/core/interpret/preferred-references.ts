@@ -28,12 +28,12 @@ export function ratherPersons(
 	personSheets: ReadonlySet<Sheet>,
 	context: Context
 ): void {
-	/** Whether another column surely names conversations. */
+	/** Whether another column surely names conversations, or is called for these. */
 	const isTold = (column: SheetColumn, than: Sheet): boolean =>
 		[...best].some(
 			([c, { key, confidence }]) =>
 				c !== column &&
-				key.sheet !== than &&
+				(key.sheet !== than || isNamedAlike(c, than)) &&
 				!personSheets.has(key.sheet) &&
 				confidence >= NAMED_THREAD &&
 				looksLikeThreads(key.sheet, context)

@@ -43,7 +43,9 @@ export const isSign = (text: string): boolean =>
 	/^(?:\p{Extended_Pictographic}|\p{Emoji_Component}){1,8}$/u.test(text) && !/^\d+$/.test(text);
 
 export const PHONE = /^(?:tel:)?(?:\+|\(\+?)?\d[\d\s().\-/]{4,22}\d$/i;
-export const EMAIL = /^[^\s@<>]+@[^\s@<>]+\.[^\s@<>]{2,}$/;
+/** Digits of a number with those that lead abroad (E.164, section 6). */
+const DIGITS_AT_MOST = 17;
+export const EMAIL = /^(?![a-z]+:\/\/)[^\s@<>]+@[^\s@<>]+\.[^\s@<>]{2,}$/;
 export const UUID = /^\{?[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}\}?$|^[0-9a-f]{16,64}$/i;
 /** Digits alone are dates, whatever stands between them. */
 const PATH = /^(?:[a-z]+:\/\/|(?=[^\n]*[a-z_])[\w .~-]*\/[\w .~/-]+$)|^(?!@)[^\s/]+\.(?=\d*[a-z])[a-z0-9]{2,5}$/i;
@@ -165,7 +167,7 @@ function judgeForms(p: Profile, values: readonly (Value | undefined)[]): void {
 		return passed / texts.length;
 	};
 	p.averageLength = texts.reduce((sum, t) => sum + t.length, 0) / texts.length;
-	p.phone = share((t) => PHONE.test(t) && !isWhenInDigits(t));
+	p.phone = share((t) => PHONE.test(t) && !isWhenInDigits(t) && t.replace(/\D/g, '').length <= DIGITS_AT_MOST);
 	p.email = share((t) => EMAIL.test(t));
 	p.addresses = p.phone + p.email + share((t) => addressesIn(t).length > 1);
 	p.uuid = share((t) => UUID.test(t));
@@ -188,10 +190,10 @@ function isNameLike(text: string): boolean {
 
 /** The addresses of a list of them (as text, or JSON), or the text itself where it is no such list. */
 export function addressesIn(text: string): string[] {
-	if (!/[;,|]/.test(text) && text[0] !== '[') return [text];
+	if (!/[;,|~]/.test(text) && text[0] !== '[') return [text];
 	const parts = text
 		.replace(/^\[|\]$/g, '')
-		.split(/[;,|]/)
+		.split(/[;,|~]/)
 		.map((part) => part.trim().replace(/^"|"$/g, ''))
 		.filter((part) => part !== '');
 	return parts.length > 0 && parts.every((part) => PHONE.test(part) || EMAIL.test(part)) ? parts : [text];

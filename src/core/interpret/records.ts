@@ -345,7 +345,10 @@ class Parties {
 			evidence: [why]
 		});
 		m.peer = m.sender = m.recipient = m.participant = null;
-		const sorted = [...parties].sort((a, b) => this.rank(b) - this.rank(a));
+		// Who wrote, where only some rows say it and another column says of all whom they are with, is read beside that.
+		const isFull = (c: SheetColumn): boolean => c.profile.filled >= this.rows.length * MOSTLY;
+		const isOfSome = (c: SheetColumn): boolean => lastOf(c.name) === 'from' && !isFull(c) && parties.some((p) => p !== c && isFull(p));
+		const sorted = parties.filter((c) => !isOfSome(c)).sort((a, b) => this.rank(b) - this.rank(a));
 		if (this.assignBesideRooms(sorted, as)) return;
 		for (const a of sorted)
 			for (const b of sorted) {
@@ -380,11 +383,24 @@ class Parties {
 		if (flagged && this.isPeer(who, m.direction.value)) {
 			m.peer = m.sender;
 			m.sender = null;
+			this.tellWriters(who, m.direction.value);
 		} else if (owner) {
 			const rule: DirectionRule = { kind: 'sender', column: who, owner: [owner.owner] };
 			m.direction = { value: rule, confidence: 0.9, evidence: [`${owner.owner} is the owner: ${owner.why}`] };
 		} else if (!flagged && values.length > 1)
 			m.direction = { value: { kind: 'unknown' }, confidence: 0, evidence: ['nothing says which of the writers is the owner'] };
+	}
+
+	/** Beside whom messages went to and fro, who wrote those of several: a column called for it, with the owner in what was sent. */
+	private tellWriters(peer: SheetColumn, rule: DirectionRule): void {
+		const from = this.m.sheet.columns.find((c) => c !== peer && lastOf(c.name) === 'from' && addressShare(c) > 0.6);
+		if (!from || rule.kind !== 'flag') return;
+		const isOut = (row: Row): boolean => rule.out.includes(this.value(row, rule.column) ?? '');
+		const named = this.rows.filter((row) => this.value(row, from) !== null);
+		const own = new Set(named.filter(isOut).map((row) => this.value(row, from)));
+		if (named.length === 0 || own.size > 1) return;
+		this.m.participant = { value: from, key: null, confidence: 0.8, evidence: ['it is called for who wrote'] };
+		this.m.ownParticipant = [...own][0] ?? null;
 	}
 
 	/** A column of names that goes with whichever of two columns does not have the owner names the other side. */
@@ -641,7 +657,8 @@ class Parties {
 	private isOtherSide(who: SheetColumn, rule: DirectionRule): boolean {
 		if (rule.kind !== 'flag') return false;
 		// Names are, where the columns say so.
-		if (addressShare(who) <= MOSTLY && !(OTHER_SIDE.test(who.name) && WAY.test(rule.column.name))) return false;
+		if (Math.max(addressShare(who), who.profile.addresses) <= MOSTLY && !(OTHER_SIDE.test(who.name) && WAY.test(rule.column.name)))
+			return false;
 		const ways = new Map<string | number, { rows: number; flags: Set<string | number> }>();
 		for (const row of this.rows) {
 			const [value, flag] = [this.value(row, who), this.value(row, rule.column)];

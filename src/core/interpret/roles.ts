@@ -152,7 +152,7 @@ export function readStore(
 		});
 	const messageSheets = new Set(chosen.map((c) => c.sheet));
 	const threads: ThreadReading[] = [];
-	const members: MembersReading[] = messages.flatMap((m) => m.membersTold ?? []);
+	const members: MembersReading[] = messages.flatMap((m) => (m.membersTold ? [withPersons(m.membersTold, persons, context)] : []));
 	for (const { sheet } of [...members, ...messages.flatMap((m) => m.sizesTold ?? [])])
 		roles.set(sheet, { value: 'members', confidence: 0.8, evidence: ['each row joins a thread and a person'] });
 	const others = sheets.filter((s) => !messageSheets.has(s));
@@ -311,3 +311,13 @@ function withoutCounter(sheet: Sheet, references: Reference[], tables: readonly 
 	const counter = counterOf(sheet, tables);
 	return counter ? references.filter((r) => r.from !== counter) : references;
 }
+
+/** Who takes part, by the list of persons that knows them by the same key. */
+function withPersons(members: MembersReading, persons: readonly PersonReading[], { references }: Context): MembersReading {
+	if (members.personKey) return members;
+	const known = (references.get(members.sheet) ?? []).find(
+		(r) => r.from === members.person && r.confidence > KNOWN && persons.some((p) => p.sheet === r.key.sheet)
+	);
+	return known ? { ...members, personKey: known.key } : members;
+}
+const KNOWN = 0.6;

@@ -7,7 +7,7 @@ import { cell, isOwnNumber, type Sheet, type SheetColumn } from './sheet';
 const ROWS_AT_MOST = 500;
 const COLUMNS_AT_MOST = 4;
 const OWN =
-	/^(?:own(?:er)?|self|me|my|mine|local|account|user|eigene?|konto|compte|cuenta)(?:_(?:user|account|own|my|self|contact|person))?(?:_(?:id|uid|uuid|key|number|phone|msisdn|address|email|mail|handle|jid|name|login|nummer|kennung|adresse|numero))?$/;
+	/^(?:own(?:er)?|self|me|my|mine|local|account|user|eigene?|konto|compte|cuenta)(?:_(?:user|account|own|my|self|contact|person))?(?:_(?:id|uid|uuid|key|number|phone|msisdn|addr|address|email|mail|handle|jid|name|login|nummer|kennung|adresse|numero))?$/;
 
 /** Words of a key in snake case. */
 const snake = (key: string): string =>
@@ -16,7 +16,7 @@ const snake = (key: string): string =>
 		.replace(/[\s.\-/:]+/g, '_')
 		.toLowerCase()
 		// The last user is another one, and so is one that was blocked.
-		.replace(/^(?:app|current|logged_in|login|pref|prefs|preferences|profile|session|settings?)_/, '');
+		.replace(/^(?:active|app|configured|current|logged_in|login|pref|prefs|preferences|primary|profile|registered|session|settings?)_/, '');
 
 /** Whether a key is called for the owner. */
 export const isOwn = (key: string): boolean => key.length < LONGEST && OWN.test(snake(key));
@@ -46,6 +46,7 @@ export function ownersInSettings(sheets: readonly Sheet[], tables: readonly Tabl
 		// Of several rows each has its own; a list of persons blocked can have one.
 		const told = rows.length === 1 ? columns.filter((one) => isOwn(one.name) && !/^user/.test(snake(one.name))) : [];
 		for (const c of told) take(c.name, cell(rows[0]!, c, tables));
+		if (rows.length === 1 && ACCOUNT.test(sheet.name)) found.push(...accountIn(columns.map((c) => cell(rows[0]!, c, tables))));
 		const key = columns.length <= COLUMNS_AT_MOST ? columns.find(areKeys) : undefined;
 		if (!key) continue;
 		for (const row of rows) {
@@ -55,6 +56,19 @@ export function ownersInSettings(sheets: readonly Sheet[], tables: readonly Tabl
 	}
 	return found;
 }
+
+const ACCOUNT = /^(?:my_?|own_?|user_?|local_?)?(?:account|konto|compte|cuenta|me|self|identity)s?(?:_?info)?$/i;
+
+/** What the one account is called by: its texts, and where name and server stand apart what they are together. */
+function accountIn(values: readonly (Value | undefined)[]): string[] {
+	const texts = values.filter((v): v is string => typeof v === 'string' && v.length >= KEY_LEAST && v.length < LONGEST && !/\s/.test(v));
+	const hosts = texts.filter((text) => HOST.test(text));
+	return [
+		...texts,
+		...texts.flatMap((name) => (name.includes('@') ? [] : hosts.filter((host) => host !== name).map((host) => `${name}@${host}`)))
+	];
+}
+const HOST = /^[a-z\d-]+(?:\.[a-z\d-]+)+$/i;
 
 /** The one value of a column of writers that the settings have; null where they have none or several. */
 export function ownerBySettings(

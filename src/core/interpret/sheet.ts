@@ -3,7 +3,7 @@
  * they store and those found inside stored JSON. Lost rows are in it beside those in use.
  */
 import { mediaTypeOf } from '../bytes';
-import type { Row, Table, Value } from '../model';
+import type { Described, Row, Table, Value } from '../model';
 import type { Harvested } from '../harvest';
 import { asideOf, textAside, type Aside } from './aside';
 import { rowsElsewhere } from './captures';
@@ -17,6 +17,7 @@ import { timesInKeys } from './id-times';
 import { keyParts, timeInKeys } from './key-parts';
 import { fieldsOfDocuments, haveAlike } from './kinds-of-documents';
 import { halvesIn, wholeOf } from './halves';
+import { kindsOfItems } from './kinds-of-items';
 import { kindsOfEntries } from './words-of-keys';
 import { versionsWithin, type Versions } from './versions-within';
 import { mailboxesIn } from './mailboxes';
@@ -116,7 +117,8 @@ export function sheetsOf(harvest: Harvested, captures: readonly Harvested[] = []
 	const sheets: Sheet[] = [];
 	for (const tables of [...groups.values()].flatMap((g) => alike(g, harvest))) {
 		const all = tables.flatMap((t) => [...harvest.book.rowsOf(t.index), ...rowsElsewhere(harvest, t.index, captures)]);
-		const kinds: EventRows[] = (tables.length === 1 ? eventsOf(all, tables[0]!) : null) ?? kindsOfEntries(all, tables[0]!);
+		const events = tables.length === 1 ? (eventsOf(all, tables[0]!) ?? kindsOfItems(all, tables[0]!)) : null;
+		const kinds: EventRows[] = events ?? kindsOfEntries(all, tables[0]!);
 		for (const { rows, label, target } of kinds) {
 			const versions =
 				tables.length === 1 && !target ? versionsWithin(rows, new Set(harvest.book.rowsOf(tables[0]!.index)), tables[0]!) : null;
@@ -191,6 +193,7 @@ function sheetOf(index: number, tables: readonly Table[], rows: Row[], label: st
 			column.profile.json
 		);
 		if (stored) openFields(sheet, column, stored, sample, first.listed?.column === i ? first.listed.paths : []);
+		if (first.described?.column === i) leaveToTheirTables(sheet, first.described);
 		// What is a record written as a text is itself no text.
 		if (stored && isWritten(stored)) setAside(sheet, i);
 		if (!stored) openBody(sheet, column, sample);
@@ -231,13 +234,7 @@ function addMade(sheet: Sheet, table: Table, sample: Row[]): void {
 			setAside(sheet, column);
 			continue;
 		}
-		const full = fullAddressesIn(sure, column);
-		if (full) {
-			add(`${name} (address)`, column, { read: full.bare });
-			if (full.nickname) add(`${name} (nickname)`, column, full.nickname);
-			setAside(sheet, column);
-			continue;
-		}
+		if (addFull(sheet.columns.find((c) => c.column === column)!)) continue;
 		if (sheet.columns.some((c) => c.path.length > 0 && c.column !== column && restates(c, (row) => row.values[column], sure))) {
 			setAside(sheet, column);
 			continue;
@@ -254,10 +251,21 @@ function addMade(sheet: Sheet, table: Table, sample: Row[]): void {
 		const own = sheet.columns.find((c) => c.column === column && !c.made)!;
 		if (p.path < 0.3) own.profile = { ...own.profile, prose: 0, name: 0, token: 1 };
 	}
+	for (const c of [...sheet.columns]) if (c.stored && !c.made && c.profile.texts > 0 && c.profile.texts === c.profile.filled) addFull(c);
 	if (sheet.columns.some((c) => c.profile.time)) return;
 	for (const [column, name] of names.entries()) {
 		const times = timesInKeys(sure, column) ?? timeInKeys(sure, column);
 		if (times) add(`${name} (time)`, column, times);
+	}
+
+	/** Addresses without the device behind them, and who is behind those of rooms; false where there are none. */
+	function addFull(c: SheetColumn): boolean {
+		const full = fullAddressesIn(sure, (row) => (isCutIn(row, c) ? undefined : c.stored ? cell(row, c, []) : row.values[c.column]));
+		if (!full) return false;
+		add(`${c.name} (address)`, c.column, { read: full.bare });
+		if (full.nickname) add(`${c.name} (nickname)`, c.column, full.nickname);
+		leaveAside(c);
+		return true;
 	}
 
 	/** What a column's texts say without who wrote each, and what stands there in the place of some. */
@@ -317,7 +325,10 @@ function restates(field: SheetColumn, read: (row: Row) => Value | undefined, row
 
 /** What is read by other columns altogether is no value of its own any more. */
 function setAside(sheet: Sheet, column: number): void {
-	const own = sheet.columns.find((c) => c.column === column)!;
+	leaveAside(sheet.columns.find((c) => c.column === column)!);
+}
+
+function leaveAside(own: SheetColumn): void {
 	own.profile = {
 		...own.profile,
 		prose: 0,
@@ -497,6 +508,16 @@ const SELDOM_READ = 30;
 
 /** Share of a column's bytes that may begin as files do, where they are texts. */
 const FILES_AT_MOST = 0.5;
+
+/** Of what has a table of its own only the key is left here, by which it is named. */
+function leaveToTheirTables(sheet: Sheet, { column, things }: Described): void {
+	for (const { path, key, table } of things) {
+		const isWithin = (c: SheetColumn): boolean =>
+			c.column === column && c.path.length === path.length + 1 && path.every((part, i) => part === c.path[i]);
+		for (const c of sheet.columns) if (isWithin(c) && c.path.at(-1) === key) c.references = table;
+		sheet.columns = sheet.columns.filter((c) => !isWithin(c) || c.path.at(-1) === key);
+	}
+}
 
 /** Each value inside those of a column becomes a column of its own. */
 function openFields(sheet: Sheet, column: SheetColumn, stored: Stored, sample: Row[], listed: readonly (readonly string[])[]): void {

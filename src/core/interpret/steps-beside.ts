@@ -10,9 +10,10 @@ import { addColumn, rowsByMessage, type RowsOfMessages } from './rows-of-message
 import { cell, type Sheet, type SheetColumn } from './sheet';
 
 const SURE = 0.6;
-/** Share of the messages that must have steps, and steps that they have on average, at least. */
+/** Share of the messages that must have steps, and steps that they have on average, at least and at most: a person has messages. */
 const MOSTLY = 0.8;
 const SEVERAL = 1.2;
+const MANY = 10;
 const PROSE = 0.3;
 /** Words for steps, at most. */
 const WORDS = 12;
@@ -50,7 +51,8 @@ function leadsToMessages({ from, key, confidence, coverage }: Reference, list: S
 	if (!text || text.value.profile.prose < PROSE || bestTime(messages, tables)) return false;
 	// What a file or an answer says of a message stands in a row that names something else beside it.
 	const others = (references.get(list) ?? []).filter((r) => r.from !== from && r.confidence > SURE && isMeant(r, list, tables));
-	return others.length === 0 && from.profile.filled >= from.profile.distinct.size * SEVERAL;
+	const { filled, distinct, many } = from.profile;
+	return others.length === 0 && filled >= distinct.size * SEVERAL && (many || filled <= distinct.size * MANY);
 }
 
 /** The earliest of a message's steps. */

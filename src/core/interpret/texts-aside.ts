@@ -21,7 +21,8 @@ export function readTextsAside(context: Context, strings: ReadonlySet<Sheet>): S
 		return text && !hasNamesAndAddresses(sheet, text.value) ? [{ sheet, text: text.value }] : [];
 	});
 	// Where messages have their texts in their own rows, another sheet's need surer keys to have theirs elsewhere.
-	const least = sheets.some((s) => timed.get(s) && isWriting(bestText(s), s)) ? SURE_KEY : LIKELY_KEY;
+	const written = sheets.filter((s) => timed.get(s) && isWriting(bestText(s), s));
+	const leastFor = (sheet: Sheet): number => (written.some((s) => s.sure.length >= sheet.sure.length * AS_MANY) ? SURE_KEY : LIKELY_KEY);
 	// What messages with texts of their own name again and again is their conversations, and its texts what those are called.
 	const areNamedByMessages = (list: Sheet): boolean =>
 		sheets.some((s) => {
@@ -31,10 +32,13 @@ export function readTextsAside(context: Context, strings: ReadonlySet<Sheet>): S
 			const isTo = (r: Reference): boolean => r.key.sheet === list && r.confidence > SURE_KEY && isMeant(r, s, tables);
 			return (references.get(s) ?? []).some((r) => isTo(r) && isOfSeveral(r) && r.from.profile.filled > length * PROSE);
 		});
-	for (const sheet of sheets) {
+	// What several tables have a part of is told by the one that says most of it: whom it is from, and to whom.
+	const names = (sheet: Sheet): number =>
+		new Set((references.get(sheet) ?? []).filter((r) => r.confidence > SURE_KEY && isMeant(r, sheet, tables)).map((r) => r.from)).size;
+	for (const sheet of [...sheets].sort((a, b) => names(b) - names(a))) {
 		if (!timed.get(sheet) || texts.length === 0 || bestText(sheet)) continue;
 		for (const one of texts) {
-			const column = one.sheet === sheet || found.has(one.sheet) ? null : asideColumn(sheet, one, references, tables, least);
+			const column = one.sheet === sheet || found.has(one.sheet) ? null : asideColumn(sheet, one, references, tables, leastFor(sheet));
 			if (!column || repeatsOwnTexts(one, sheets, tables) || areNamedByMessages(one.sheet)) continue;
 			sheet.columns.push(column);
 			found.add(one.sheet);
@@ -67,6 +71,8 @@ function repeatsItsTime(sheet: Sheet, { references, tables }: Context): boolean 
 const TIMES_READ = 500;
 const SAME_TIME = 0.95;
 const PARTS = 0.5;
+/** Share of a sheet's rows that another one must have for its texts to be the messages'. */
+const AS_MANY = 0.3;
 
 /** Whether texts are those of messages that have them in their own rows: a text index. */
 const repeatsOwnTexts = (one: { sheet: Sheet; text: SheetColumn }, sheets: readonly Sheet[], tables: readonly Table[]): boolean =>

@@ -18,6 +18,9 @@ const areFilesOf = (files: Sheet, sheet: Sheet, context: Context): boolean =>
 			key.sheet === sheet && inclusion >= ALL_THREADS && from.profile.unique && !isOwnNumber(from, files, context.tables)
 	);
 
+/** How far a message got: what was sent gets far in other ways than what was received, as what somebody wrote does. */
+const STATE_NAMED = /(?:^|_)stat(?:e|us)$/i;
+
 /** Of two columns that name rows of one list the conversation is told by the one that is filled: who wrote in it can be left out. */
 function isSurer(column: SheetColumn, r: Reference, than: NonNullable<MessageReading['thread']>): boolean {
 	const more = column.profile.filled / than.value.profile.filled;
@@ -46,7 +49,7 @@ export function threadIn(
 		if (sheet.sure.length > 10 && r.key.values.size > sheet.sure.length * 0.8 && r.confidence < NAMED_THREAD) continue;
 		if (r.confidence < NAMED_THREAD && column.profile.texts === 0 && !isNamedAlike(column, r.key.sheet)) {
 			// Small numbers are keys of anything: a conversation's rows are written by one other, or the same few.
-			if (column.profile.filled < sheet.sure.length * 0.5) continue;
+			if (column.profile.filled < sheet.sure.length * 0.5 || STATE_NAMED.test(column.name)) continue;
 			if (r.inclusion < ALL_THREADS || isConstant(column, sheet) || !isOfFew(column, parties, sheet, context)) continue;
 			if (areFilesOf(r.key.sheet, sheet, context)) continue;
 		}

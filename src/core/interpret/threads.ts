@@ -3,9 +3,11 @@ import { FILE_COLUMN } from '../harvest';
 import type { Row, Table } from '../model';
 import { saysWay } from '../way-words';
 import { alwaysThere } from './always-there';
-import { addressShare, areCounted, areDigestKeys, areKeys, containsAddresses, isHandleLike, nameScore } from './columns';
+import { addressShare, bestTime, areCounted, areDigestKeys, areKeys, containsAddresses, isHandleLike, nameScore } from './columns';
 import type { Context } from './context';
+import { messageKeyOf } from './message-keys';
 import type { MessageReading, PersonReading, ThreadReading } from './reading';
+import { timeOf } from './time';
 import { EMAIL, PHONE } from './profile';
 import { isMeant, isNamedAlike, keyOf, keysIn, type Key, type Reference } from './refs';
 import { cell, type Sheet, type SheetColumn } from './sheet';
@@ -38,7 +40,7 @@ export function looksLikeThreads(sheet: Sheet, context: Context): boolean {
 		return others.length === 0 || !(isKnown(sheet, keys) && others.every((o) => !isKnown(o, keys)));
 	});
 	const untitled = sheet.columns.every(
-		(c) => c.profile.texts === 0 || c.profile.filled < sheet.sure.length * 0.6 || c.profile.uuid > 0.6 || c.profile.json > 0.5
+		(c) => c.profile.texts === 0 || c.profile.filled < rowsThatSay(sheet) * 0.6 || c.profile.uuid > 0.6 || c.profile.json > 0.5
 	);
 	return own || joined || untitled || THREADS_NAMED.test(sheet.name) || gathersSeveral(sheet, context);
 }
@@ -110,7 +112,7 @@ const isNamedByMany = (sheet: Sheet, { sheets, references }: Context): boolean =
 
 /** An address of its own in most of the rows. */
 const hasOwnAddresses = (sheet: Sheet): boolean =>
-	sheet.columns.some((c) => addressShare(c) > 0.6 && c.profile.unique && c.profile.filled > sheet.sure.length * 0.6);
+	sheet.columns.some((c) => addressShare(c) > 0.6 && c.profile.unique && c.profile.filled > rowsThatSay(sheet) * 0.6);
 
 /**
  * Whether a join leads from a sheet's rows to those of a list of addresses, and another one from what belongs to them:
@@ -130,9 +132,21 @@ function standsBeforePersons(sheet: Sheet, context: Context): boolean {
 	return isCalledSo || joined.some((j) => j !== toPersons && !j.here.from.profile.unique && !j.others.some(hasOwnAddresses));
 }
 
+/** Rows with texts, where those have several: programs keep some rows empty, for those to come. */
+function rowsThatSay(sheet: Sheet): number {
+	const all = sheet.sure.length;
+	const texts = sheet.columns.filter((c) => c.column >= 0 && c.path.length === 0 && c.profile.texts > 0).map((c) => c.column);
+	if (all > FEW_LISTED || texts.length < 2) return all;
+	const said = sheet.sure.map((row) => texts.filter((c) => typeof row.values[c] === 'string' && row.values[c] !== '').length);
+	const some = said.filter((n) => n > 0).length;
+	return some >= SAYING_LEAST && said.filter((n) => n > 1).length >= some * 0.8 ? some : all;
+}
+const SAYING_LEAST = 3;
+const FEW_LISTED = 500;
+
 /** Whether (nearly) every row says who it is: by a name, or a handle that is no mere key. */
 const isKnown = (sheet: Sheet, keys: readonly (SheetColumn | null)[]): boolean =>
-	isNamed(sheet) || sheet.columns.some((c) => isHandle(c) && !keys.includes(c) && c.profile.filled >= sheet.sure.length * 0.8);
+	isNamed(sheet) || sheet.columns.some((c) => isHandle(c) && !keys.includes(c) && c.profile.filled >= rowsThatSay(sheet) * 0.8);
 
 /** A handle of its own in each row: another list of the same persons can have it too. */
 const isHandle = (c: SheetColumn): boolean => c.profile.unique && c.profile.uuid < 0.3 && isHandleLike(c);
@@ -144,8 +158,8 @@ export const isNamed = (sheet: Sheet): boolean =>
 			c.profile.texts > 0 &&
 			c.profile.name > 0.6 &&
 			c.profile.uuid < 0.3 &&
-			c.profile.filled > sheet.sure.length * 0.8 &&
-			c.profile.distinct.size > sheet.sure.length * 0.8 &&
+			c.profile.filled > rowsThatSay(sheet) * 0.8 &&
+			c.profile.distinct.size > rowsThatSay(sheet) * 0.8 &&
 			c.profile.token < 0.9 &&
 			!areCounted(c) &&
 			!containsAddresses(c)
@@ -184,6 +198,20 @@ const EACH_THE_OTHER = 0.95;
 /** Share of the messages that are in a conversation, where some have gone to the bin. */
 const EACH_JOINED = 0.85;
 
+/** Whether what a list says of messages came after them, as that they were read did: a conversation has a message from the start. */
+function isOfLater(list: Sheet, toMessage: Reference, sheet: Sheet, { tables }: Context): boolean {
+	const [later, sent] = [bestTime(list, tables), bestTime(sheet, tables)];
+	if (!later || !sent) return false;
+	const times = new Map(sheet.sure.slice(0, COMPARED).map((row) => [messageKeyOf(row, toMessage.key.column, tables), row]));
+	const pairs = list.sure.slice(0, COMPARED).flatMap((row) => {
+		const of = times.get(messageKeyOf(row, toMessage.from, tables) ?? '');
+		const [at, was] = [timeOf(cell(row, later.value, tables), later.reading), of && timeOf(cell(of, sent.value, tables), sent.reading)];
+		return at === null || was === null || was === undefined ? [] : [at > was];
+	});
+	return pairs.length > 0 && pairs.filter((isLater) => isLater).length > pairs.length * MOST;
+}
+const COMPARED = 400;
+
 /**
  * `toPersons`: where nothing in the row says with whom, a join may say it. `named`: the lists of persons that the row itself
  * names: another one that a join gives (nearly) each message to is one of conversations.
@@ -195,6 +223,7 @@ export function findThreadJoin(
 	toPersons: boolean,
 	named: ReadonlySet<Sheet> = new Set()
 ): MessageReading['threadJoin'] {
+	let ofOne: MessageReading['threadJoin'] = null;
 	for (const join of context.sheets) {
 		if (join === sheet || join.columns.length > 5) continue;
 		const refs = context.references.get(join) ?? [];
@@ -209,15 +238,19 @@ export function findThreadJoin(
 		const toThread = refs.find(
 			(r) => r.from !== toMessage.from && r.key.sheet !== sheet && r.from.profile.distinct.size < join.sure.length * 0.8
 		);
+		if (toThread && isOfLater(join, toMessage, sheet, context)) continue;
 		// A join says nothing of its own: lines of a log can be numbered as messages are.
 		const own = join.columns.some((c) => c !== toMessage.from && c !== toThread?.from && c.profile.prose > 0.3);
 		const list = toThread?.key.sheet;
 		const isOfTalks = (): boolean =>
 			named.size > 0 && !named.has(list!) && toMessage.coverage > EACH_JOINED && toMessage.from.profile.unique;
-		if (toThread && !own && (toPersons || !personSheets.has(list!) || looksLikeThreads(list!, context) || isOfTalks()))
-			return { sheet: join, message: toMessage.from, thread: toThread.from, messageKey: toMessage.key, threadKey: toThread.key };
+		if (!toThread || own || !(toPersons || !personSheets.has(list!) || looksLikeThreads(list!, context) || isOfTalks())) continue;
+		const found = { sheet: join, message: toMessage.from, thread: toThread.from, messageKey: toMessage.key, threadKey: toThread.key };
+		if (toThread.from.profile.distinct.size > 1) return found;
+		// What is the same for all of them parts nothing, where something else does.
+		ofOne ??= found;
 	}
-	return null;
+	return ofOne;
 }
 
 /** `named`: the columns by which messages name conversations. */

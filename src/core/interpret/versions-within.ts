@@ -38,26 +38,32 @@ export interface Versions {
 type Key = string | number;
 type Pair = readonly [earlier: Row, current: Row];
 
-/** The rows that count and those that did before; null where none are of one message. `own`: rows of the store itself. */
+/**
+ * The rows that count and those that did before; null where none are of one message. `rows`: those of other captures of the
+ * store too, which say as well how it keeps them; `own`: rows of the store itself.
+ */
 export function versionsWithin(rows: readonly Row[], own: ReadonlySet<Row>, table: Table): Versions | null {
-	const used = rows.filter((row) => row.standing === 'kept' && own.has(row)).slice(0, SAMPLED);
+	const kept = rows.filter((row) => row.standing === 'kept');
+	const used = eachOnce(kept).slice(0, SAMPLED);
 	if (used.length < 2 * EDITED_LEAST || !used.some(hasWriting)) return null;
 	const columns = [...table.columns.keys()].filter((c) => c !== table.rowidColumn);
+	const ownKept = kept.filter((row) => own.has(row));
 	for (const column of columns) {
 		// Two can be written at one time.
 		if (isTime(used[0]!.values[column] ?? null)) continue;
-		const current = lastOfEach(used, column);
-		if (current && areVersions(pairsBy(used, (row) => current.get(keyIn(row, column)!)))) {
-			const count = lastOfEach(
-				rows.filter((row) => row.standing === 'kept' && own.has(row)),
-				column
-			)!;
-			return parted(rows, { from: column, key: column }, (row) => count.get(keyIn(row, column)!));
-		}
+		const last = lastOfEach(used, column);
+		if (!last || !areVersions(pairsBy(used, (row) => last.get(keyIn(row, column) ?? '')))) continue;
+		const current = lastBy(ownKept, column);
+		return parted(rows, { from: column, key: column }, (row) => current.get(keyIn(row, column) ?? ''));
 	}
-	const named = namedRows(used, columns, table);
-	return named ? parted(rows, named.names, named.of) : null;
+	const names = namedRows(used, columns, table);
+	if (!names) return null;
+	const current = rowsByKey(ownKept, names.key);
+	return parted(rows, names, (row) => current.get(keyIn(row, names.from) ?? ''));
 }
+
+/** Rows of several captures, each once. */
+const eachOnce = (rows: readonly Row[]): Row[] => [...new Map(rows.map((row) => [row.rowid ?? row, row])).values()];
 
 /** Rows by whether they are what counts of their message. */
 function parted(rows: readonly Row[], names: Versions['names'], currentOf: (row: Row) => Row | undefined): Versions {
@@ -69,19 +75,33 @@ function parted(rows: readonly Row[], names: Versions['names'], currentOf: (row:
 	return found;
 }
 
-/** The last row of each key that a column has, where a few keys come again; null where none do, or too many. */
-function lastOfEach(rows: readonly Row[], column: number): Map<Key, Row> | null {
+/** The last row of each key that a column has. */
+function lastBy(rows: readonly Row[], column: number): Map<Key, Row> {
 	const last = new Map<Key, Row>();
-	let filled = 0;
 	for (const row of rows) {
 		const key = keyIn(row, column);
-		if (key === null) continue;
-		filled++;
-		const known = last.get(key);
-		if (!known || Number(row.rowid) > Number(known.rowid)) last.set(key, row);
+		const known = key === null ? undefined : last.get(key);
+		if (key !== null && (!known || Number(row.rowid) > Number(known.rowid))) last.set(key, row);
 	}
-	const more = filled - last.size;
-	return more >= EDITED_LEAST && more <= last.size * EDITED_MOST && filled === rows.length ? last : null;
+	return last;
+}
+
+/** As above, where a few keys come again; null where none do, or too many. */
+function lastOfEach(rows: readonly Row[], column: number): Map<Key, Row> | null {
+	if (rows.some((row) => keyIn(row, column) === null)) return null;
+	const last = lastBy(rows, column);
+	const more = rows.length - last.size;
+	return more >= EDITED_LEAST && more <= last.size * EDITED_MOST ? last : null;
+}
+
+/** Rows by their key; `key`: its column, null for the record number. */
+function rowsByKey(rows: readonly Row[], key: number | null): Map<Key, Row> {
+	const found = new Map<Key, Row>();
+	for (const row of rows) {
+		const own = key === null ? numberOf(row) : keyIn(row, key);
+		if (own !== null) found.set(own, row);
+	}
+	return found;
 }
 
 function pairsBy(rows: readonly Row[], currentOf: (row: Row) => Row | undefined): Pair[] | null {
@@ -98,48 +118,46 @@ function pairsBy(rows: readonly Row[], currentOf: (row: Row) => Row | undefined)
 	return pairs;
 }
 
-/** The rows named by others of their table as what counts in their place. */
-function namedRows(
-	rows: readonly Row[],
-	columns: readonly number[],
-	table: Table
-): { names: Versions['names']; of(row: Row): Row | undefined } | null {
+/** The columns by which rows name others of their table as what counts in their place. */
+function namedRows(rows: readonly Row[], columns: readonly number[], table: Table): Versions['names'] | null {
 	const keys = columns.filter((c) => table.primaryKey.length === 1 && table.primaryKey[0] === c);
 	for (const key of [...keys, null]) {
-		const keyOfRow = (row: Row): Key | null => (key === null ? numberOf(row) : keyIn(row, key));
-		const byKey = new Map<Key, Row>();
-		for (const row of rows) {
-			const own = keyOfRow(row);
-			if (own !== null) byKey.set(own, row);
-		}
-		for (const column of columns) {
-			if (column === key) continue;
-			const naming = rows.filter((row) => (keyIn(row, column) ?? 0) !== 0);
-			if (naming.length < EDITED_LEAST || naming.length > rows.length * EDITED_MOST) continue;
-			const named = (row: Row): Row | undefined => byKey.get(keyIn(row, column) ?? '');
-			if (naming.some((row) => named(row) === undefined)) continue;
-			if (areVersions(pairsBy(naming, named))) return { names: { from: column, key }, of: named };
+		const byKey = rowsByKey(rows, key);
+		for (const from of columns) {
+			if (from === key) continue;
+			const naming = rows.filter((row) => (keyIn(row, from) ?? 0) !== 0);
+			if (naming.length === 0 || naming.length > rows.length * EDITED_MOST) continue;
+			const named = (row: Row): Row | undefined => byKey.get(keyIn(row, from) ?? '');
+			// What counted can be deleted, and what it said before left.
+			const left = naming.filter((row) => named(row) === undefined).length;
+			if (left <= naming.length * LEFT && areVersions(pairsBy(naming, named), ORIGINAL_NAMED.test(table.columns[from]!.name)))
+				return { from, key };
 		}
 	}
 	return null;
 }
+const LEFT = 0.3;
+/** What names the row that counts: there an edit can leave nothing of what was said. */
+const ORIGINAL_NAMED = /origin|edit|revis|version|replac|supersed|previous|amend|correct/i;
 
-/** Whether the two of each pair are of one time, and say alike where not the same. */
-function areVersions(pairs: readonly Pair[] | null): boolean {
-	if (!pairs || pairs.length < EDITED_LEAST) return false;
+/** Whether the two of each pair are of one time, and say alike where not the same; `isNamed`: no matter what they say. */
+function areVersions(pairs: readonly Pair[] | null, isNamed = false): boolean {
+	if (!pairs || pairs.length === 0) return false;
 	let [same, other, alike] = [0, 0, 0];
 	for (const [earlier, current] of pairs.slice(0, SAMPLED / 100)) {
 		const [a, b] = [fieldsOf(earlier), fieldsOf(current)];
 		if ([...a].some(([field, value]) => isTime(value) && b.get(field) === value)) same++;
 		const wordings = [...a].flatMap(([field, value]) => {
 			const now = b.get(field);
-			return typeof value === 'string' && typeof now === 'string' && value !== now && isWriting(value, now) ? [{ value, now }] : [];
+			return typeof value === 'string' && typeof now === 'string' && value !== '' && now !== '' && value !== now && isWriting(value, now)
+				? [{ value, now }]
+				: [];
 		});
 		if (wordings.length > 0) other++;
 		if (wordings.some(({ value, now }) => shareWithin(value, now) >= ALIKE)) alike++;
 	}
 	const seen = Math.min(pairs.length, SAMPLED / 100);
-	return same >= seen * SAME_TIME && other >= EDITED_LEAST && other >= seen * ALIKE_PAIRS && alike >= other * ALIKE_PAIRS;
+	return same >= seen * SAME_TIME && other > 0 && other >= seen * ALIKE_PAIRS && (isNamed || alike >= other * ALIKE_PAIRS);
 }
 
 /** What a row says: its values, and those in its documents. */

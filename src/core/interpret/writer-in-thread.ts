@@ -2,6 +2,7 @@
 import { endColumns } from './addressees';
 import { addressShare } from './columns';
 import type { Context } from './context';
+import { TO_WHOM } from './party-words';
 import { normalAddress } from './people';
 import { isNamedAlike, isNameless, keyOf, type Key, type Reference } from './refs';
 import { cell, type Sheet, type SheetColumn } from './sheet';
@@ -40,7 +41,9 @@ export function writerInThread(
 	// Who is named and has a number is known by the number.
 	const byAddress = (list: SheetColumn[]): SheetColumn[] => list.toSorted((a, b) => addressShare(b) - addressShare(a));
 	const { canWrite } = endColumns(sheet, used, context);
-	const writers = byAddress(sheet.columns.filter((c) => isWriter(c, sheet) && !used.has(c) && isKeyed(c) === keyed && canWrite(c)));
+	const canBe = byAddress(sheet.columns.filter((c) => isWriter(c, sheet) && !used.has(c) && isKeyed(c) === keyed && canWrite(c)));
+	// Whom it was written to is beside the other sides as who wrote is.
+	const writers = [...canBe.filter((c) => !TO_WHOM.test(c.name)), ...canBe.filter((c) => TO_WHOM.test(c.name))];
 	// A list of conversations has a key that its program wrote.
 	const isKept = (r: Reference): boolean => !isNameless(r.key, context.tables) || isNamedAlike(r.from, r.key.sheet);
 	const references = (context.references.get(sheet) ?? []).filter(

@@ -11,9 +11,7 @@ export interface Pieces {
 	path: Path;
 	/** The key under which each piece has its letters; null where the pieces are texts themselves. */
 	field: string | null;
-	/** Whether they are runs, put together as they are; else each stands on a line of its own. */
-	areRuns: boolean;
-	/** Whether a line break ends each text, as it ends a paragraph: it is none of what was written. */
+	/** Whether a line break ends each text, as it ends a paragraph: it is none of what was written, and the pieces are runs. */
 	areEnded: boolean;
 }
 
@@ -53,13 +51,11 @@ export function piecesIn(values: readonly unknown[]): Pieces | null {
 	return best?.pieces ?? null;
 }
 
-/** How the pieces of a place are put together: by the blanks at their seams, or the line breaks that end them, in all values. */
+/** The pieces of a place, and whether in all values a line break ends them. */
 function piecesAt(path: Path, field: string | null, lists: readonly unknown[]): Pieces {
 	const rows = lists.flatMap((list) => (Array.isArray(list) ? lowest(list, field, 0) : []));
 	const ended = rows.filter((pieces) => pieces.at(-1)!.endsWith('\n')).length;
-	const areEnded = ended >= ENDED_LEAST && ended >= rows.length * ENDED;
-	const seams = rows.flatMap((pieces) => pieces.slice(1).map((piece, i) => /\s$/.test(pieces[i]!) || /^[\s,.;:!?]/.test(piece)));
-	return { path, field, areEnded, areRuns: areEnded || seams.filter((isBlank) => isBlank).length >= seams.length * BLANK_SEAMS };
+	return { path, field, areEnded: ended >= ENDED_LEAST && ended >= rows.length * ENDED };
 }
 const ENDED = 0.95;
 const ENDED_LEAST = 3;
@@ -108,7 +104,10 @@ function joinList(list: readonly unknown[], how: Pieces, depth: number): string 
 		inner ||= text !== null;
 		return text === null ? [] : [text];
 	});
-	return pieces.length === 0 ? null : pieces.join(how.areRuns && !inner ? '' : '\n');
+	if (pieces.length === 0) return null;
+	const seams = pieces.slice(1).map((piece, i) => /\s$/.test(pieces[i]!) || /^[\s,.;:!?]/.test(piece));
+	const areRuns = !inner && (how.areEnded || seams.filter((isBlank) => isBlank).length >= seams.length * BLANK_SEAMS);
+	return pieces.join(areRuns ? '' : '\n');
 }
 
 function valueAt(value: unknown, path: Path): unknown {

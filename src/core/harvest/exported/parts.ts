@@ -108,7 +108,26 @@ function visit(item: Item, depth: number): void {
 	if (parts.length > 0 && parts.length <= PARTS_AT_MOST && parts.every((p) => typeOf(p) !== null)) {
 		for (const [name] of lists) item.lists.delete(name);
 		settle(item, parts);
+		takeFrom(item);
 	} else if (depth < 100) for (const items of item.lists.values()) for (const one of items) visit(one, depth + 1);
+}
+
+/** Assigned numbers of the header fields of a multimedia message (WAP-209, section 7.1): Bcc, Cc, From, To. */
+const ENDS: ReadonlySet<number> = new Set([129, 130, 137, 151]);
+const FROM = 137;
+
+/** Who sent a multimedia message, out of the list of its ends, each with the number of its header field. */
+function takeFrom(item: Item): void {
+	if (item.fields.has('from')) return;
+	for (const [name, items] of item.lists) {
+		const ends = items.flatMap((i) => partsIn(i, 0));
+		const fieldOf = (end: Part): number => Number(end.get('type'));
+		if (ends.length === 0 || ends.length > PARTS_AT_MOST || !ends.every((end) => ENDS.has(fieldOf(end)) && end.has('address'))) continue;
+		const from = ends.find((end) => fieldOf(end) === FROM)?.get('address');
+		if (from !== undefined) item.fields.set('from', from);
+		item.lists.delete(name);
+		return;
+	}
 }
 
 /** An item that is a part, or has nothing but parts in it. */

@@ -1,6 +1,6 @@
 /** Names with their values, one after the other: `from=%2B44…&text=The+boiler` (URL Standard, 5), or a pair on each line. */
 import type { Opened } from './composed';
-import { areOfMessages } from './fields';
+import { areOfFiles, areOfMessages } from './fields';
 
 export interface Pairs {
 	kind: 'pairs';
@@ -22,7 +22,8 @@ export function pairsIn(texts: readonly string[]): Pairs | null {
 		if (records.length < sample.length * MOSTLY) continue;
 		const names = [...new Set(records.flatMap((fields) => Object.keys(fields)))];
 		const common = names.filter((name) => records.filter((fields) => Object.hasOwn(fields, name)).length >= records.length * MOSTLY);
-		if (common.length >= FEWEST && areOfMessages(common.map((name) => records.map((fields) => fields[name])))) return { kind: 'pairs', by };
+		const values = common.map((name) => records.map((fields) => fields[name]));
+		if (common.length >= FEWEST && (areOfMessages(values) || areOfFiles(values))) return { kind: 'pairs', by };
 	}
 	return null;
 }

@@ -1,0 +1,100 @@
+/**
+ * The way by a column that names the owner in some of the rows alone: in rooms it is said who wrote, in conversations of two
+ * it need not be. A flag that goes with it there says it everywhere.
+ */
+import type { Row, Table } from '../model';
+import type { Context } from './context';
+import { type Flag, flag } from './direction-rules';
+import { isNought, threadKeyOf } from './flag-rule';
+import type { DirectionRule, Guess, MessageReading } from './reading';
+import { keyOf } from './refs';
+import { cell, type SheetColumn } from './sheet';
+
+const ROWS = 6000;
+/** Share of the rows that name a writer, from which on that says enough. */
+const NAMED_IN_ALL = 0.95;
+/** Values a flag has at most; rows of each way from which it can be told; share of them it must agree with, and of all rows that it must tell. */
+const VALUES_AT_MOST = 8;
+const LEAST = 2;
+const AGREE = 0.98;
+const TELLS = 0.95;
+
+/** A row of which it is known which way it went. */
+interface Known {
+	row: Row;
+	isOut: boolean;
+}
+
+/** The rule itself, or that of a flag which goes with it and tells more. */
+export function flagByOwner(found: Guess<DirectionRule>, reading: MessageReading, { tables }: Context): Guess<DirectionRule> {
+	const { value: rule } = found;
+	const { sheet } = reading;
+	if (rule.kind !== 'sender' || rule.column.profile.filled >= sheet.sure.length * NAMED_IN_ALL) return found;
+	const owners = new Set(rule.owner.map(String));
+	const known = sheet.sure.slice(0, ROWS).flatMap((row): Known[] => {
+		const who = keyOf(cell(row, rule.column, tables));
+		return who === null ? [] : [{ row, isOut: owners.has(String(who)) }];
+	});
+	const value = flagThatGoesWith(known, rule.column, reading, tables);
+	return value
+		? { ...found, value, evidence: [...found.evidence, `${value.column.name} goes with who wrote, and stands in every row`] }
+		: found;
+}
+
+/**
+ * Where a column names who wrote in some conversations, and in most never anybody: in those it says nothing, and in the
+ * others that the owner wrote where it names nobody. `null`: it is no such column; `unknown`: no flag goes with it.
+ */
+export function flagByRooms(writer: SheetColumn, reading: MessageReading, context: Context): DirectionRule | null {
+	const { tables } = context;
+	const rows = reading.sheet.sure.slice(0, ROWS);
+	const talks = new Map<string, { rows: Row[]; named: number }>();
+	for (const row of rows) {
+		const key = threadKeyOf(reading, row, context);
+		const talk = talks.get(key) ?? { rows: [], named: 0 };
+		talks.set(key, talk);
+		talk.rows.push(row);
+		if (!isNought(cell(row, writer, tables))) talk.named++;
+	}
+	const silent = [...talks.values()].filter(({ rows: { length }, named }) => named === 0 && length >= LEAST);
+	const rooms = [...talks.values()].filter(({ named }) => named > 0);
+	if (silent.length < TALKS_LEAST || silent.length <= rooms.length) return null;
+	const known = rooms.flatMap((room) => room.rows.map((row): Known => ({ row, isOut: isNought(cell(row, writer, tables)) })));
+	return flagThatGoesWith(known, writer, reading, tables) ?? { kind: 'unknown' };
+}
+const TALKS_LEAST = 2;
+
+function flagThatGoesWith(
+	known: readonly Known[],
+	writer: SheetColumn,
+	{ sheet }: MessageReading,
+	tables: readonly Table[]
+): Extract<DirectionRule, { kind: 'flag' }> | null {
+	const rows = sheet.sure.slice(0, ROWS);
+	const canBe = (c: SheetColumn): boolean =>
+		c.column >= 0 && c !== writer && !c.profile.time && !c.profile.many && c.profile.distinct.size <= VALUES_AT_MOST;
+	for (const column of sheet.columns.filter(canBe)) {
+		const ways = new Map<Flag, { out: number; in: number }>();
+		for (const { row, isOut } of known) {
+			const value = keyOf(cell(row, column, tables));
+			if (value === null) continue;
+			const seen = ways.get(value) ?? { out: 0, in: 0 };
+			seen[isOut ? 'out' : 'in']++;
+			ways.set(value, seen);
+		}
+		const valuesOf = (isOut: boolean): Flag[] => [...ways].filter(([, seen]) => seen.out > seen.in === isOut).map(([value]) => value);
+		const agree = [...ways.values()].reduce((sum, seen) => sum + Math.max(seen.out, seen.in), 0);
+		const [out, incoming] = [valuesOf(true), valuesOf(false)];
+		const of = (values: readonly Flag[]): number =>
+			values.reduce<number>((sum, value) => sum + ways.get(value)!.out + ways.get(value)!.in, 0);
+		if (of(out) < LEAST || of(incoming) < LEAST || agree < known.length * AGREE) continue;
+		// What was sent gets far in several ways, and what was received in one: what no room has seen is of the former kind.
+		const unseen = [...column.profile.distinct.keys()].filter((value) => !ways.has(value));
+		const several = out.length > incoming.length ? out : incoming.length > out.length ? incoming : null;
+		several?.push(...unseen);
+		const values = new Set([...out, ...incoming]);
+		const told = rows.filter((row) => values.has(keyOf(cell(row, column, tables)) ?? ''));
+		if (told.length >= rows.length * TELLS) return flag(column, out, incoming);
+	}
+	return null;
+}
