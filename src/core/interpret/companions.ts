@@ -4,14 +4,15 @@
  * name messages, whatever they are called.
  */
 import type { Row, Table } from '../model';
-import { LIKELY_KEY, type Aside } from './aside';
+import type { Aside } from './aside';
 import type { AttachedReading, AttachmentReading, BinReading, CopyReading, MessageReading } from './reading';
 import { captionIn } from './captions';
-import { fileColumns, isPath, isSizeNamed } from './files';
+import { isPath } from './files';
 import { DELETED_NAMED } from './deleted-flag';
 import { isCalledHistory, isHistory } from './histories';
-import { messageKeyOf, textsOf, timesOf } from './message-keys';
-import { isMeant, isNamedAlike, keyOf, type Key, type Reference } from './refs';
+import { attachmentsOf, filesOfSeveral, withCaption } from './attached-files';
+import { messageKeyOf, textsOf, timesOf, toMessages } from './message-keys';
+import { isMeant, isNamedAlike, keyOf, type Reference } from './refs';
 import { bestText, bestTime, textScore } from './columns';
 import type { Context } from './context';
 import { readAsRepeated, repeatsAtOnce } from './repeated';
@@ -19,7 +20,6 @@ import { areOneTable, cell, isOwnNumber, type Sheet, type SheetColumn } from './
 import { timeOf } from './time';
 
 const SAMPLED = 500;
-const SILENT_SAMPLED = 5000;
 /** Texts shorter than this on average are signs, not wordings. */
 const LETTERS = 5;
 /** Share of the texts that the messages named have too, from which on they are wordings of those. */
@@ -67,13 +67,6 @@ export function findCompanions(others: readonly Sheet[], messages: readonly Mess
 	return found;
 }
 
-/** Files with what was written below them, which is no name of theirs. */
-function withCaption(files: AttachmentReading, context: Context): AttachmentReading {
-	const caption = captionIn(files.sheet, files.of, files.link, context);
-	const name = files.columns.name === caption ? null : files.columns.name;
-	return caption ? { ...files, columns: { ...files.columns, name, caption } } : files;
-}
-
 /** The sheets of messages, that first whose rows are named most surely: of several, each has rows numbered alike. */
 function surestFirst(sheet: Sheet, messages: readonly MessageReading[], { references, tables }: Context): MessageReading[] {
 	const refs = (references.get(sheet) ?? []).filter((r) => isMeant(r, sheet, tables));
@@ -104,9 +97,6 @@ function titlesIn(texts: Sheet, { sheets, keys, tables }: Context): Set<string> 
 	return new Set(titles.flatMap((c) => [...c.profile.distinct.keys()].map(String)));
 }
 const TITLE_NAMED = /title|name|subject|topic|label|titel|betreff|thema|titre|nom|asunto|oggetto|onderwerp/i;
-
-const toMessages = (sheet: Sheet, m: MessageReading, context: Context): Reference[] =>
-	(context.references.get(sheet) ?? []).filter((r) => r.key.sheet === m.sheet && r.confidence > 0.4);
 
 /** Names of persons, some more than once: who did something to messages, and no wordings of them. */
 const namesComeBack = ({ profile: p }: SheetColumn): boolean =>
@@ -262,10 +252,13 @@ function binOf(sheet: Sheet, m: MessageReading, context: Context): BinReading | 
 	return null;
 }
 
+/** Share of a bin's rows that must name one. */
+const NAMES_TALKS = 0.95;
+
 /** The column of a bin that names the conversations which a join gives the other messages. */
 function threadOfBin(sheet: Sheet, key: SheetColumn, { threadJoin }: MessageReading, { references }: Context): SheetColumn | null {
 	const list = threadJoin?.threadKey;
-	const naming = (references.get(sheet) ?? []).filter((r) => list && r.from !== key && r.key === list && r.inclusion >= SILENT_NAMED);
+	const naming = (references.get(sheet) ?? []).filter((r) => list && r.from !== key && r.key === list && r.inclusion >= NAMES_TALKS);
 	return (naming.find((r) => r.from.name === threadJoin!.thread.name) ?? naming[0])?.from ?? null;
 }
 
@@ -290,216 +283,6 @@ function leftOut(sheet: Sheet, r: Reference, m: MessageReading, { tables, harves
 const namesEachOnce = ({ profile: p, references }: SheetColumn): boolean =>
 	p.unique || (references !== undefined && p.distinct.size >= p.filled * NEARLY_EACH);
 const NEARLY_EACH = 0.9;
-const OF_PARTS = 0.6;
-
-/**
- * Where messages have their texts in parts of another table: the files of those parts that have no text, each named by its
- * part's number.
- */
-function throughParts(files: Sheet, m: MessageReading, { references, tables }: Context): AttachmentReading['link'] | null {
-	const { aside } = m.text.value;
-	if (!aside?.key || aside.sheet === files) return null;
-	const named = (references.get(files) ?? []).filter((r) => r.key.sheet === aside.sheet && r.confidence > LIKELY_KEY);
-	for (const { from, key } of named) {
-		const id = key.column ?? aside.sheet.columns.find((c) => isOwnNumber(c, aside.sheet, tables));
-		if (!id) continue;
-		const parts = aside.sheet.sure.filter((row) => row.standing === 'kept');
-		const texts = new Map(parts.map((row) => [messageKeyOf(row, id, tables), cell(row, aside.text, tables)]));
-		const said = files.sure.map((row) => texts.get(messageKeyOf(row, from, tables) ?? '')).filter((text) => text !== undefined);
-		// Of a message that was deleted the part can be gone, and what said of its file be left.
-		if (said.length < files.sure.length * OF_PARTS || said.some((text) => text !== null && text !== '')) continue;
-		return { kind: 'join', join: aside.sheet, message: aside.key, messageKey: aside.own, file: id, fileKey: from };
-	}
-	return null;
-}
-
-function attachmentsOf(sheet: Sheet, m: MessageReading, others: readonly Sheet[], context: Context): AttachmentReading | null {
-	// A row's own number names no message, though messages have the same: but where it is called for them.
-	const direct = toMessages(sheet, m, context).find(
-		(r) => isMeant(r, sheet, context.tables) && !isSizeNamed(r.from) && !isCalledForAnother(r, sheet, context)
-	);
-	const own = sheet.columns.filter((c) => isOwnNumber(c, sheet, context.tables));
-	const columns = fileColumns(sheet, context.tables, [direct?.from, ...own]);
-	if (!columns) return null;
-	const { aside } = m.text.value;
-	if (aside?.sheet === sheet && aside.key)
-		return { sheet, of: m, columns, link: { kind: 'direct', key: aside.key, messageKey: aside.own } };
-	const parts = throughParts(sheet, m, context);
-	if (parts) return { sheet, of: m, columns, link: parts };
-	const number = takenNumber(sheet, m, context);
-	const isOfMany =
-		!direct || direct.from.profile.distinct.size * FEW_EACH <= direct.from.profile.filled || repeatsThread(sheet, direct.from, m, context);
-	const taken = isOfMany ? number : null;
-	const joined = isOfMany ? joinOf(sheet, m, others, context) : null;
-	if (direct && !taken && !joined)
-		return { sheet, of: m, columns, link: { kind: 'direct', key: direct.from, messageKey: direct.key.column } };
-	const back = (context.references.get(m.sheet) ?? []).find(
-		(r) =>
-			r.key.sheet === sheet &&
-			r.confidence > 0.4 &&
-			r.from !== m.peer?.value &&
-			r.from !== m.thread?.value &&
-			namesEach(r.from) &&
-			isMeant(r, m.sheet, context.tables)
-	);
-	if (back) return { sheet, of: m, columns, link: { kind: 'stated', from: back.from, key: back.key.column } };
-	if (taken) return { sheet, of: m, columns, link: { kind: 'direct', key: taken, messageKey: null } };
-	if (joined) return { sheet, of: m, columns, link: joined };
-	const only = onlyNaming(sheet, m, columns, context);
-	if (only) return { sheet, of: m, columns, link: { kind: 'direct', key: only.from, messageKey: only.key.column } };
-	const silent = ofSilent(sheet, m, context);
-	const rest = silent && fileColumns(sheet, context.tables, [silent.from, ...own]);
-	return rest ? { sheet, of: m, columns: rest, link: { kind: 'direct', key: silent.from, messageKey: silent.key.column } } : null;
-}
-
-/** Files that a message has, at most on average, where a column names it. */
-const FEW_EACH = 2;
-const TAKEN_LEAST = 4;
-/** How far apart numbers are that were not counted, on average; share of the messages in between that must be there. */
-const APART = 3;
-const BETWEEN = 0.5;
-
-/** The number of rows that are numbered as the messages are to which they belong: a list that counts its own rows leaves out few. */
-function takenNumber(sheet: Sheet, m: MessageReading, { tables, keys }: Context): SheetColumn | null {
-	const own = sheet.columns.find((c) => isOwnNumber(c, sheet, tables));
-	const messages = keys.find((k) => k.sheet === m.sheet && k.column === null)?.values;
-	const numbers = sheet.rows.flatMap((row) => (row.standing === 'kept' && typeof row.rowid === 'number' ? [row.rowid] : []));
-	if (!own || !messages || numbers.length < TAKEN_LEAST || sheet.family || m.sheet.family) return null;
-	if (numbers.filter((n) => messages.has(n)).length < numbers.length * SILENT_NAMED) return null;
-	const [first, last] = numbers.reduce(([low, high], n) => [Math.min(low, n), Math.max(high, n)], [Infinity, -Infinity]) as [
-		number,
-		number
-	];
-	const span = last - first + 1;
-	const between = [...messages].filter((n) => typeof n === 'number' && n >= first && n <= last).length;
-	return span >= numbers.length * APART && between >= span * BETWEEN ? own : null;
-}
-
-/** Whether a column says again in which conversation the message is whose number the row has. */
-function repeatsThread(sheet: Sheet, column: SheetColumn, m: MessageReading, { tables }: Context): boolean {
-	if (!m.thread || m.thread.value.column < 0) return false;
-	const threads = new Map(m.sheet.rows.map((row) => [messageKeyOf(row, null, tables), keyOf(cell(row, m.thread!.value, tables))]));
-	const rows = sheet.rows.filter((row) => row.standing === 'kept');
-	return rows.every((row) => threads.get(messageKeyOf(row, null, tables)) === keyOf(cell(row, column, tables)));
-}
-
-/**
- * Files of messages that stand in several tables, received ones and sent ones, whose numbers go through all of them: a
- * column that names a message for (nearly) each file, each in one of the tables.
- */
-function filesOfSeveral(sheet: Sheet, messages: readonly MessageReading[], { tables, keys }: Context): AttachmentReading[] {
-	if (messages.length < 2) return [];
-	const own = sheet.columns.filter((c) => isOwnNumber(c, sheet, tables));
-	for (const from of sheet.columns.filter((c) => !own.includes(c) && !c.profile.time && c.profile.reals === 0)) {
-		const values = [...from.profile.distinct.keys()];
-		const columns = values.length >= SHARED_LEAST ? fileColumns(sheet, tables, [from, ...own]) : null;
-		if (!columns) continue;
-		const named = messages.map((m) => {
-			const counted = keys.filter((k) => k.sheet === m.sheet).map((key) => ({ key, of: new Set(values.filter((v) => key.values.has(v))) }));
-			return {
-				m,
-				...counted.reduce((best, k) => (k.of.size > best.of.size ? k : best), { key: null as Key | null, of: new Set<string | number>() })
-			};
-		});
-		const once = values.filter((v) => named.filter(({ of }) => of.has(v)).length === 1).length;
-		if (once < values.length * SILENT_NAMED || named.filter(({ of }) => of.size > values.length * SOME).length < 2) continue;
-		return named.flatMap(({ m, key, of }) =>
-			key && of.size > 0 ? [{ sheet, of: m, columns, link: { kind: 'direct', key: from, messageKey: key.column } }] : []
-		);
-	}
-	return [];
-}
-const SHARED_LEAST = 4;
-const SOME = 0.05;
-
-/** Whether a column is called for another sheet's rows, and names those more surely. */
-const isCalledForAnother = (r: Reference, sheet: Sheet, { references }: Context): boolean =>
-	!isNamedAlike(r.from, r.key.sheet) &&
-	(references.get(sheet) ?? []).some(
-		(o) => o.from === r.from && o.key.sheet !== r.key.sheet && o.confidence > r.confidence && isNamedAlike(o.from, o.key.sheet)
-	);
-
-/** Whether each value stands in one row, or in few: a file belongs to a message or two, where a thread has many. A row is counted once. */
-function namesFew(join: Sheet, column: SheetColumn, { tables }: Context): boolean {
-	const columns = join.columns.filter((c) => c.column >= 0);
-	const rows = new Set(join.sure.map((row) => columns.map((c) => keyOf(cell(row, c, tables))).join('|')));
-	return column.profile.distinct.size > rows.size * 0.5;
-}
-
-/** A column of a list of its own that joins two tables needs to be less sure than one among others. */
-const hasTwo = (join: Sheet, { tables }: Context): boolean =>
-	join.columns.filter((c) => c.column >= 0 && !isOwnNumber(c, join, tables)).length <= 2;
-const AS_SURE = 0.1;
-const NAMES_FILES = 0.7;
-
-/** The sheet whose rows join files and messages; of several the one whose keys are surest. */
-function joinOf(files: Sheet, m: MessageReading, others: readonly Sheet[], context: Context): AttachmentReading['link'] | null {
-	let best: { sure: number; link: AttachmentReading['link'] } | null = null;
-	for (const join of others) {
-		if (join === files || join.columns.length > 5) continue;
-		const all = context.references.get(join) ?? [];
-		// The surest of each column stands first: what it names less surely it names by chance.
-		const isLikely = (r: Reference): boolean =>
-			isMeant(r, join, context.tables) && r.confidence >= all.find((x) => x.from === r.from)!.confidence - AS_SURE;
-		const isFile = (r: Reference): boolean => r.confidence >= NAMES_FILES || isNamedAlike(r.from, files) || hasTwo(join, context);
-		const toFile = all.find((r) => r.key.sheet === files && isLikely(r) && isFile(r) && namesFew(join, r.from, context));
-		const toMessage = toMessages(join, m, context).find((r) => r.from !== toFile?.from && isLikely(r));
-		if (!toMessage || !toFile) continue;
-		const sure = toFile.confidence + toMessage.confidence;
-		const [message, messageKey, file, fileKey] = [toMessage.from, toMessage.key.column, toFile.from, toFile.key.column];
-		if (!best || sure > best.sure) best = { sure, link: { kind: 'join', join, message, messageKey, file, fileKey } };
-	}
-	return best?.link ?? null;
-}
-
-/** Whether a column's numbers are mostly of one row each: a state that many have is no file of theirs. */
-const namesEach = ({ profile: p }: SheetColumn): boolean => p.texts > 0 || p.blobs > 0 || p.many || p.distinct.size > p.filled * 0.3;
-
-/** Files of a few messages: the one number among theirs that says nothing of a file, and names messages in most rows. */
-function onlyNaming(
-	sheet: Sheet,
-	m: MessageReading,
-	columns: AttachmentReading['columns'],
-	{ tables, keys }: Context
-): Pick<Reference, 'from' | 'key'> | null {
-	const said = new Set(Object.values(columns));
-	const [from, more] = sheet.columns.filter(
-		(c) => !said.has(c) && c.column >= 0 && !c.profile.time && c.profile.ints > 0 && !isOwnNumber(c, sheet, tables)
-	);
-	const key = keys.find((k) => k.sheet === m.sheet && k.column === null);
-	if (!from || more || !key || from.profile.filled < sheet.sure.length) return null;
-	const named = sheet.sure.filter((row) => key.values.has(keyOf(cell(row, from, tables)) ?? '')).length;
-	// Running numbers are counted, and name nothing.
-	return named >= sheet.sure.length * MOSTLY_NAMED && from.profile.high > sheet.rows.length * 2 ? { from, key } : null;
-}
-const MOSTLY_NAMED = 0.5;
-
-const SILENT_LEAST = 5;
-const SILENT_NAMED = 0.95;
-/** Of messages with a text most have no file. */
-const OTHERS_NAMED = 0.6;
-
-/**
- * The column that names (nearly) all messages without a text, and few of the others: where many messages are gone, and
- * what belonged to them was left behind, its numbers alone would not tell.
- */
-function ofSilent(sheet: Sheet, m: MessageReading, { tables, keys }: Context): Pick<Reference, 'from' | 'key'> | null {
-	const rows = m.sheet.sure.slice(0, SILENT_SAMPLED);
-	const isEmpty = (row: Row): boolean => {
-		const text = cell(row, m.text.value, tables);
-		return text === null || text === '';
-	};
-	const silent = rows.filter(isEmpty);
-	if (silent.length < SILENT_LEAST || silent.length === rows.length) return null;
-	for (const key of keys.filter((k) => k.sheet === m.sheet))
-		for (const from of sheet.columns.filter((c) => c.column >= 0 && !isOwnNumber(c, sheet, tables) && !c.profile.time)) {
-			const named = new Set(sheet.rows.map((row) => messageKeyOf(row, from, tables)).filter((k) => k !== null));
-			const share = (among: readonly Row[]): number =>
-				among.filter((row) => named.has(messageKeyOf(row, key.column, tables) ?? '')).length / among.length;
-			if (share(silent) >= SILENT_NAMED && share(rows.filter((row) => !isEmpty(row))) <= OTHERS_NAMED) return { from, key };
-		}
-	return null;
-}
 
 function attachedTo(sheet: Sheet, m: MessageReading, context: Context): AttachedReading | null {
 	if (sheet === m.threadJoin?.sheet) return null;

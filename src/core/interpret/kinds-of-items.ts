@@ -6,59 +6,34 @@ import { FILE_COLUMN } from '../harvest';
 import type { Row, Table, Value } from '../model';
 import { FILE_NAME } from './profile';
 
-/** Entries, share of them that must be in sentences where they are written, and kinds at most. */
+/** Entries from which it is told, fewest of them, and kinds at most. */
 const ROWS = 4000;
 const LEAST = 4;
-const WRITTEN = 0.3;
 const KINDS_AT_MOST = 12;
 const LONGEST_WORD = 32;
+/** Entries that a kind has, on average: what differs from entry to entry is none. */
+const ENTRIES_OF_A_KIND = 3;
 /** Share of a kind's entries that have the text, where it is one of messages. */
 const MOSTLY = 0.5;
 const STATES_FILES = /file|photo|picture|image|media|attach|url|uri|path|mime|sticker|voice|video|audio|document/i;
 
-export interface ItemKind {
-	rows: Row[];
-	label: string;
-}
-
-/** The entries of an export by kind, the messages first; null where all are of one. */
-export function kindsOfItems(rows: readonly Row[], table: Table): ItemKind[] | null {
-	if (rows.length < LEAST || rows[0]!.sightings[0]?.method !== 'exported') return null;
+/** The entries of an export's list that are no messages by their kind; `text`: the column of what was written. */
+export function otherItems(rows: readonly Row[], text: number, table: Table): ReadonlySet<Row> {
+	const none = new Set<Row>();
+	if (rows.length < LEAST || text < 0 || rows[0]!.sightings[0]?.method !== 'exported') return none;
 	const sample = rows.slice(0, ROWS);
-	const columns = [...table.columns.keys()];
-	const text = columns
-		.map((c) => ({ c, written: sample.filter((row) => isWriting(row.values[c])).length }))
-		.sort((a, b) => b.written - a.written)[0];
-	if (!text || text.written === 0) return null;
-	const filled = sample.filter((row) => isThere(row.values[text.c])).length;
-	if (text.written < filled * WRITTEN) return null;
-	for (const kind of columns) {
-		if (kind === text.c) continue;
-		const words = wordsIn(sample, kind);
-		const apart =
-			words &&
-			[...words].filter((word) =>
-				isApart(
-					sample.filter((row) => row.values[kind] === word),
-					sample,
-					text.c,
-					table
-				)
-			);
-		if (!apart || apart.length === 0) continue;
-		const others = words.size - apart.length;
-		const isMessages = (word: Value): boolean => {
-			const of = sample.filter((row) => row.values[kind] === word);
-			return of.filter((row) => isThere(row.values[text.c])).length >= of.length * MOSTLY;
-		};
-		if (others === 0 || ![...words].some(isMessages)) continue;
+	for (const kind of table.columns.keys()) {
+		const words = kind === text ? null : wordsIn(sample, kind);
+		if (!words) continue;
+		const of = (word: string): Row[] => sample.filter((row) => row.values[kind] === word);
+		const apart = [...words].filter((word) => isApart(of(word), sample, text, table));
+		const areMessages = (entries: readonly Row[]): boolean =>
+			entries.filter((row) => isThere(row.values[text])).length >= entries.length * MOSTLY;
+		if (apart.length === 0 || ![...words].some((word) => !apart.includes(word) && areMessages(of(word)))) continue;
 		const away = new Set<Value | undefined>(apart);
-		return [
-			{ rows: rows.filter((row) => !away.has(row.values[kind])), label: '' },
-			...apart.map((word) => ({ rows: rows.filter((row) => row.values[kind] === word), label: word }))
-		];
+		return new Set(rows.filter((row) => away.has(row.values[kind])));
 	}
-	return null;
+	return none;
 }
 
 /** Whether entries have never a text nor a file, but say something that those with a text do not. */
@@ -83,8 +58,7 @@ function wordsIn(rows: readonly Row[], column: number): Set<string> | null {
 		words.add(value);
 		if (words.size > KINDS_AT_MOST) return null;
 	}
-	return words.size > 1 ? words : null;
+	return words.size > 1 && words.size * ENTRIES_OF_A_KIND <= rows.length ? words : null;
 }
 
 const isThere = (value: Value | undefined): boolean => value !== undefined && value !== null && value !== '';
-const isWriting = (value: Value | undefined): boolean => typeof value === 'string' && /\p{L}\s+\p{L}/u.test(value);

@@ -1,8 +1,9 @@
 /** Messages by what other tables name them with: their texts and times. */
 import type { Row, Table } from '../model';
+import type { Context } from './context';
 import type { MessageReading } from './reading';
-import { keyOf } from './refs';
-import { cell, type SheetColumn } from './sheet';
+import { keyOf, type Reference } from './refs';
+import { cell, type Sheet, type SheetColumn } from './sheet';
 import { timeOf } from './time';
 
 /** What a message is known by: its record number, or the value of a column. */
@@ -38,3 +39,7 @@ export function timesOf(m: MessageReading, key: SheetColumn | null, tables: read
 	}
 	return times;
 }
+
+/** The columns of a sheet that may name messages, the surest first. */
+export const toMessages = (sheet: Sheet, m: MessageReading, context: Context): Reference[] =>
+	(context.references.get(sheet) ?? []).filter((r) => r.key.sheet === m.sheet && r.confidence > 0.4);

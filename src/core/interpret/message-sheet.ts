@@ -236,10 +236,15 @@ const areListedIn = ({ profile: { distinct } }: SheetColumn, list: Sheet): boole
 const NEARLY_ALL = 0.9;
 
 /** Whether a column is filled in none of the rows that have a text, though they are many: what joins or leaves states it. */
-export function isOfOtherRows(c: SheetColumn, text: Guess<SheetColumn>, { sure }: Sheet, { tables }: Pick<Context, 'tables'>): boolean {
+export function isOfOtherRows(
+	c: SheetColumn,
+	text: Guess<SheetColumn>,
+	{ sure }: Sheet,
+	{ tables }: Pick<Context, 'tables'>,
+	least = OTHERS_LEAST
+): boolean {
 	const { filled } = c.profile;
-	if (c === text.value || c.column < 0 || filled < OTHERS_LEAST || filled > sure.length * MOST_OTHERS || c.profile.texts < filled)
-		return false;
+	if (c === text.value || c.column < 0 || filled < least || filled > sure.length * MOST_OTHERS || c.profile.texts < filled) return false;
 	const rows = sure.slice(0, PERIOD_ROWS);
 	const isIn = (row: (typeof rows)[number], column: SheetColumn): boolean =>
 		![null, ''].includes(keyOf(cell(row, column, tables)) as string | null);

@@ -17,6 +17,7 @@ import { partiesListed } from './listed-parties';
 import { keyOf, keysIn, textsIn } from './refs';
 import { cell, isCutIn, type SheetColumn } from './sheet';
 import { wayOf } from './way-by-rule';
+import { otherItems } from './kinds-of-items';
 import { inferNumbers, numbersByPlace } from './numbers';
 import { timeOf } from './time';
 
@@ -203,9 +204,15 @@ class MessageSheet {
 			m.sender.value.profile.distinct.size === 2;
 	}
 
+	/** Entries of an export that are of another kind. */
+	private items: ReadonlySet<Row> = new Set();
+
 	/** Reads all rows; what they are in their conversations is told by `settled`. */
 	read(): this {
 		this.numbers = inferNumbers(this.m, this.tables);
+		const { sheet, text } = this.m;
+		if (sheet.tables.length === 1 && text.value.path.length === 0 && !text.value.made)
+			this.items = otherItems(sheet.rows, text.value.column, this.tables[sheet.tables[0]!]!);
 		if (this.m.text.value.aside && !this.m.text.value.aside.own)
 			for (const [row, n] of numbersByPlace(this.m.sheet.rows, this.numbers)) this.numbers.set(row, n);
 		for (const row of this.m.sheet.rows) {
@@ -269,7 +276,7 @@ class MessageSheet {
 		const { m } = this;
 		const number = this.numbers.get(row) ?? null;
 		const files = this.belongings.filesOf(m, row, number);
-		if (this.isOtherKind(row, files.length > 0) || isReaction(row, m, this.tables)) {
+		if (this.isOtherKind(row, files.length > 0) || this.items.has(row) || isReaction(row, m, this.tables)) {
 			this.others.push(row);
 			return null;
 		}

@@ -217,7 +217,7 @@ class Parties {
 		if (!who || m.sender!.key || reading.persons.some((p) => p.sheet === m.sheet && p.addresses[0] === who && p.names.length > 0)) return;
 		const name = m.sheet.columns.find(
 			(c) =>
-				c !== who && CALLED.test(lastOf(c.name)) && isOfOtherRows(c, m.text, m.sheet, harvest) && looksLikeNames(c) && this.says(who, c)
+				c !== who && CALLED.test(lastOf(c.name)) && isOfOtherRows(c, m.text, m.sheet, harvest, 1) && looksLikeNames(c) && this.says(who, c)
 		);
 		if (name) reading.persons.unshift({ sheet: m.sheet, names: [name], addresses: [who], via: null });
 	}

@@ -17,7 +17,6 @@ import { timesInKeys } from './id-times';
 import { keyParts, timeInKeys } from './key-parts';
 import { fieldsOfDocuments, haveAlike } from './kinds-of-documents';
 import { halvesIn, wholeOf } from './halves';
-import { kindsOfItems } from './kinds-of-items';
 import { kindsOfEntries } from './words-of-keys';
 import { versionsWithin, type Versions } from './versions-within';
 import { mailboxesIn } from './mailboxes';
@@ -117,8 +116,7 @@ export function sheetsOf(harvest: Harvested, captures: readonly Harvested[] = []
 	const sheets: Sheet[] = [];
 	for (const tables of [...groups.values()].flatMap((g) => alike(g, harvest))) {
 		const all = tables.flatMap((t) => [...harvest.book.rowsOf(t.index), ...rowsElsewhere(harvest, t.index, captures)]);
-		const events = tables.length === 1 ? (eventsOf(all, tables[0]!) ?? kindsOfItems(all, tables[0]!)) : null;
-		const kinds: EventRows[] = events ?? kindsOfEntries(all, tables[0]!);
+		const kinds: EventRows[] = (tables.length === 1 ? eventsOf(all, tables[0]!) : null) ?? kindsOfEntries(all, tables[0]!);
 		for (const { rows, label, target } of kinds) {
 			const versions =
 				tables.length === 1 && !target ? versionsWithin(rows, new Set(harvest.book.rowsOf(tables[0]!.index)), tables[0]!) : null;

@@ -124,8 +124,16 @@ function opensAs(how: Stored, value: Value | undefined, isCut: boolean): unknown
 	return unpacked ? opensAs(how.inner, unpacked, false) : undefined;
 }
 
+/** Whether bytes begin as an object or a list does; blanks may stand before it. */
+function canBeJson(bytes: Uint8Array): boolean {
+	let at = bytes[0] === 0xef ? 3 : 0;
+	while (at < bytes.length && (bytes[at] === 0x20 || (bytes[at]! >= 9 && bytes[at]! <= 13))) at++;
+	return bytes[at] === 0x7b || bytes[at] === 0x5b;
+}
+
 export function jsonOf(value: Value | undefined): unknown {
-	const text = typeof value === 'string' ? value : value && typeof value === 'object' ? new TextDecoder().decode(value) : '';
+	const text =
+		typeof value === 'string' ? value : value && typeof value === 'object' && canBeJson(value) ? new TextDecoder().decode(value) : '';
 	if (!/^\s*[[{]/.test(text) || text.length >= JSON_AT_MOST) return undefined;
 	try {
 		return JSON.parse(text);

@@ -10,6 +10,7 @@ import { parseTimeText } from './time';
 
 /** Rows from which it is told; rows of one message, at most; messages that must have several, at least. */
 const SAMPLED = 20_000;
+const WRITING_SOUGHT = 200;
 const VERSIONS_AT_MOST = 40;
 const EDITED_LEAST = 2;
 /** Share of the messages that can have several rows, and of those that name another. */
@@ -45,7 +46,7 @@ type Pair = readonly [earlier: Row, current: Row];
 export function versionsWithin(rows: readonly Row[], own: ReadonlySet<Row>, table: Table): Versions | null {
 	const kept = rows.filter((row) => row.standing === 'kept');
 	const used = eachOnce(kept).slice(0, SAMPLED);
-	if (used.length < 2 * EDITED_LEAST || !used.some(hasWriting)) return null;
+	if (used.length < 2 * EDITED_LEAST || !used.slice(0, WRITING_SOUGHT).some(hasWriting)) return null;
 	const columns = [...table.columns.keys()].filter((c) => c !== table.rowidColumn);
 	const ownKept = kept.filter((row) => own.has(row));
 	for (const column of columns) {

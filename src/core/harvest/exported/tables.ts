@@ -59,7 +59,9 @@ function tableOf(loose: Loose, usual: DateOrder | undefined): ItemTable {
 	for (const { item } of loose.items) for (const name of item.fields.keys()) if (names.size < MOST_COLUMNS) names.add(name);
 	const columns = [...names];
 	const values = loose.items.map(({ item }) => columns.map((c) => item.fields.get(c)));
-	columns.forEach((_, i) => {
+	columns.forEach((name, i) => {
+		// What somebody wrote in digits is no number.
+		if (SAID.test(name)) return;
 		if (isSmallWhole(values.map((v) => v[i])) || isReal(values.map((v) => v[i])))
 			for (const v of values) v[i] = v[i] === undefined || v[i] === '' ? v[i] : Number(v[i]);
 	});
@@ -73,6 +75,8 @@ function tableOf(loose: Loose, usual: DateOrder | undefined): ItemTable {
 	if (loose.inside !== null) table.columns.at(-1)!.references = loose.inside;
 	return { table, rows: loose.items.map(({ item }, i) => ({ values: values[i]!, from: item.from, to: item.to })), dates };
 }
+
+const SAID = /(?:^|\.)(?:text|body|message|msg|content|caption)$/i;
 
 /** Whole numbers written as texts, too short to be telephone numbers. */
 function isSmallWhole(values: readonly (Value | undefined)[]): boolean {
