@@ -18,12 +18,18 @@ const PERCENT = /^(?:[^\s%<>"{}|\\^`\u0080-\uffff]|%[\da-f]{2})+$/i;
 const IS_LINK = /^[a-z][a-z\d+.-]*:\/\//i;
 const QUOTED = /=(?:[\dA-F]{2}|\r?\n)/g;
 
+/** A person or a room named by a key in angle brackets. */
+const NAMED = /<[@#!][\w|.-]+>/g;
+
 /** How nearly all of a column's texts are written, or null where they are plain. */
 export function escapeOf(texts: readonly string[]): Escape | null {
 	const having = (test: RegExp): string[] => texts.filter((t) => test.test(t));
 	const references = having(REFERENCE);
 	const areKnown = references.every((t) => !REFERENCE.test(entitiesIn(t.replaceAll(/&amp;/gi, ''))));
-	if (references.length >= LEAST && areKnown && !texts.some((t) => /[&<>]/.test(t.replace(REFERENCES, '')))) return 'references';
+	// Whom a text names can stand in signs that are written so elsewhere.
+	const hasRaw = (t: string): boolean => /[&<>]/.test(t.replace(NAMED, '').replace(REFERENCES, ''));
+	const times = references.reduce((sum, t) => sum + (t.match(REFERENCES)?.length ?? 0), 0);
+	if ((references.length >= LEAST || times > LEAST) && areKnown && !texts.some(hasRaw)) return 'references';
 	const percent = having(/%[\da-f]{2}/i);
 	const arePercent = percent.length >= Math.max(LEAST, texts.length * MOSTLY) && texts.every((t) => PERCENT.test(t) && !IS_LINK.test(t));
 	if (arePercent && percent.every((t) => unescape('percent', t) !== null)) return 'percent';

@@ -8,6 +8,7 @@ import type { Guess } from './reading';
 import { messageKeyOf } from './message-keys';
 import { type Reference, isMeant, keyOf } from './refs';
 import { cell, type Sheet, type SheetColumn } from './sheet';
+import { timeOf } from './time';
 
 const inUse = (sheet: Sheet): number => sheet.rows.filter((row) => row.standing === 'kept').length;
 
@@ -32,11 +33,20 @@ export function readTextsAside(context: Context, strings: ReadonlySet<Sheet>): S
 			const isTo = (r: Reference): boolean => r.key.sheet === list && r.confidence > SURE_KEY && isMeant(r, s, tables);
 			return (references.get(s) ?? []).some((r) => isTo(r) && isOfSeveral(r) && r.from.profile.filled > length * PROSE);
 		});
-	// What several tables have a part of is told by the one that says most of it: whom it is from, and to whom.
-	const names = (sheet: Sheet): number =>
-		new Set((references.get(sheet) ?? []).filter((r) => r.confidence > SURE_KEY && isMeant(r, sheet, tables)).map((r) => r.from)).size;
-	for (const sheet of [...sheets].sort((a, b) => names(b) - names(a))) {
-		if (!timed.get(sheet) || texts.length === 0 || bestText(sheet)) continue;
+	if (texts.length === 0) return found;
+	// What several tables have a part of is told by the one that says most of it (whom it is from, and to whom), or was first.
+	const names = (sheet: Sheet): number => {
+		const told = (references.get(sheet) ?? []).filter((r) => r.confidence > SURE_KEY && isMeant(r, sheet, tables));
+		return new Set(told.flatMap(({ from }) => (from.profile.unique || from.profile.many ? [] : [from]))).size;
+	};
+	const begins = (sheet: Sheet): number => {
+		const time = bestTime(sheet, tables);
+		const times = time ? sheet.sure.slice(0, TIMES_READ).flatMap((row) => timeOf(cell(row, time.value, tables), time.reading) ?? []) : [];
+		return times.reduce((first, at) => Math.min(first, at), Infinity);
+	};
+	const order = sheets.filter((sheet) => timed.get(sheet)).map((sheet) => ({ sheet, names: names(sheet), from: begins(sheet) }));
+	for (const { sheet } of order.sort((a, b) => b.names - a.names || a.from - b.from)) {
+		if (bestText(sheet)) continue;
 		for (const one of texts) {
 			const column = one.sheet === sheet || found.has(one.sheet) ? null : asideColumn(sheet, one, references, tables, leastFor(sheet));
 			if (!column || repeatsOwnTexts(one, sheets, tables) || areNamedByMessages(one.sheet)) continue;

@@ -139,9 +139,10 @@ function rowsThatSay(sheet: Sheet): number {
 	if (all > FEW_LISTED || texts.length < 2) return all;
 	const said = sheet.sure.map((row) => texts.filter((c) => typeof row.values[c] === 'string' && row.values[c] !== '').length);
 	const some = said.filter((n) => n > 0).length;
-	return some >= SAYING_LEAST && said.filter((n) => n > 1).length >= some * 0.8 ? some : all;
+	return some >= SAYING_LEAST && said.filter((n) => n > 1).length >= some * SAYING_MORE ? some : all;
 }
 const SAYING_LEAST = 3;
+const SAYING_MORE = 0.7;
 const FEW_LISTED = 500;
 
 /** Whether (nearly) every row says who it is: by a name, or a handle that is no mere key. */
