@@ -209,7 +209,8 @@ export const VARIED: Record<string, Layout> = {
 				? `room${m.room.i}@rooms.lane.example/${nicknameOf(m)}`
 				: `${m.room.members[0]!.mail}/phone${m.room.i}`;
 			const real = m.room.title && m.who ? m.who.mail : null;
-			const body = m.text ?? `https://up.lane.example/${digestOf(m.file!.path).slice(0, 9)}/${encodeURI(m.file!.name)}|${m.file!.bytes.length}|30|20`;
+			const body =
+				m.text ?? `https://up.lane.example/${digestOf(m.file!.path).slice(0, 9)}/${encodeURI(m.file!.name)}|${m.file!.bytes.length}|30|20`;
 			m.id = [digestOf(`message ${m.n}`)];
 			const status = m.who ? 0 : [2, 7, 8][m.n % 3]!;
 			added(db, 'messages', [

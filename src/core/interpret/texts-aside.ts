@@ -44,13 +44,27 @@ export function readTextsAside(context: Context, strings: ReadonlySet<Sheet>): S
 		const times = time ? sheet.sure.slice(0, TIMES_READ).flatMap((row) => timeOf(cell(row, time.value, tables), time.reading) ?? []) : [];
 		return times.reduce((first, at) => Math.min(first, at), Infinity);
 	};
-	const order = sheets.filter((sheet) => timed.get(sheet)).map((sheet) => ({ sheet, names: names(sheet), from: begins(sheet) }));
-	for (const { sheet } of order.sort((a, b) => b.names - a.names || a.from - b.from)) {
-		if (bestText(sheet)) continue;
-		for (const one of texts) {
-			const column = one.sheet === sheet || found.has(one.sheet) ? null : asideColumn(sheet, one, references, tables, leastFor(sheet));
-			if (!column || repeatsOwnTexts(one, sheets, tables) || areNamedByMessages(one.sheet)) continue;
+	const timedSheets = sheets.filter((sheet) => timed.get(sheet)).map((sheet) => ({ sheet, names: names(sheet), from: begins(sheet) }));
+	/** How sure the surest key is between two sheets, in tenths. */
+	const keyed = (sheet: Sheet, of: Sheet): number => {
+		const between = [
+			...(references.get(of) ?? []).filter((r) => r.key.sheet === sheet),
+			...(references.get(sheet) ?? []).filter((r) => r.key.sheet === of)
+		];
+		return Math.round(between.reduce((most, r) => Math.max(most, r.confidence), 0) * 10);
+	};
+	const given = new Set<Sheet>();
+	for (const one of texts) {
+		const order = timedSheets
+			.filter(({ sheet }) => sheet !== one.sheet && !given.has(sheet))
+			.map((t) => ({ ...t, keyed: keyed(t.sheet, one.sheet) }))
+			.sort((x, y) => y.keyed - x.keyed || y.names - x.names || x.from - y.from);
+		if (found.has(one.sheet) || repeatsOwnTexts(one, sheets, tables) || areNamedByMessages(one.sheet)) continue;
+		for (const { sheet } of order) {
+			const column = bestText(sheet) ? null : asideColumn(sheet, one, references, tables, leastFor(sheet));
+			if (!column) continue;
 			sheet.columns.push(column);
+			given.add(sheet);
 			found.add(one.sheet);
 			break;
 		}
