@@ -7,7 +7,7 @@ import { plainTable, withBook, withTables, type Harvested } from '../harvest';
 import type { Described, Row, Table, Value } from '../model';
 import { profileOfValues } from './profile';
 import { keyOf } from './refs';
-import { at, jsonOf, plain } from './stored';
+import { at, isFields, jsonOf, plain } from './stored';
 
 /** Documents from which it is told; how deep things are sought in them; fields they have at most, and sorts of them. */
 const DOCUMENTS = 400;
@@ -67,7 +67,7 @@ function sortsIn(rows: readonly Row[], column: number): Sort[] {
 	const used = rows.filter((row) => row.standing === 'kept').slice(0, DOCUMENTS);
 	const values = used.map((row) => row.values[column]).filter((value) => value !== null && value !== undefined);
 	if (values.length < LEAST || !values.slice(0, LEAST).some(canBeDocument)) return [];
-	const documents = values.map(jsonOf).filter(isThing);
+	const documents = values.map(jsonOf).filter(isFields);
 	if (documents.length < values.length * MOSTLY) return [];
 	return pathsOf(documents)
 		.flatMap((path) => sortAt(documents, path) ?? [])
@@ -77,15 +77,13 @@ function sortsIn(rows: readonly Row[], column: number): Sort[] {
 const canBeDocument = (value: Value | undefined): boolean =>
 	typeof value === 'string' ? /^\s*\{/.test(value) : value instanceof Uint8Array && value[0] === 0x7b;
 
-const isThing = (value: unknown): value is Thing => value !== null && typeof value === 'object' && !Array.isArray(value);
-
 /** Where documents have things within them. */
 function pathsOf(documents: readonly Thing[]): string[][] {
 	const paths = new Map<string, string[]>();
 	const visit = (thing: Thing, path: string[]): void => {
 		if (path.length >= DEEPEST) return;
 		for (const [key, value] of Object.entries(thing).slice(0, MOST_FIELDS)) {
-			if (!isThing(value)) continue;
+			if (!isFields(value)) continue;
 			const own = [...path, key];
 			paths.set(own.join('\0'), own);
 			visit(value, own);
@@ -97,10 +95,10 @@ function pathsOf(documents: readonly Thing[]): string[][] {
 
 /** What is described at a path, by the field that it is known by; null where what stands there is something else. */
 function sortAt(documents: readonly Thing[], path: string[]): Sort | null {
-	const things = documents.map((document) => at(document, path)).filter(isThing);
+	const things = documents.map((document) => at(document, path)).filter(isFields);
 	if (things.length < LEAST) return null;
 	const names = [...new Set(things.flatMap((thing) => Object.keys(thing)))].slice(0, MOST_FIELDS);
-	const fields = names.filter((name) => things.some((thing) => isPlain(thing[name])) && things.every((thing) => !isThing(thing[name])));
+	const fields = names.filter((name) => things.some((thing) => isPlain(thing[name])) && things.every((thing) => !isFields(thing[name])));
 	const isInAll = (name: string): boolean => things.every((thing) => keyOf(plain(thing[name])) !== null);
 	const keys = fields.filter(isInAll).sort((a, b) => Number(KEY_NAMED.test(b)) - Number(KEY_NAMED.test(a)));
 	const key = keys.find((name) => tellsAll(things, name, fields));
@@ -169,8 +167,8 @@ function rowsOf(rows: readonly Row[], column: number, sorts: readonly Sort[], fi
 		const document = jsonOf(row.values[column]);
 		for (const { path, key } of sorts) {
 			const thing = at(document, path);
-			const own = isThing(thing) ? keyOf(plain(thing[key])) : null;
-			if (own === null || !isThing(thing)) continue;
+			const own = isFields(thing) ? keyOf(plain(thing[key])) : null;
+			if (own === null || !isFields(thing)) continue;
 			const before = known.get(own);
 			if (before && (row.standing !== 'kept' || before.sightings[0] === row.sightings[0])) continue;
 			const { tableKnown, standing, grade, sightings } = row;

@@ -1,6 +1,6 @@
 /**
  * Entries of several kinds in one list of an export: messages, and among them who joined, reactions, calls. A word says of
- * which kind each is; those in which never anything is written, and which state no file, stand apart from the messages.
+ * which kind each is; those in which never anything is written, and which state no file, are no messages.
  */
 import { FILE_COLUMN } from '../harvest';
 import type { Row, Table, Value } from '../model';

@@ -2,7 +2,7 @@
 import type { Row, Table, Value } from '../model';
 import { profileOf } from './profile';
 import { cell, sampleOf, type Sheet, type SheetColumn } from './sheet';
-import { jsonOf, plain } from './stored';
+import { isFields, jsonOf, plain } from './stored';
 
 /** A column of lists, and its entries as a sheet. */
 export interface ListColumn {
@@ -54,8 +54,6 @@ function entriesOf(value: Value | undefined): Record<string, unknown>[] {
 		return isFields(e) ? [flat(e, '', 0)] : [];
 	});
 }
-
-const isFields = (value: unknown): value is Record<string, unknown> => value !== null && typeof value === 'object' && !Array.isArray(value);
 
 /** An entry's fields, those of things within it by where they stand (`insert.file.name`). */
 function flat(entry: Record<string, unknown>, within: string, depth: number): Record<string, unknown> {

@@ -140,21 +140,19 @@ const SILENT_SAMPLED = 2000;
 const isExported = (row: Row): boolean => row.sightings[0]?.method === 'exported';
 
 /**
- * Whether a text is what the one file sent with it is called, or where it was fetched from, and nothing that was written:
- * programs put it there for those that show no files.
+ * What the one file sent with a text is called, where the text is that name, or where the file was fetched from: programs
+ * put it there for those that show no files. Null where it is what somebody wrote.
  */
-function isNameOfFile(text: string, files: StatedFile[]): boolean {
+function nameOfFile(text: string, files: readonly StatedFile[]): string | null {
 	const [file, ...more] = files;
-	if (!file || more.length > 0) return false;
+	if (!file || more.length > 0) return null;
 	const called = FETCHED.test(text) ? unescaped(text.split(/[|?#]/)[0]!.split('/').at(-1)!) : text;
-	if (!FILE_NAME.test(called)) return false;
+	if (!FILE_NAME.test(called)) return null;
 	const bare = called.replace(/\.[^.]*$/, '');
 	const names = [file.name, file.path].flatMap((name) => name?.split(/[\\/]/).at(-1) ?? []);
 	// A key where it was fetched from is no name.
 	const isNameless = !names.some((name) => FILE_NAME.test(name));
-	if (!isNameless && !names.some((name) => name === called || name === bare)) return false;
-	file.name = called;
-	return true;
+	return isNameless || names.some((name) => name === called || name === bare) ? called : null;
 }
 /** RFC 3986, section 2.1. */
 function unescaped(part: string): string {
@@ -284,7 +282,9 @@ class MessageSheet {
 		const kept = aside ? aside.text : this.get(row, m.text.value);
 		// A column of numbers as well keeps what was written in digits as a number (SQLite, "Datatypes", 3.1: STRING is NUMERIC).
 		const stored = typeof kept === 'number' || typeof kept === 'bigint' ? String(kept) : kept;
-		const own = typeof stored === 'string' && stored !== '' && !isNameOfFile(stored, files) ? stored : null;
+		const called = typeof stored === 'string' ? nameOfFile(stored, files) : null;
+		if (called !== null) files[0] = { ...files[0]!, name: called };
+		const own = typeof stored === 'string' && stored !== '' && called === null ? stored : null;
 		const written = own?.includes(OBJECT) && this.marksFiles() ? own.replaceAll(OBJECT, '') : own;
 		const text = written ?? files.find((file) => file.caption !== undefined)?.caption ?? (stored === '' ? '' : null);
 		// Of a time that is cut the rest is not known, and it is none.

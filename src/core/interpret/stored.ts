@@ -207,6 +207,10 @@ export function cutJson(text: string, endsIn?: (path: readonly string[]) => void
 /** The last thing inside a node; of a name without a value nothing. */
 const lastOf = (node: Node): Node | undefined => (node.type === 'property' ? node.children?.[1] : node.children?.at(-1));
 
+/** Whether a value has fields by name, as an object of a document has. */
+export const isFields = (value: unknown): value is Record<string, unknown> =>
+	value !== null && typeof value === 'object' && !Array.isArray(value) && !(value instanceof Uint8Array);
+
 /** What lies at a path inside. */
 export function at(value: unknown, path: readonly string[]): unknown {
 	let here = value;

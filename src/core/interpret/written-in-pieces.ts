@@ -3,6 +3,7 @@
  * paragraphs with runs in them, parts of several kinds, or places of a list (`["text","Bring the key",null]`).
  */
 import { isWriting } from './profile';
+import { isFields } from './stored';
 
 /** Where in a value the pieces are: keys, and places in lists that are all of one length. */
 type Path = readonly string[];
@@ -30,8 +31,6 @@ const BLANK_SEAMS = 0.5;
 const LONGEST_TUPLE = 24;
 
 type Fields = Record<string, unknown>;
-const isFields = (value: unknown): value is Fields =>
-	value !== null && typeof value === 'object' && !Array.isArray(value) && !(value instanceof Uint8Array);
 
 /** Where most of the values have a text in pieces: the one with most letters; null where there is none. What few have is no body. */
 export function piecesIn(values: readonly unknown[]): Pieces | null {
