@@ -77,6 +77,12 @@ test('keys move, find the lost, pick; filters and the span narrow', async ({ pag
 	await page.getByLabel('To', { exact: true }).fill('2025-01-31');
 	await expect(page.getByRole('heading', { level: 2 }).filter({ hasText: '2025' }).first()).toContainText('30 January 2025');
 	await page.getByRole('button', { name: 'Whole span' }).click();
+	await expect(focused(page)).toBeInViewport();
+	// A span is read from its start, wherever the ledger was.
+	await page.locator('.ledger-list').evaluate((list) => list.scrollTo(0, list.scrollHeight));
+	await page.getByLabel('To', { exact: true }).fill('2025-01-31');
+	await expect(page.getByRole('heading', { level: 2 }).filter({ hasText: '2024' }).first()).toBeInViewport();
+	await page.getByRole('button', { name: 'Whole span' }).click();
 	await page.keyboard.press('/');
 	await expect(page.getByRole('searchbox')).toBeFocused();
 	await page.keyboard.type('账单');

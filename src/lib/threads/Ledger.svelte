@@ -56,15 +56,20 @@
 		if (theCase.record) await theLedger.setFocus(theCase.record.id, id);
 	}
 
-	// A thread just opened shows the message in focus.
+	/** What is shown of which thread. A list that keeps its place while its lines change to others can be left showing none. */
+	const view = $derived(`${theLedger.thread?.id ?? ''} ${theLedger.shown} ${theLedger.span?.join(' ') ?? ''}`);
+
+	// What is newly shown has the message in focus in view; a span just chosen is read from its start.
 	let revealed = '';
 	$effect(() => {
-		const id = theLedger.thread?.id ?? '';
-		if (id !== revealed && !theLedger.loading && list && items.length > 0) {
-			revealed = id;
+		if (view !== revealed && !theLedger.loading && list && items.length > 0) {
+			revealed = view;
+			if (theLedger.span) return;
 			// Heights are measured as lines come into view, so the place is looked for again once they are.
-			requestAnimationFrame(reveal);
-			setTimeout(reveal, 120);
+			const mine = view;
+			const again = (): void => (mine === revealed ? reveal() : undefined);
+			requestAnimationFrame(again);
+			setTimeout(again, 120);
 		}
 	});
 </script>
@@ -94,34 +99,36 @@
 						: 'No message lies in the span chosen on the ribbon.'}
 				</p>
 			{/if}
-			<VList bind:this={list} data={items} getKey={(item) => item.key} class="ledger-list">
-				{#snippet children(item)}
-					{#if item.kind === 'day'}
-						<h2 class="day">
-							{item.at === null ? 'Time not known' : longDay(item.at, zone)}{#if item.at !== null}<span class="zone mono"
-									>{offsetName(item.at, zone)}</span
-								>{/if}
-						</h2>
-					{:else if item.kind === 'gap'}
-						<GapLine gap={item.gap} thread={thread.id} />
-					{:else}
-						<MessageLine
-							message={item.message}
-							earlier={item.earlier}
-							{zone}
-							owner={theCase.record?.owner ?? NO_OWNER}
-							focused={item.message.id === theLedger.focus}
-							picked={theCase.isPicked(thread.id, item.message.id)}
-							hit={hits?.has(item.message.id) ?? false}
-							find={theFind.query}
-							onlyIn={copies.find((c) => c.store === item.message.store)?.name ?? null}
-							captures={captures.get(item.message.statesOf ?? item.message.store) ?? NONE}
-							onfocus={() => focus(item.message.id)}
-							onpick={() => theCase.toggleMessage(thread.id, item.message.id, () => theLedger.messages.map((m) => m.id))}
-						/>
-					{/if}
-				{/snippet}
-			</VList>
+			{#key view}
+				<VList bind:this={list} data={items} getKey={(item) => item.key} class="ledger-list">
+					{#snippet children(item)}
+						{#if item.kind === 'day'}
+							<h2 class="day">
+								{item.at === null ? 'Time not known' : longDay(item.at, zone)}{#if item.at !== null}<span class="zone mono"
+										>{offsetName(item.at, zone)}</span
+									>{/if}
+							</h2>
+						{:else if item.kind === 'gap'}
+							<GapLine gap={item.gap} thread={thread.id} />
+						{:else}
+							<MessageLine
+								message={item.message}
+								earlier={item.earlier}
+								{zone}
+								owner={theCase.record?.owner ?? NO_OWNER}
+								focused={item.message.id === theLedger.focus}
+								picked={theCase.isPicked(thread.id, item.message.id)}
+								hit={hits?.has(item.message.id) ?? false}
+								find={theFind.query}
+								onlyIn={copies.find((c) => c.store === item.message.store)?.name ?? null}
+								captures={captures.get(item.message.statesOf ?? item.message.store) ?? NONE}
+								onfocus={() => focus(item.message.id)}
+								onpick={() => theCase.toggleMessage(thread.id, item.message.id, () => theLedger.messages.map((m) => m.id))}
+							/>
+						{/if}
+					{/snippet}
+				</VList>
+			{/key}
 		</div>
 	{:else}
 		<p class="none soft">Choose a thread.</p>
