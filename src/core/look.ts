@@ -331,7 +331,7 @@ export class Look {
 			return [{ m, isCalledSo: isCalledAfter(titleOf(this.files[this.groups[i]!.db]!, h), other) }];
 		});
 		if (ofTwo.filter((one) => one.isCalledSo).length < CALLED_SO) return;
-		for (const { m, isCalledSo } of ofTwo) if (!isCalledSo && m.takingPart?.length !== 2) m.isGroup = true;
+		for (const { m, isCalledSo } of ofTwo) if (!isCalledSo && (m.takingPart?.length ?? SEVERAL) > 2) m.isGroup = true;
 	}
 
 	/** A store with its conversations' documents, and what is said of its messages thing by thing, as rows. */
@@ -624,6 +624,7 @@ function asWrittenTo(m: MessageReading, owner: string): void {
 
 /** Exports called after their other side from which all are. */
 const CALLED_SO = 2;
+const SEVERAL = 3;
 
 /** What somebody exported; a database that was written out is read as the store it was. */
 const isExported = (harvest: Harvested): harvest is ExportHarvest => harvest instanceof ExportHarvest && harvest.form !== 'store';

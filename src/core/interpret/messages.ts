@@ -579,7 +579,7 @@ class MessageSheet {
 		if (m.threadTitled) info.title = value;
 		if (m.takingPart) {
 			info.members = m.takingPart.filter((one) => !this.owners.has(one)).map((one) => this.people.byAddressText(one));
-			if (m.takingPart.length === 2 && info.members.length === 1) info.peer = info.members[0]!;
+			if (m.takingPart.length <= 2 && info.members.length === 1) info.peer = info.members[0]!;
 		}
 		if (m.threadLists) {
 			const isOwner = (one: string): boolean => this.owners.has(one) || one === m.threadLists!.owner;

@@ -159,6 +159,11 @@ const DAY = 86_400_000;
 /** Share of rows that a rule must hold for. */
 const MOSTLY = 0.95;
 
+/** Messages that say who writes in a conversation, share of them that nobody is named for, and of the conversations in which that is so. */
+const TALK = 4;
+const NOBODY = 0.1;
+const MOST_TALKS = 0.7;
+
 class Parties {
 	private readonly rows: readonly Row[];
 
@@ -189,6 +194,7 @@ class Parties {
 		const stray =
 			thread !== undefined &&
 			(thread.name === FILE_COLUMN ||
+				KIND.test(lastOf(thread.name)) ||
 				this.isDay(thread) ||
 				found.includes(thread) ||
 				this.isPersonKey(thread) ||
@@ -252,7 +258,21 @@ class Parties {
 		const { m } = this;
 		if (m.direction.value.kind !== 'unknown' || !m.sender || !m.thread) return;
 		const told = decideDirection(m, { tables: this.harvest.tables, sheets: [], keys: [], references: new Map(), owner: [] });
-		if (told.value.kind === 'sender') m.direction = told;
+		if (told.value.kind === 'sender' || (told.value.kind === 'sender-empty' && this.namesAllOthers())) m.direction = told;
+	}
+
+	/** Whether many rows name nobody who wrote, in most conversations: those are the owner's, and no lines of the program's. */
+	private namesAllOthers(): boolean {
+		const { m } = this;
+		const threads = new Map<string | number | null, { all: number; nobody: number }>();
+		for (const row of this.rows) {
+			const thread = this.value(row, m.thread!.value);
+			const seen = threads.get(thread) ?? { all: 0, nobody: 0 };
+			threads.set(thread, { all: seen.all + 1, nobody: seen.nobody + Number(this.value(row, m.sender!.value) === null) });
+		}
+		const talks = [...threads.values()].filter(({ all }) => all >= TALK);
+		const both = talks.filter(({ all, nobody }) => nobody >= all * NOBODY && nobody < all);
+		return talks.length > 0 && both.length >= talks.length * MOST_TALKS && FROM_WHOM.test(lastOf(m.sender!.value.name.split('.')[0]!));
 	}
 
 	/** Columns with names or addresses that come back; `alone`: also one of a single name, where only one wrote. */
@@ -721,6 +741,7 @@ class Parties {
 		const p = c.profile;
 		if (c.column < 0 || c === m.text.value || c === m.time?.value || c === m.sender?.value || c.name === FILE_COLUMN || this.isDay(c))
 			return false;
+		if (KIND.test(lastOf(c.name))) return false;
 		if (m.direction.value.kind === 'flag' && m.direction.value.column === c) return false;
 		if (
 			(CONVERSATION.test(c.name) ? p.filled - p.reals : p.texts) < this.rows.length * MOSTLY ||
@@ -780,8 +801,11 @@ class Parties {
 		for (const { sheet } of this.reading.sheets) {
 			if (sheet === m.sheet || !PARTICIPANTS.test(sheet.name)) continue;
 			for (const c of sheet.columns) {
-				const names = [...new Set(sheet.rows.map((row) => String(keyOf(cell(row, c, harvest.tables)) ?? '')))];
-				if (names.length > 1 && names.length <= MOST_MEMBERS && [...writers].every((w) => names.includes(w))) m.takingPart = names;
+				const named = new Set(sheet.rows.map((row) => String(keyOf(cell(row, c, harvest.tables)) ?? '')));
+				const isOfSeveral = named.size > 1 && named.size <= MOST_MEMBERS;
+				// The owner can be without a number there.
+				const names = [...named].filter((name) => name !== '');
+				if (isOfSeveral && [...writers].every((w) => names.includes(w))) m.takingPart = names;
 			}
 		}
 	}
@@ -793,6 +817,8 @@ const isDayInDigits = (n: number): boolean => n > 19_000_000 && n < 21_000_000 &
 const lastOf = (name: string): string => name.replace(/ \(.*\)$/, '').slice(name.replace(/ \(.*\)$/, '').lastIndexOf('.') + 1);
 const WRITES = new RegExp(`${FROM_WHOM.source}|^source`, 'i');
 const ROOM = /group|room|channel/i;
+/** Of which kind a conversation is says not which one it is. */
+const KIND = /^(?:kind|type|category|class|mode)$/i;
 const CALLED = /^(display|full|nick)?[ _-]?name$/i;
 const PARTICIPANTS = /particip|member/i;
 const MOST_MEMBERS = 5000;

@@ -24,7 +24,8 @@ export function wayOf(rule: DirectionRule, row: Row, get: (column: SheetColumn) 
 		}
 		case 'sender-empty': {
 			const raw = get(rule.column);
-			if (raw === undefined) return null;
+			// An export leaves out what is not there.
+			if (raw === undefined && row.sightings[0]?.method !== 'exported') return null;
 			const value = keyOf(raw);
 			return value === null || value === 0 ? 'out' : 'in';
 		}

@@ -22,6 +22,7 @@ import {
 	type Head
 } from './heads';
 import type { TextLine } from './lines';
+import { takeLinkedFiles } from './linked-files';
 import { takeFiles, takeMarkers } from './named-files';
 import { areProgramLines } from './program-lines';
 import { sectionsOf, type Section } from './sections';
@@ -36,6 +37,8 @@ export interface Conversation {
 	zoned: boolean;
 	/** Whether its lines have times alone, and the file's name says the day. */
 	isOfDay: boolean;
+	/** To whom all was written who wrote nothing: a room, if the file is called so, and else the owner. */
+	room?: string;
 }
 
 /** A file is a conversation where so many heads are found, and their share of the lines is no less than this. */
@@ -84,7 +87,9 @@ export function readConversation(
 		tellWays(messages);
 		dropRules(messages);
 	}
+	dropGap(messages);
 	dropIndents(messages);
+	takeLinkedFiles(messages);
 	takeFiles(messages, siblings);
 	takeMarkers(messages);
 	// Marks that the exporting program put in front of a text are none of it.
@@ -179,6 +184,15 @@ function dropRules(messages: readonly ExportedMessage[]): void {
 	if (ruled >= 2 && ruled >= messages.length - 1) for (const [i, m] of messages.entries()) m.text = without[i] ?? m.text;
 }
 
+/** Takes off the empty line that an export leaves between its heads and what was said, and what is left behind that. */
+function dropGap(messages: readonly ExportedMessage[]): void {
+	const gaps = messages.filter((m) => m.text!.startsWith('\n')).length;
+	if (gaps < GAPS_LEAST || gaps < messages.length * GAPS) return;
+	for (const m of messages) if (m.text!.startsWith('\n')) m.text = m.text!.slice(1).trimEnd();
+}
+const GAPS_LEAST = 3;
+const GAPS = 0.9;
+
 /** Takes off by how much an export sets in what was said: all texts, or all lines of them but the first. */
 function dropIndents(messages: readonly ExportedMessage[]): void {
 	const firsts = messages.map((m) => m.text!.split('\n', 1)[0]!).filter((t) => t !== '');
@@ -258,7 +272,9 @@ function fromBlocks(
 	}
 	tellWays(messages);
 	takeFiles(messages, siblings);
-	return { messages, systemLines: 0, dates, zoned: blocks.every((b) => b.stamp.zone !== null), isOfDay: false };
+	const zoned = blocks.every((b) => b.stamp.zone !== null);
+	const isRoom = owner !== null && blocks.every((b) => b.recipient === owner && b.writer !== owner);
+	return { messages, systemLines: 0, dates, zoned, isOfDay: false, ...(isRoom ? { room: trimName(owner) } : {}) };
 }
 
 const LEADING_MARKS = new RegExp(`^[${MARKS}]+`, 'u');

@@ -441,10 +441,19 @@ function openConversation(
 	const folder = (file.path ?? '').split('/').at(-2) ?? '';
 	const title = found.isOfDay ? named!.rest || folder || name : name;
 	harvest.isOfDay = found.isOfDay;
+	const isRoom = found.room !== undefined && found.room.toLowerCase() === title.toLowerCase();
 	harvest.add(
 		plainTable(0, 'conversation', CONVERSATION),
 		found.messages.map((m) => ({
-			values: [m.with ?? title, m.at, m.written, m.writer, isMade && m.text ? m.text.trimEnd() : m.text, m.file, m.called],
+			values: [
+				(isRoom ? null : m.with) ?? title,
+				m.at,
+				m.written,
+				m.writer,
+				isMade && m.text ? m.text.trimEnd() : m.text,
+				m.file,
+				m.called
+			],
 			offset: isMade ? 0 : m.offset,
 			length: isMade ? file.source.size : m.length
 		}))

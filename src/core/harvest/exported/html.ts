@@ -51,13 +51,18 @@ export function readHtml(text: string, further = Infinity): Item | null {
 	let day = '';
 	let heading = '';
 	const columns = new Map<Element, string>();
+	/** Places whose elements are rows though they stand there alone. */
+	const rows = new Set<string>();
 	const enter = (name: string, parts: Element[]): void => {
 		const entry = { parts, day, heading };
 		const list = lists.get(name);
 		if (list) list.push(entry);
 		else lists.set(name, [entry]);
 	};
-	const visit = (node: Document | Element, depth: number): void => {
+	/** Places at which several alike stand, by the elements around them; whether one stood at such a place alone. */
+	const places = new Set<string>();
+	const alone = new Set<string>();
+	const visit = (node: Document | Element, depth: number, path = ''): void => {
 		if (depth > DEEPEST_LIST) return;
 		const inner = elements(node).filter((e) => !SKIPPED.has(e.name));
 		const alike = listNames(inner);
@@ -69,19 +74,32 @@ export function readHtml(text: string, further = Infinity): Item | null {
 			if (date !== '') day = date;
 			else if (HEADING.test(el.name)) heading = textOf(el).slice(0, LONGEST_HEADING);
 			if (el.name === 'table') nameColumns(el, columns);
+			if (el.name === 'dl' && alike.has('dl')) nameTerms(el, columns);
+			const place = `${path}/${el.name}.${classOf(el)}`;
 			const term = byFirst.get(el);
 			if (term) enter(`${groupName(node)}${term.map((e) => e.name).join(' ')}`, term);
 			else if (terms.length === 0 && date === '' && !columns.has(el) && !INLINE.has(el.name)) {
 				const name = `${groupName(node)}${el.name}`;
-				if ((alike.has(el.name) || (isFurther && lists.has(name))) && textOf(el) !== '') enter(name, [el]);
+				if (alike.has(el.name)) places.add(place);
+				else if (ROW.test(el.name)) alone.add(place);
+				const isOne = alike.has(el.name) || (isFurther && lists.has(name)) || rows.has(place);
+				if (isOne && textOf(el) !== '') enter(name, [el]);
 			}
 			const before = heading;
-			visit(el, depth + 1);
+			visit(el, depth + 1, place);
 			// A heading within one of several alike is none of the next one's, unless there is nothing else in it.
 			if (alike.has(el.name) && textOf(el) !== heading) heading = before;
 		}
 	};
-	visit(parseMarkup(text, false), 0);
+	const document = parseMarkup(text, false);
+	visit(document, 0);
+	// A day on which little was written has a row or two where others have several.
+	for (const place of places) if (alone.has(place)) rows.add(place);
+	if (rows.size > 0) {
+		lists.clear();
+		day = heading = '';
+		visit(document, 0);
+	}
 	const root = item(0, text.length);
 	// What is a part of another list's items is none of its own, where that one says more.
 	const found = [...lists].map(([name, entries]) => [name, itemsOf(entries, columns)] as const);
@@ -199,6 +217,19 @@ function nameColumns(table: Element, columns: Map<Element, string>): void {
 	columns.set(first, '');
 	for (const row of rest) for (const [i, cell] of elements(row).entries()) if (names[i] !== undefined) columns.set(cell, names[i]);
 }
+
+/** What is said in a list of terms, one of several, is called as its terms are. */
+function nameTerms(list: Element, columns: Map<Element, string>): void {
+	const terms = termsOf(
+		elements(list).filter((e) => !SKIPPED.has(e.name)),
+		2
+	);
+	const names = terms.map(([term]) => textOf(term!).replace(/\s*:$/, ''));
+	if (names.some((name) => name === '' || name.length > LONGEST_TERM) || new Set(names).size < names.length) return;
+	for (const [i, [, said]] of terms.entries()) if (said) columns.set(said, names[i]!);
+}
+const LONGEST_TERM = 40;
+const ROW = /^(?:li|tr|div|p|article|section)$/;
 
 /** The text of an element that is a date and nothing else, as headings of days are; else ''. */
 function dayOf(el: Element): string {

@@ -122,10 +122,8 @@ export function takeFiles(messages: ExportedMessage[], siblings: ReadonlySet<str
 		take(naming[i]!.head, false);
 		take(naming[i]!.end, true);
 		if (taken.size === 0) return;
-		m.file = [...taken]
-			.sort(([a], [b]) => a - b)
-			.map(([, file]) => file)
-			.join('\n');
+		const files = [...taken].sort(([a], [b]) => a - b).map(([, file]) => file);
+		m.file = [...(m.file ? [m.file] : []), ...files].join('\n');
 		m.text = withoutLines(m.text!, taken);
 	});
 }

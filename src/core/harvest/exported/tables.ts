@@ -2,9 +2,12 @@
 import type { Table, Value } from '../../model';
 import { plainTable } from '../plain-table';
 import type { Item } from './items';
+import { withoutWrappers } from './wrappers';
 import { withoutNameEnd } from './heads';
 import { isAddressAlone, nameAndAddress } from './name-and-address';
+import { partKinds } from './kinds-apart';
 import { namePersons } from './named-persons';
+import { namePersonsByPlace } from './persons-by-place';
 import {
 	dateHeading,
 	findStamp,
@@ -36,6 +39,8 @@ const MOST_COLUMNS = 300;
 
 /** `usual`: see `readDates`. */
 export function tablesOf(root: Item, usual?: DateOrder): ItemTable[] {
+	withoutWrappers(root);
+	partKinds(root);
 	const found = new Map<string, Loose>();
 	const collect = (item: Item, path: string | null, number: number): void => {
 		for (const [name, items] of item.lists) {
@@ -51,6 +56,7 @@ export function tablesOf(root: Item, usual?: DateOrder): ItemTable[] {
 	collect(root, null, 0);
 	if (root.fields.size > 0) found.set('(file)', { name: '(file)', inside: null, items: [{ item: root, parent: 0 }] });
 	namePersons([...found.values()]);
+	namePersonsByPlace([...found.values()]);
 	return [...found.values()].map((loose) => tableOf(loose, usual));
 }
 
