@@ -12,6 +12,7 @@ import { GROWN } from '../vectors/grown-layouts';
 import { JOINED } from '../vectors/joined-layouts';
 import { RARER } from '../vectors/rarer-layouts';
 import { ROOMED } from '../vectors/roomed-layouts';
+import { ROUNDABOUT } from '../vectors/roundabout-layouts';
 import { STRINGS } from '../vectors/string-layouts';
 import { USUAL } from '../vectors/usual-layouts';
 import { VARIED } from '../vectors/varied-layouts';
@@ -25,6 +26,7 @@ const RARER_SEEDS = 36;
 const STRINGS_SEEDS = 12;
 const GROWN_SEEDS = 60;
 const VARIED_SEEDS = 48;
+const ROUNDABOUT_SEEDS = 48;
 
 interface Line {
 	id: string;
@@ -84,6 +86,9 @@ describe('stores laid out plainly', () => {
 	for (const seed of SEEDS.slice(0, VARIED_SEEDS))
 		it(`as others have it who put things elsewhere, seed ${seed}`, () =>
 			isReadRight(writePlainly(join(folder, `varied ${seed}`), seed, VARIED)));
+	for (const seed of SEEDS.slice(0, ROUNDABOUT_SEEDS))
+		it(`as others have it who say things in a roundabout way, seed ${seed}`, () =>
+			isReadRight(writePlainly(join(folder, `roundabout ${seed}`), seed, ROUNDABOUT)));
 	for (const seed of SEEDS.slice(0, STRINGS_SEEDS))
 		it(`with strings kept once, seed ${seed}`, () => isReadRight(writePlainly(join(folder, `strings ${seed}`), seed, STRINGS)));
 });

@@ -69,7 +69,7 @@ export function asideColumn(
 			!isChance(r, messages) &&
 			r.confidence > least &&
 			r.coverage > 0.3 &&
-			(r.from.profile.many || r.from.profile.distinct.size > messages.sure.length * ONE_EACH)
+			(r.from.profile.many || isOneEach(r.from, messages))
 	);
 	// The rows' own numbers fit as well, where hardly a message is without a text: what else leads there is meant.
 	const surest = there[0]?.confidence ?? back[0]?.confidence ?? 0;
@@ -81,6 +81,11 @@ export function asideColumn(
 	const second = toTexts ?? back[0];
 	return second ? columnAside(messages, texts, second.from, second.key.column, tables) : null;
 }
+
+/** Whether (nearly) each message has a text of its own, those that are written: there can be pictures and calls besides. */
+const isOneEach = ({ made, profile: p }: SheetColumn, { sure }: Sheet): boolean =>
+	p.distinct.size > (made ? Math.max(p.filled, sure.length * WRITTEN_LEAST) : sure.length) * ONE_EACH;
+const WRITTEN_LEAST = 0.4;
 
 const typeIn = (sheet: Sheet): SheetColumn | null => sheet.columns.find((c) => c.profile.mime > TYPES) ?? null;
 const TYPES = 0.5;

@@ -19,7 +19,7 @@ const ROWS = 2000;
  * each other.
  */
 export function captionIn(sheet: Sheet, m: MessageReading, link: AttachmentReading['link'], { tables }: Context): SheetColumn | null {
-	if (link.kind === 'join' || m.text.value.aside) return null;
+	if (link.kind === 'join') return null;
 	const stating = sheet.columns.filter((c) => c.column >= 0 && (isPath(c) || isMime(c)));
 	if (!stating.some((c) => c.profile.filled >= sheet.sure.length * MOSTLY)) return null;
 	const texts = textsOf(m, link.kind === 'direct' ? link.messageKey : link.from, tables);

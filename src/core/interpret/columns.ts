@@ -46,8 +46,9 @@ const KEYS_READ = 100;
 
 export function bestText(sheet: Sheet): Guess<SheetColumn> | null {
 	const ranked = sheet.columns.map((column) => ({ column, ...textScore(column, sheet.sure.length) })).sort((a, b) => b.score - a.score);
-	const first = ranked[0];
-	if (!first || first.score < 1.1) return null;
+	const best = ranked[0];
+	if (!best || best.score < TEXT_LEAST) return null;
+	const first = ranked.find((other) => other.score >= TEXT_LEAST && isSaidOtherwise(best.column, other.column, sheet)) ?? best;
 	return {
 		value: first.column,
 		confidence: Math.min(1, first.score / 5),
@@ -55,6 +56,21 @@ export function bestText(sheet: Sheet): Guess<SheetColumn> | null {
 		...(ranked[1] && ranked[1].score > 0.5 ? { runnerUp: ranked[1].column.name } : {})
 	};
 }
+
+const TEXT_LEAST = 1.1;
+
+/** Whether a column says again, in some rows, what another says in all of them that are written: in another language, say. */
+function isSaidOtherwise(column: SheetColumn, of: SheetColumn, { sure }: Sheet): boolean {
+	const [some, all] = [column.profile, of.profile];
+	if (column === of || some.filled * FILLED_MORE > all.filled || all.averageLength < some.averageLength * AS_LONG) return false;
+	const isIn = (row: Row, c: SheetColumn): boolean => ![null, undefined, ''].includes(cell(row, c, []) as string | null | undefined);
+	const rows = sure.slice(0, AGAIN_ROWS);
+	return all.distinct.size >= all.filled * AGAIN_VARIED && rows.every((row) => !isIn(row, column) || isIn(row, of));
+}
+const FILLED_MORE = 1.5;
+const AS_LONG = 0.4;
+const AGAIN_ROWS = 1000;
+const AGAIN_VARIED = 0.6;
 
 const DAY = 86_400_000;
 /** Rows from which it shows that times are days without an hour. */

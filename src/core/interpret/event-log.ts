@@ -204,17 +204,11 @@ function postsOf(rows: readonly Row[], kind: number, key: number, words: Readonl
 		// Words after the fact: what an event names was posted before it.
 		if (later.length < LATER_LEAST || naming.length < later.length * NAMING || !followPosts(posts, naming, key)) continue;
 		// Conversations are counted alike too, and in each of them somebody writes.
-		if (
-			[...words].some(
-				(word) =>
-					word !== posted &&
-					isAfterwards(
-						word,
-						rows.filter((row) => row.values[kind] === word)
-					)
-			)
-		)
-			return posted;
+		const saysAfter = (word: Word): boolean => {
+			const of = later.filter((row) => row.values[kind] === word);
+			return isAfterwards(word, of) && (AFTERWARDS.test(String(word)) || !countsByItself(of, key));
+		};
+		if ([...words].some((word) => word !== posted && saysAfter(word))) return posted;
 	}
 	return null;
 }
@@ -225,6 +219,13 @@ const isAfterwards = (word: Word, rows: readonly Row[]): boolean =>
 	!rows.some((row) => row.values.some((value) => typeof value === 'string' && /\p{L}\s+\p{L}/u.test(value)));
 const CHANGES = /edit|chang|updat|revis|amend|correct|replac|delet|remov|retract|revok|redact|unsend/i;
 const AFTERWARDS = new RegExp(`${CHANGES.source}|react|read|seen|deliver|receipt`, 'i');
+
+/** Whether the rows are numbered 1, 2, 3 …: by a table of their own. Some stand there from other captures as well. */
+function countsByItself(rows: readonly Row[], key: number): boolean {
+	const numbers = rows.toSorted((a, b) => Number(a.rowid ?? 0) - Number(b.rowid ?? 0)).map((row) => Number(row.values[key]));
+	const rises = numbers.every((n, i) => n >= (numbers[i - 1] ?? 0));
+	return rises && numbers.at(-1)! <= Math.max(LATER_LEAST, new Set(numbers).size) * COUNTED;
+}
 
 const isKey = (value: Value | undefined): boolean => (typeof value === 'string' ? value.length > 5 : typeof value === 'number');
 

@@ -53,7 +53,7 @@ function readLike(sheet: Sheet, like: MessageReading, context: Context): Message
 		made: { read: () => null },
 		profile: { ...time.value.profile, filled: 0 }
 	};
-	const taken = [time.value, ...[thread, ...found].map((p) => p!.value)];
+	const taken = [time.value, ...[thread, ...found].flatMap((p) => p?.value ?? [])];
 	if (!fileColumns(sheet, tables, taken)) return null;
 	const guid = like.guid && here(like.guid);
 	return {

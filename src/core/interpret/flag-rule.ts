@@ -91,8 +91,32 @@ export function flagRule(reading: MessageReading, context: Context): Guess<Direc
 	}
 	if (!best) return null;
 	const told = { value: best.value, confidence: best.confidence, evidence: best.evidence };
-	return { ...(goingWithNames(told, reading, context) ?? told), ...(best.runnerUp ? { runnerUp: best.runnerUp } : {}) };
+	const rule = goingWithNames(told, reading, context) ?? goingOnAlike(told);
+	return { ...rule, ...(best.runnerUp ? { runnerUp: best.runnerUp } : {}) };
 }
+
+/**
+ * The same rule where other values of the flag are a pair as the two that it knows are, by the tens or a mark higher or
+ * lower (21 and 22, 31 and 32): they say the same of another kind of message.
+ */
+function goingOnAlike(told: Guess<DirectionRule>): Guess<DirectionRule> {
+	const rule = told.value;
+	if (rule.kind !== 'flag' || rule.bit || rule.out.length !== 1 || rule.in.length !== 1) return told;
+	const [out, into] = [rule.out[0]!, rule.in[0]!];
+	if (typeof out !== 'number' || typeof into !== 'number' || Math.abs(out - into) >= STEP_LEAST) return told;
+	const { distinct } = rule.column.profile;
+	const steps = [...distinct.keys()].flatMap((v) => (typeof v === 'number' && distinct.has(v - out + into) ? [v - out] : []));
+	const alike = steps.filter((step) => step !== 0 && isRoundStep(Math.abs(step)));
+	if (alike.length === 0) return told;
+	return {
+		...told,
+		value: { ...rule, out: [out, ...alike.map((step) => out + step)], in: [into, ...alike.map((step) => into + step)] },
+		evidence: [...told.evidence, 'its other values are pairs as these two are']
+	};
+}
+/** By tens, hundreds and so on, or by one mark that no small number has. */
+const isRoundStep = (step: number): boolean => step % 10 === 0 || (step >= STEP_LEAST && Number.isInteger(Math.log2(step)));
+const STEP_LEAST = 8;
 
 const VALUES_LEAST = 3;
 

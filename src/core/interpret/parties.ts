@@ -460,18 +460,20 @@ const NOT_OWN = 0.03;
 function pairsOf(sheet: Sheet, a: SheetColumn, b: SheetColumn, { tables }: Pick<Context, 'tables'>): (string | number)[][] | null {
 	// What is the same in every row is a state rather than somebody, unless its name says that it is.
 	if ([a, b].some((c) => c.profile.distinct.size < 2 && !isPairName(c))) return null;
-	let different = 0;
-	const pairs: (string | number)[][] = [];
-	for (const row of sheet.sure.slice(0, 4000)) {
-		const x = keyOf(cell(row, a, tables) as Value);
-		const y = keyOf(cell(row, b, tables) as Value);
-		if (x === null && y === null) continue;
-		if (x !== y) different++;
-		pairs.push([...new Set([...each(x), ...each(y)])].filter((end) => end !== null));
-	}
+	const ends = sheet.sure.slice(0, 4000).map((row) => [a, b].map((c) => keyOf(cell(row, c, tables) as Value)));
+	const named = ends.filter(([x, y]) => x !== null || y !== null);
+	const different = named.filter(([x, y]) => x !== y).length;
 	// Few write to themselves.
-	return pairs.length > 0 && different > pairs.length * TO_OTHERS ? pairs : null;
+	if (named.length === 0 || different <= named.length * TO_OTHERS) return null;
+	const pairs = (of: typeof ends): (string | number)[][] =>
+		of.map(([x, y]) => [...new Set([...each(x!), ...each(y!)])].filter((end) => end !== null));
+	const both = pairs(named.filter(([x, y]) => x !== null && y !== null));
+	// Where most name both ends, and one who writes and is written to is in all of those, a row that lacks the other end is in a room.
+	const [often] = byOften(both);
+	const isOfBoth = often && often[1] >= both.length * 0.9 && [a, b].every((c) => c.profile.distinct.has(often[0]));
+	return isOfBoth && both.length >= named.length * MOSTLY_BOTH ? both : pairs(named);
 }
+const MOSTLY_BOTH = 0.5;
 
 const TO_OTHERS = 0.8;
 

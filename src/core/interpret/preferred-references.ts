@@ -114,10 +114,18 @@ export function preferThreads(
 	const toPersons = [...best].filter(([, r]) => personSheets.has(r.key.sheet));
 	if (toPersons.length < 2) return;
 	const named = (c: SheetColumn): number => c.profile.filled - (c.profile.distinct.get(0) ?? 0);
+	// What has each of those persons once, by the keys of their list, has them as members.
+	const namesThem = ({ key }: Reference, persons: Key): boolean =>
+		key.column !== null &&
+		(context.references.get(key.sheet) ?? []).some((o) => o.from === key.column && o.key === persons && o.confidence >= HARDLY);
 	for (const [column, current] of toPersons) {
 		const other = refs.find(
 			(r) =>
-				r.from === column && !personSheets.has(r.key.sheet) && r.inclusion >= current.inclusion && looksLikeThreads(r.key.sheet, context)
+				r.from === column &&
+				!personSheets.has(r.key.sheet) &&
+				r.inclusion >= current.inclusion &&
+				!namesThem(r, current.key) &&
+				looksLikeThreads(r.key.sheet, context)
 		);
 		const sparser = toPersons.some(([c]) => c !== column && named(c) < named(column) * 0.95);
 		if (!other || !sparser || named(column) < sheet.sure.length * 0.95 || other.confidence < current.confidence - 0.15) continue;

@@ -19,6 +19,7 @@ import { openCurrentVersions } from './current-versions';
 import { findDeletedPersons } from './deleted-flag';
 import { readFilesAlone } from './files-alone';
 import { joinsOnce } from './joins-once';
+import { openKeysByKind, openNamedByKind } from './keys-by-kind';
 import { openLookups } from './lookups';
 import { membersBeside } from './members-beside';
 import { namesBesideHandles } from './names-beside';
@@ -55,6 +56,9 @@ import { takingPart } from './taking-part';
 import { readTextsAside } from './texts-aside';
 import { isJoin, looksLikeThreads, readThreadSheet } from './threads';
 import { tellByOthers } from './told-twice';
+import { openWritersBeside } from './writers-beside';
+import { openWritersByNumber } from './writers-by-number';
+import { openWritersByRole } from './writers-by-role';
 import { openWritersByPlace } from './writer-by-place';
 
 /**
@@ -70,10 +74,13 @@ export function readStore(
 	harvests: readonly Harvested[] = []
 ): StoreReading {
 	const strings = openStringTables(sheets, tables, (s) => bestTime(s, tables) !== null);
-	const keys = sheets.flatMap((s) => keysOf(s, tables));
+	const all = sheets.flatMap((s) => keysOf(s, tables));
+	const byKind = openKeysByKind(sheets, all, tables);
+	const keys = all.filter(({ column }) => column === null || column.profile.filled > 0);
 	const references = new Map(sheets.map((s) => [s, withoutCounter(s, referencesOf(s, keys, tables), tables)]));
 	raiseNamesakes(references, tables);
 	const context: Context = { tables, sheets, keys, references, owner, harvests, stated: ownersInSettings(sheets, tables) };
+	openNamedByKind(byKind, context);
 	dropChanceKeys(context, beside);
 	const properties = openProperties(context);
 	openCountedOn(context);
@@ -89,7 +96,10 @@ export function readStore(
 		...sheets.filter((s) => listsItsAddresses(s, context))
 	]);
 	const addressRows = openAddressRows(context, booked);
+	const writersBeside = openWritersBeside(context);
 	openWritersByPlace(context);
+	openWritersByNumber(context);
+	openWritersByRole(context);
 	openNumbersInBytes(context);
 	openSittings(context);
 	const lookups = openLookups(context);
@@ -215,6 +225,8 @@ export function readStore(
 	for (const sheet of addressRows)
 		if (!roles.has(sheet) && !personSheets.has(sheet))
 			roles.set(sheet, { value: 'members', confidence: 0.7, evidence: ['each row says of a message who it was from or to'] });
+	for (const sheet of writersBeside)
+		if (!roles.has(sheet)) roles.set(sheet, { value: 'attached', confidence: 0.7, evidence: ['each row says who wrote a message'] });
 	for (const sheet of properties.keys())
 		if (!roles.has(sheet))
 			roles.set(sheet, { value: 'properties', confidence: 0.7, evidence: ['each row says one thing of a message, by its name'] });

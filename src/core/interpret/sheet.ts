@@ -326,7 +326,8 @@ function setAside(sheet: Sheet, column: number): void {
 	leaveAside(sheet.columns.find((c) => c.column === column)!);
 }
 
-function leaveAside(own: SheetColumn): void {
+/** What other columns read is no value of this one any more. */
+export function leaveAside(own: SheetColumn): void {
 	own.profile = {
 		...own.profile,
 		prose: 0,

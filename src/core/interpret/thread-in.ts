@@ -6,6 +6,7 @@ import { holdsTogether, isOfFew, mixedParties, repeatsParty } from './parties';
 import { type MessageReading } from './reading';
 import { isNamedAlike, type Reference } from './refs';
 import { isOwnNumber, type Sheet, type SheetColumn } from './sheet';
+import { roomOfRest } from './room-of-rest';
 import { findThreadJoin, isThreadKey } from './threads';
 import { ALL_THREADS, FEW_NAMED, NAMED_THREAD } from './how-sure';
 import type { Party } from './named-parties';
@@ -71,7 +72,14 @@ export function threadIn(
 	if (!thread && tableColumn && !mixedParties(sheet, parties[0]?.value ?? null, context))
 		thread = { value: tableColumn, key: null, confidence: 0.8, evidence: ['each table holds one thread'] };
 	const named = new Set(parties.flatMap((p) => (p.key ? [p.key.sheet] : [])));
-	const threadJoin = thread ? null : findThreadJoin(sheet, context, personSheets, parties.length === 0, named);
+	let threadJoin = thread ? null : findThreadJoin(sheet, context, personSheets, parties.length === 0, named);
+	// A join that puts all messages into one conversation parts nothing.
+	if (!thread && (threadJoin?.thread.profile.distinct.size ?? 0) <= 1) {
+		thread = roomOfRest(sheet, used, parties, best, context);
+		if (thread) threadJoin = null;
+		const room = parties.findIndex((p) => p.value === thread?.value);
+		if (room >= 0) parties.splice(room, 1);
+	}
 	if (!thread && !threadJoin) {
 		const loose = sheet.columns.find(
 			(c) =>

@@ -12,8 +12,10 @@ export interface Pieces {
 	path: Path;
 	/** The key under which each piece has its letters; null where the pieces are texts themselves. */
 	field: string | null;
-	/** Whether a line break ends each text, as it ends a paragraph: it is none of what was written, and the pieces are runs. */
+	/** Whether a line break ends each text, as it ends a paragraph: it is none of what was written. */
 	areEnded: boolean;
+	/** Whether the pieces are runs, put together as they are; null where each value says it for itself. */
+	areRuns: boolean | null;
 }
 
 const DEEPEST = 8;
@@ -26,8 +28,10 @@ const MOSTLY = 0.6;
 const WRITTEN = 0.3;
 const VARIED = 0.5;
 const PIECES_VARIED = 0.2;
-/** Share of the seams at which a blank stands: pieces that are put together as they are have them there. */
+/** Share of the seams at which a blank stands: pieces that are put together as they are have them there, if not between all words. */
 const BLANK_SEAMS = 0.5;
+const BLANK_SEAMS_OF_ALL = 0.2;
+const SEAMS_LEAST = 8;
 const LONGEST_TUPLE = 24;
 
 type Fields = Record<string, unknown>;
@@ -54,8 +58,17 @@ export function piecesIn(values: readonly unknown[]): Pieces | null {
 function piecesAt(path: Path, field: string | null, lists: readonly unknown[]): Pieces {
 	const rows = lists.flatMap((list) => (Array.isArray(list) ? lowest(list, field, 0) : []));
 	const ended = rows.filter((pieces) => pieces.at(-1)!.endsWith('\n')).length;
-	return { path, field, areEnded: ended >= ENDED_LEAST && ended >= rows.length * ENDED };
+	const areEnded = ended >= ENDED_LEAST && ended >= rows.length * ENDED;
+	const seams = rows.flatMap(seamsOf);
+	const areRuns = areEnded || (seams.length >= SEAMS_LEAST ? share(seams) >= BLANK_SEAMS_OF_ALL : null);
+	return { path, field, areEnded, areRuns };
 }
+
+/** Of each two pieces that follow each other, whether a blank, or the sign that ends a sentence, stands between them. */
+const seamsOf = (pieces: readonly string[]): boolean[] =>
+	pieces.slice(1).map((piece, i) => /\s$/.test(pieces[i]!) || /^[\s,.;:!?]/.test(piece));
+const share = (seams: readonly boolean[]): number => (seams.length === 0 ? 1 : seams.filter((isBlank) => isBlank).length / seams.length);
+
 const ENDED = 0.95;
 const ENDED_LEAST = 3;
 
@@ -104,8 +117,7 @@ function joinList(list: readonly unknown[], how: Pieces, depth: number): string 
 		return text === null ? [] : [text];
 	});
 	if (pieces.length === 0) return null;
-	const seams = pieces.slice(1).map((piece, i) => /\s$/.test(pieces[i]!) || /^[\s,.;:!?]/.test(piece));
-	const areRuns = !inner && (how.areEnded || seams.filter((isBlank) => isBlank).length >= seams.length * BLANK_SEAMS);
+	const areRuns = !inner && (how.areRuns ?? share(seamsOf(pieces)) >= BLANK_SEAMS);
 	return pieces.join(areRuns ? '' : '\n');
 }
 

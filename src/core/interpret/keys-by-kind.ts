@@ -1,0 +1,186 @@
+/**
+ * A number whose table another column names by its kind ("text" 5, "picture" 5): each kind gets a column of its own, so
+ * that it is the key of one table only.
+ */
+import type { Row, Table } from '../model';
+import { profileOf } from './profile';
+import type { Context } from './context';
+import { isNamedAlike, keyOf, referencesOf, type Key } from './refs';
+import { cell, isOwnNumber, leaveAside, sampleOf, type Sheet, type SheetColumn } from './sheet';
+
+/** Rows that must be told by their kind, and kinds of them, at most. */
+const LEAST = 4;
+const KINDS = 8;
+const ROWS_LEAST = 20;
+const FEW_COLUMNS = 3;
+/** Share of a kind's numbers that must be keys of its table, and of those keys that must be used for a table without that name. */
+const NEARLY_ALL = 0.95;
+const USED_LEAST = 4;
+/** Share of a table's keys that numbers of all kinds must be for it to be the one that they all name. */
+const MANY = 0.5;
+
+interface Kind {
+	value: string | number;
+	/** Its rows, each once though it stand in several captures. */
+	rows: Set<Row | number | bigint>;
+	ids: Set<string | number>;
+}
+
+/** The columns of a sheet that hold the numbers of one kind each. */
+type Split = Map<Sheet, SheetColumn[]>;
+
+/** Adds the columns. `keys`: of all sheets. */
+export function openKeysByKind(sheets: readonly Sheet[], keys: readonly Key[], tables: readonly Table[]): Split {
+	const found: Split = new Map();
+	for (const sheet of sheets) {
+		if (sheet.family || sheet.sure.length < LEAST) continue;
+		const plain = sheet.columns.filter((c) => c.column >= 0 && c.path.length === 0 && !c.made && !c.body && !c.profile.time);
+		const kinds = plain.filter((c) => isKind(c, sheet));
+		for (const id of plain.filter((c) => isNumber(c, sheet, tables))) {
+			const told = kinds.flatMap((kind) => (kind === id ? [] : (tablesByKind(sheet, kind, id, keys, tables) ?? [])))[0];
+			if (told) found.set(sheet, split(sheet, id, told.kind, told.values, tables));
+		}
+	}
+	return found;
+}
+
+/**
+ * Where a table says nothing but which row of which other table is meant, the rows that name its own get what it says:
+ * columns of their own, in the place of the number.
+ */
+export function openNamedByKind(found: Split, context: Context): void {
+	const { sheets, keys, tables, references } = context;
+	for (const sheet of sheets) {
+		const known = references.get(sheet) ?? [];
+		for (const { from, key } of known.filter((r) => r.confidence >= SURE && known.find((x) => x.from === r.from) === r)) {
+			const columns = found.get(key.sheet);
+			if (!columns || key.sheet === sheet || !saysNothingElse(key.sheet, columns, tables)) continue;
+			const rows = new Map(key.sheet.rows.map((row) => [keyOf(key.column ? cell(row, key.column, tables) : row.rowid), row]));
+			for (const column of columns) {
+				const read = (row: Row): ReturnType<typeof cell> => {
+					const of = rows.get(keyOf(cell(row, from, tables)));
+					return of && cell(of, column, tables);
+				};
+				const profile = profileOf(sheet.sure, read, sampleOf(sheet.sure));
+				sheet.columns.push({ name: `${from.name}.${column.name}`, column: from.column, path: [column.name], made: { read }, profile });
+			}
+			leaveAside(from);
+			references.set(sheet, referencesOf(sheet, keys, tables));
+		}
+	}
+}
+
+const SURE = 0.6;
+
+/** Whether a table has its own number, the kind and the number of that kind, and no more. */
+const saysNothingElse = (sheet: Sheet, columns: readonly SheetColumn[], tables: readonly Table[]): boolean =>
+	sheet.columns.filter((c) => !columns.includes(c) && !isOwnNumber(c, sheet, tables) && c.profile.filled > 0).length <= 1;
+
+const isKind = ({ profile: p }: SheetColumn, { sure }: Sheet): boolean =>
+	!p.many && p.distinct.size > 1 && p.distinct.size <= KINDS && p.blobs === 0 && p.filled >= sure.length * NEARLY_ALL;
+
+const isNumber = (c: SheetColumn, sheet: Sheet, tables: readonly Table[]): boolean =>
+	!isOwnNumber(c, sheet, tables) && c.profile.ints > 0 && c.profile.ints === c.profile.filled && c.profile.distinct.size >= USED_LEAST;
+
+/** The kinds whose numbers are keys of a table each, another one to each; null where that is not so of two at least. */
+function tablesByKind(
+	sheet: Sheet,
+	kind: SheetColumn,
+	id: SheetColumn,
+	keys: readonly Key[],
+	tables: readonly Table[]
+): { kind: SheetColumn; values: (string | number)[] } | null {
+	const byKind = new Map<string | number, Kind>();
+	for (const row of sheet.sure.filter(({ standing }) => standing === 'kept')) {
+		const [value, n] = [keyOf(cell(row, kind, tables)), keyOf(cell(row, id, tables))];
+		if (value === null || n === null) continue;
+		const known = byKind.get(value) ?? { value, rows: new Set(), ids: new Set() };
+		byKind.set(value, known);
+		known.rows.add(row.rowid ?? row);
+		known.ids.add(n);
+	}
+	const others = keys.filter((key) => key.sheet !== sheet && !key.sheet.family);
+	const together = areNamedTogether(kind, id);
+	const told = new Map<string | number, Sheet>();
+	const called = new Set<Sheet>();
+	// One table that has the rows of two kinds is that of their conversations, say, in which each has one of each kind.
+	const isOfTwo = (key: Key): boolean => [...byKind.values()].filter((one) => !told.has(one.value) && isNumberedAs(one, key)).length > 1;
+	for (const isOf of [isCalled, isNumberedAs]) {
+		if (isOf === isNumberedAs && others.some(isOfTwo)) break;
+		for (const one of byKind.values()) {
+			const taken = new Set(told.values());
+			const fit = told.has(one.value) ? [] : others.filter((key) => !taken.has(key.sheet) && isOf(one, key, together));
+			const [of] = fit.sort((a, b) => coverage(one, b) - coverage(one, a));
+			if (of) told.set(one.value, of.sheet);
+		}
+		if (isOf === isCalled) for (const of of told.values()) called.add(of);
+	}
+	// Few rows are numbered as any few others are, unless the table says nothing else.
+	const isSmall = sheet.sure.length < ROWS_LEAST && sheet.columns.length > FEW_COLUMNS;
+	if (told.size === 0 || (called.size < told.size && isSmall)) return null;
+	const all = new Set([...byKind.values()].flatMap((one) => [...one.ids]));
+	// What is called for another table, and names its rows, is its key, whatever the kind.
+	if (others.some((key) => !called.has(key.sheet) && isNamedAlike(id, key.sheet) && areKeys(all, key))) return null;
+	const values = [...told.keys()];
+	if (told.size > 1) return { kind, values };
+	// One kind alone is told by its table, where the others' numbers are of no table that has its rows too.
+	const [one, of] = [...told][0]!;
+	const rest = [...byKind.values()].flatMap((other) => (other.value === one ? [] : [...other.ids]));
+	const isOne = others.some((key) => (all.size >= key.values.size * MANY && areKeys(all, key)) || (key.sheet === of && areMany(rest, key)));
+	return isOne ? null : { kind, values };
+}
+
+/** Whether many are keys there. */
+const areMany = (ids: readonly (string | number)[], { values }: Key): boolean =>
+	ids.filter((n) => values.has(n)).length > ids.length * MANY;
+
+/** Whether nearly all are keys there. */
+function areKeys(ids: Iterable<string | number>, { values }: Key): boolean {
+	const all = [...ids];
+	return all.filter((n) => values.has(n)).length >= all.length * NEARLY_ALL;
+}
+
+/** Whether two columns are called for one thing, as `object_type` and `object_id`. */
+function areNamedTogether(kind: SheetColumn, id: SheetColumn): boolean {
+	const [a, b] = [kind, id].map(({ name }) => words(name));
+	return a!.some((word) => b!.includes(word));
+}
+const words = (name: string): string[] =>
+	(name.match(/[A-Z]?[a-z]+/g) ?? []).map((word) => word.toLowerCase()).filter((word) => !/^(id|key|ref|no|num|number)$/.test(word));
+
+/** Share of a table's keys that the rows of a kind name. */
+const coverage = ({ ids }: Kind, { values }: Key): number => [...ids].filter((n) => values.has(n)).length / values.size;
+
+const isOneEach = ({ rows, ids }: Kind): boolean => ids.size >= rows.size * NEARLY_ALL;
+
+/** Whether the rows of a kind name those of a table that is called so. `together`: whether kind and number are called for one thing. */
+const isCalled = (one: Kind, key: Key, together: boolean): boolean =>
+	typeof one.value === 'string' &&
+	(isOneEach(one) || together) &&
+	(words(key.sheet.name).includes(one.value.toLowerCase()) || isNamedAlike({ name: one.value } as SheetColumn, key.sheet)) &&
+	areKeys(one.ids, key);
+
+/** Whether the rows of a kind name one row of a table each, and nearly none is left. */
+const isNumberedAs = (one: Kind, key: Key): boolean =>
+	isOneEach(one) && one.ids.size >= USED_LEAST && one.ids.size >= key.values.size * NEARLY_ALL && areKeys(one.ids, key);
+
+/** A column for the numbers of each kind, one for those of no known kind, and none for all of them. */
+function split(
+	sheet: Sheet,
+	id: SheetColumn,
+	kind: SheetColumn,
+	values: readonly (string | number)[],
+	tables: readonly Table[]
+): SheetColumn[] {
+	const made: SheetColumn[] = [];
+	const add = (name: string, isOf: (value: string | number | null) => boolean): void => {
+		const read = (row: Row): ReturnType<typeof cell> => (isOf(keyOf(cell(row, kind, tables))) ? cell(row, id, tables) : null);
+		const profile = profileOf(sheet.sure, read, sampleOf(sheet.sure));
+		if (profile.filled > 0) made.push({ name: `${id.name} (${name})`, column: id.column, path: [name], made: { read }, profile });
+	};
+	for (const value of values) add(String(value), (one) => one === value);
+	add('other', (one) => one === null || !values.includes(one));
+	leaveAside(id);
+	sheet.columns.push(...made);
+	return made;
+}
