@@ -26,7 +26,7 @@ const RARER_SEEDS = 36;
 const STRINGS_SEEDS = 12;
 const GROWN_SEEDS = 60;
 const VARIED_SEEDS = 48;
-const ROUNDABOUT_SEEDS = 48;
+const ROUNDABOUT_SEEDS = 60;
 
 interface Line {
 	id: string;

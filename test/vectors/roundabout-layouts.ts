@@ -1,7 +1,8 @@
 /**
  * Layouts that say who, to whom and what in a roundabout way: a number whose table its kind names, for contents and for
  * addressees; who wrote in a table beside, as a number within the conversation, or as the part that he has in it; kinds of
- * messages that go on by the tens, and texts with what they were translated into beside them.
+ * messages that go on by the tens, and texts with what they were translated into beside them; all that there is in one table, or
+ * in documents by path; letters as they came.
  */
 import type { Engine } from './engine';
 import { insertInto, OWNER, type Composer, type Draft, type Layout } from './plainly';
@@ -95,12 +96,14 @@ export const ROUNDABOUT: Record<string, Layout> = {
 		needsGroup: true,
 		setUp: (db, s) => {
 			db.exec(`create table msgs(id integer primary key, peer integer, from_me integer, original text, translated text, lang text, sent, doc text);
-				create table peers(id integer primary key, name text, phone text);
+				create table peers(id integer primary key, name text, phone text, members integer);
 				create table msg_author(msg_id integer, author integer)`);
-			for (const p of s.people) added(db, 'peers', [idOf(p), p.name, p.number]);
-			for (const room of s.rooms) if (room.title) added(db, 'peers', [900 + room.i, room.title, null]);
+			for (const p of s.people) added(db, 'peers', [idOf(p), p.name, p.number, 1]);
+			for (const room of s.rooms) if (room.title) added(db, 'peers', [900 + room.i, room.title, null, room.members.length + 1]);
 		},
 		write: (db, s, m) => {
+			// Of a room in which nobody else ever wrote nothing tells that it is one.
+			if (m.room.title && next(db, `room ${m.room.i}`) === 1) m.who ??= m.room.members[0]!;
 			const other = m.text !== null && m.text.length > 20 && m.n % 3 === 0 ? mirrored(m.text) : null;
 			const peer = m.room.title ? 900 + m.room.i : idOf(m.room.members[0]!);
 			m.id = [m.n];
@@ -166,8 +169,118 @@ export const ROUNDABOUT: Record<string, Layout> = {
 			if (m.n % 4 === 1) added(db, 'history', [null, 1 + (m.n % 3), number, name, s.time(m.at + 20_000), m.n % 800, null, null]);
 		},
 		row: () => ['history', '_id=?', 'content']
+	},
+	'minus one for yes': {
+		...OF_ALL,
+		groups: false,
+		setUp: (db, s) => {
+			db.exec(`create table tblMessages(MsgNo integer primary key, Partner text, Sent_When, Outgoing integer, MsgText text, FileRef text);
+				create table tblPartners(PhoneNo text primary key, DisplayName text)`);
+			for (const p of s.people) added(db, 'tblPartners', [p.number, p.name]);
+		},
+		write: (db, s, m) => {
+			m.id = [m.n];
+			added(db, 'tblMessages', [m.n, m.room.members[0]!.number, s.time(m.at), m.who ? 0 : -1, m.text, m.file?.path ?? null]);
+		},
+		row: () => ['tblMessages', 'MsgNo=?', 'MsgText']
+	},
+	'everything in one table': {
+		...OF_ALL,
+		setUp: (db, s) => {
+			db.exec(
+				'create table items(id integer primary key, type text, parent_id integer, owner_id integer, title text, body text, created, path text)'
+			);
+			const add = (
+				id: number | null,
+				type: string,
+				parent: number | null,
+				owner: number | null,
+				title: string | null,
+				body: string | null
+			): void => void added(db, 'items', [id, type, parent, owner, title, body, s.time(Date.UTC(2024, 11, 1)), null]);
+			add(OWN, 'User', null, null, 'Owen Farrow', OWNER);
+			for (const p of s.people) add(idOf(p), 'User', null, null, p.name, p.number);
+			for (const room of s.rooms) add(1000 + room.i, 'Room', null, OWN, room.title, null);
+			for (const room of s.rooms) for (const id of [OWN, ...room.members.map(idOf)]) add(null, 'Membership', 1000 + room.i, id, null, null);
+		},
+		write: (db, s, m) => {
+			m.id = [5000 + m.n];
+			const type = m.file ? 'Photo' : 'Message';
+			added(db, 'items', [m.id[0]!, type, 1000 + m.room.i, writerOf(m), null, m.text, s.time(m.at), m.file?.path ?? null]);
+		},
+		row: () => ['items', 'id=?', 'body']
+	},
+	'documents by path': {
+		...OF_ALL,
+		setUp: (db, s) => {
+			db.exec('create table documents(path text primary key, data text, update_time)');
+			const add = (path: string, data: object): void =>
+				void added(db, 'documents', [path, JSON.stringify(data), s.time(Date.UTC(2024, 11, 1))]);
+			add('users/u0', { name: 'Owen Farrow', phone: OWNER, self: true });
+			for (const p of s.people) add(`users/u${p.i}`, { name: p.name, phone: p.number, self: false });
+			for (const room of s.rooms) add(`chats/c${room.i}`, { title: room.title, members: ['u0', ...room.members.map((p) => `u${p.i}`)] });
+		},
+		write: (db, s, m) => {
+			m.id = [`chats/c${m.room.i}/messages/m${String(m.n).padStart(5, '0')}`];
+			const file = m.file ? { file: { path: m.file.path, size: m.file.bytes.length, mime: m.file.type } } : {};
+			const said = m.text === null ? {} : { text: m.text };
+			const data = JSON.stringify({ author: m.who ? `u${m.who.i}` : 'u0', createdAt: s.time(m.at), ...said, ...file });
+			added(db, 'documents', [m.id[0]!, data, s.time(m.at + 1000)]);
+		},
+		row: () => ['documents', 'path=?', 'data']
+	},
+	'devices of accounts': {
+		...OF_ALL,
+		setUp: (db, s) => {
+			db.exec(`create table envelope(id integer primary key, conversation_id text, origin_device text, author_account text, plain text, sent, file_ref text);
+				create table devices(device_id text primary key, account text, label text, is_this integer);
+				create table accounts(account text primary key, display text, phone text);
+				create table conversations(conversation_id text primary key, topic text);
+				create table participants(conversation_id text, account text)`);
+			added(db, 'accounts', [accountOf(null), 'Owen Farrow', OWNER]);
+			for (const p of s.people) added(db, 'accounts', [accountOf(p), p.name, p.number]);
+			for (const n of [1, 2]) added(db, 'devices', [`dev-own${n}c4`, accountOf(null), ['phone', 'tablet'][n - 1]!, Number(n === 1)]);
+			for (const p of s.people) added(db, 'devices', [`dev-${p.i}b7`, accountOf(p), 'phone', 0]);
+			for (const room of s.rooms) {
+				added(db, 'conversations', [`cv-${room.i}e2`, room.title]);
+				for (const p of [null, ...room.members]) added(db, 'participants', [`cv-${room.i}e2`, accountOf(p)]);
+			}
+		},
+		write: (db, s, m) => {
+			m.id = [m.n];
+			const device = m.who ? `dev-${m.who.i}b7` : `dev-own${1 + (m.n % 2)}c4`;
+			added(db, 'envelope', [m.n, `cv-${m.room.i}e2`, device, accountOf(m.who), m.text, s.time(m.at), m.file?.path ?? null]);
+		},
+		row: () => ['envelope', 'id=?', 'plain']
+	},
+	'letters as they came': {
+		...OF_ALL,
+		groups: false,
+		address: 'mail',
+		setUp: (db) => {
+			db.exec(`create table mails(uid integer primary key, folder_id integer, flags integer, internal_date, source blob);
+				create table folders(id integer primary key, name text)`);
+			['Inbox', 'Sent'].forEach((name, i) => added(db, 'folders', [i + 1, name]));
+		},
+		write: (db, s, m) => {
+			m.text ??= 'nothing but a picture';
+			m.file = null;
+			m.at -= m.at % 1000;
+			const other = m.room.members[0]!;
+			const [own, their] = [`Owen Farrow <${OWN_MAIL}>`, `${other.name} <${other.mail}>`];
+			const [from, to] = m.who ? [their, own] : [own, their];
+			const head = [`From: ${from}`, `To: ${to}`, `Date: ${new Date(m.at).toUTCString()}`, `Message-ID: <${m.n}@lane.example>`];
+			const body = Buffer.from(m.text).toString('base64');
+			const source = [...head, 'Content-Type: text/plain; charset="utf-8"', 'Content-Transfer-Encoding: base64', '', body].join('\r\n');
+			m.id = [m.n];
+			added(db, 'mails', [m.n, m.who ? 1 : 2, 1, s.time(m.at), Buffer.from(source)]);
+		},
+		row: () => ['mails', 'uid=?', 'source']
 	}
 };
+
+const OWN_MAIL = 'owen@desk.example';
+const accountOf = (p: Composer['people'][number] | null): string => (p ? `acc-${p.i}d1` : 'acc-own9');
 
 /** Who takes part in a conversation, in the order of their numbers there. */
 function numbersOf(room: Draft['room']): number[] {

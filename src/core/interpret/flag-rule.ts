@@ -196,6 +196,9 @@ const MARKS_AT_MOST = 64;
 
 const HIGHEST_BIT = 30;
 
+/** Whether a flag's number is the set one: some programs write it as minus one. */
+const isMore = (a: number, b: number): boolean => (a === 0 || b === 0 ? Math.abs(a) > Math.abs(b) : a > b);
+
 /** Share of rows that a mark must be in, and must not be in. */
 const MARKED = 0.05;
 
@@ -337,9 +340,9 @@ function weighFlag(column: SheetColumn, flagOf: FlagOf, reading: MessageReading,
 	};
 	const [first, second] = [asNumber(a[0]), asNumber(b[0])];
 	if (named && first !== null && second !== null) {
-		const one = first > second ? 1 : -1;
+		const one = isMore(first, second) ? 1 : -1;
 		say((named === 'out' ? one : -one) * 3, BY_FLAG_NAME);
-	} else if (/^sent$/i.test(name) && first !== null && second !== null) say(first > second ? 1.5 : -1.5, BY_FLAG_NAME);
+	} else if (/^sent$/i.test(name) && first !== null && second !== null) say(isMore(first, second) ? 1.5 : -1.5, BY_FLAG_NAME);
 	say(bySender * 2, 'rows with one value have no sender or always the same one: the owner');
 	say(-oneSided(sampled, a[0], b[0]) * 1.5, 'threads in which only one side writes are those of senders nobody answers');
 	say(
@@ -347,7 +350,7 @@ function weighFlag(column: SheetColumn, flagOf: FlagOf, reading: MessageReading,
 		'marks of what was read and later receiving times stand only with one value: received'
 	);
 	if (typeof a[0] === 'number' && typeof b[0] === 'number') {
-		const higher = a[0] > b[0] ? 1 : -1;
+		const higher = isMore(a[0], b[0]) ? 1 : -1;
 		say(higher * HIGHER, 'of two numbers the higher is usually sent');
 	}
 	// Nothing but that the one is higher: of two tables alike each may be of one way, and of other numbers than those of

@@ -33,12 +33,16 @@ export interface KeyPart {
 
 /** How a column's keys are made: the parts of those looked at, and how a row's are taken apart. */
 interface Keys {
+	separator: string;
 	alike: readonly (readonly string[])[];
 	partsOf(row: Row): readonly string[] | null;
 }
 
-/** The parts of a column's keys that recur, or are whom each is of; null where its values are no such keys, or come twice. `isOwnKey`: it is the table's key. */
-export function keyParts(rows: readonly Row[], column: number, isOwnKey: boolean): KeyPart[] | null {
+/**
+ * The parts of a column's keys that recur, or are whom each is of; null where its values are no such keys, or come twice.
+ * `isOwnKey`: it is the table's key; `areWritten`: somebody wrote in the rows, and nothing is called by them.
+ */
+export function keyParts(rows: readonly Row[], column: number, isOwnKey: boolean, areWritten = true): KeyPart[] | null {
 	const keys = keysIn(rows, column, isOwnKey ? LEAST_OWN : LEAST);
 	return (
 		keys &&
@@ -46,10 +50,19 @@ export function keyParts(rows: readonly Row[], column: number, isOwnKey: boolean
 			const parts = keys.alike.map((key) => key[index]!);
 			const distinct = new Set(parts).size;
 			const tells = distinct > 1 && (distinct <= parts.length * RECURRING || parts.every((part) => ADDRESS.test(part)));
-			return tells ? [partOf(keys, column, index)] : [];
+			return tells || (isOwnKey && !areWritten && namesItsRows(keys, index)) ? [partOf(keys, column, index)] : [];
 		})
 	);
 }
+
+/** Whether a part is what rows are called by elsewhere: all that a key has behind a word which is the same for all of them. */
+function namesItsRows({ separator, alike }: Keys, index: number): boolean {
+	if (!PATHS.includes(separator) || index !== 1 || alike[0]!.length !== 2 || alike.length > NAMED_AT_MOST) return false;
+	const areNames = alike.every(([word, name]) => word === alike[0]![0] && /\p{L}/u.test(word!) && /\p{L}/u.test(name!));
+	return areNames && new Set(alike.map(([, name]) => name)).size === alike.length;
+}
+const NAMED_AT_MOST = 2000;
+const PATHS = ['/', ':', '|', '#'];
 
 /** The part of a column's keys that is a time of each row's own, or null. */
 export function timeInKeys(rows: readonly Row[], column: number): KeyPart | null {
@@ -93,7 +106,7 @@ function keysIn(rows: readonly Row[], column: number, least: number): Keys | nul
 			const parts = keyOf(row.values[column])?.split(separator);
 			return parts?.length === length && row.cut !== column ? parts : null;
 		};
-		return { alike, partsOf };
+		return { separator, alike, partsOf };
 	}
 	return null;
 }

@@ -27,7 +27,7 @@ export function openLookups(context: Context): Set<Sheet> {
 					cell(row, word, context.tables)
 				])
 			);
-			const made: Made = { read: (row) => byKey.get(keyOf(cell(row, from, context.tables))) };
+			const made: Made = { read: (row) => byKey.get(keyOf(cell(row, from, context.tables))), words: true };
 			const profile = profileOf(sheet.sure, made.read, sampleOf(sheet.sure));
 			sheet.columns.push({ name: `${from.name} (${word.name})`, column: from.column, path: [word.name], made, profile });
 		}

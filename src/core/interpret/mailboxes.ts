@@ -1,5 +1,5 @@
 /** Values that are mailboxes with a name, or lists of such ("Odile Marchetti <odile@marrow.example>", RFC 5322, section 3.4). */
-import type { Row } from '../model';
+import type { Row, Value } from '../model';
 import { EMAIL } from './profile';
 
 const ROWS = 2000;
@@ -34,15 +34,16 @@ export interface Mailboxes {
 	alone: (row: Row) => string | undefined;
 }
 
-/** Reads a column's mailboxes apart, or null where it has none with a name. */
-export function mailboxesIn(rows: readonly Row[], column: number): Mailboxes | null {
+/** Reads a column's mailboxes apart, or null where it has none with a name. `valueOf`: undefined where a row's value is cut. */
+export function mailboxesIn(rows: readonly Row[], valueOf: (row: Row) => Value | undefined): Mailboxes | null {
 	const values = rows
 		.slice(0, ROWS)
-		.flatMap((row) => (typeof row.values[column] === 'string' && row.values[column] !== '' ? [row.values[column]] : []));
+		.map(valueOf)
+		.filter((value) => typeof value === 'string' && value !== '');
 	const read = values.map(mailboxesOf).filter((list) => list !== null);
 	if (values.length < LEAST || read.length < values.length * MOSTLY || !read.some((list) => list.some((box) => box.name !== null)))
 		return null;
-	const of = (row: Row): Mailbox[] => (row.cut === column ? null : mailboxesOf(row.values[column])) ?? [];
+	const of = (row: Row): Mailbox[] => mailboxesOf(valueOf(row)) ?? [];
 	return {
 		addresses: (row) =>
 			of(row)

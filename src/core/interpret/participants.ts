@@ -23,6 +23,7 @@ const WRITING = 0.5;
 const ROWS_LEAST = 12;
 const ROOMS_LEAST = 3;
 const AGREE = 0.97;
+const TALKS = 0.4;
 
 const FOUND = new AskedOnce<Sheet, Participants | null>();
 
@@ -114,6 +115,8 @@ interface Agreement {
 	known: number;
 	rooms: number;
 	same: number;
+	/** Conversations in which several write, or in some of whose messages nobody is named. */
+	talks: number;
 }
 
 /** What a list says is the conversation of each writer that it lists. */
@@ -135,10 +138,12 @@ function agreement(
 	{ tables }: Context
 ): Agreement {
 	const seen = new Set<string | number>();
+	const writers = new Map<string | number, Set<string | number | null>>();
 	let [known, same] = [0, 0];
 	for (const row of sheet.sure.slice(0, ROWS)) {
 		const who = keyOf(cell(row, writer, tables));
 		const room = keyOf(cell(row, thread, tables));
+		if (room !== null) writers.set(room, (writers.get(room) ?? new Set()).add(who));
 		const stated = who === null ? undefined : rooms.get(who);
 		if (stated === undefined || room === null) continue;
 		known++;
@@ -147,13 +152,15 @@ function agreement(
 		// However the rest agree, they are too few by now.
 		if (known - same > ROWS * (1 - AGREE)) break;
 	}
-	return { known, rooms: seen.size, same };
+	return { known, rooms: seen.size, same, talks: [...writers.values()].filter((of) => of.size > 1).length };
 }
 
-function namesTheSame({ known, rooms, same }: Agreement, writer: Reference, thread: Reference, { tables }: Context): boolean {
+function namesTheSame({ known, rooms, same, talks }: Agreement, writer: Reference, thread: Reference, { tables }: Context): boolean {
 	const isSaid = [writer, thread].every((r) => isDeclared(r, tables) || isNamedAlike(r.from, r.key.sheet));
 	const [leastRows, leastRooms] = isSaid ? [1, 1] : [ROWS_LEAST, ROOMS_LEAST];
-	return known >= leastRows && rooms >= leastRooms && same >= known * AGREE;
+	// Where hardly a conversation has two who write, and each has an address, it is somebody whose things write: his devices.
+	const arePersons = thread.key.sheet.columns.some((c) => addressShare(c) > MOSTLY_NAMES && c.profile.unique);
+	return known >= leastRows && rooms >= leastRooms && same >= known * AGREE && !(arePersons && talks < rooms * TALKS);
 }
 
 /** What two columns say together, asked once. */

@@ -400,10 +400,12 @@ function wholeName(ranked: readonly SheetColumn[], sheet: Sheet): SheetColumn[] 
 	const best = ranked.find((c) => !ORGANISATION_NAMED.test(c.name)) ?? ranked[0];
 	// What only some are called by, as rooms are by their titles, is no whole name.
 	const isSeldom = (c: SheetColumn): boolean => given !== undefined && c.profile.filled < given.profile.filled * SELDOM;
-	if (given && family && (best === given || best === family || isMiddle(best!) || isSeldom(best!)))
+	if (given && family && (best === given || best === family || isMiddle(best!) || isSeldom(best!) || KEY_NAMED.test(best!.name)))
 		return [given, ...sheet.columns.filter(isMiddle), family];
 	return inTwoWords(ranked, sheet) ?? (best ? [best] : []);
 }
+
+const KEY_NAMED = /(?:^|[_. ])(?:id|key|uid|guid|uuid)$|[a-z]Id$/;
 
 /** The column of names that the owner gave, where persons are else called as they call themselves: these follow as other names. */
 function givenByOwner(names: readonly SheetColumn[], own: SheetColumn[]): SheetColumn[] {

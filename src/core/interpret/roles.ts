@@ -149,7 +149,7 @@ export function readStore(
 			else if (person && (listsAddresses(person, chosen, context) || !(isJoin(sheet, context) || looksLikeThreads(sheet, context))))
 				persons.push(person);
 		}
-		return persons;
+		return persons.filter((p) => !areThingsOf(p, persons, chosen, context));
 	};
 	const { chosen, persons, messages, refused } = chooseCorrespondence(forced, candidates, besides, context);
 	tellUnlistedOwner(messages, persons, context);
@@ -304,6 +304,28 @@ export function readStore(
 		...companions
 	};
 }
+
+/** Whether a list's rows are things of persons (devices), whom the messages name themselves: it says of each whose it is, and no address. */
+function areThingsOf(
+	{ sheet, addresses }: PersonReading,
+	persons: readonly PersonReading[],
+	chosen: readonly Candidate[],
+	{ references }: Context
+): boolean {
+	if (addresses.some((c) => addressShare(c) > 0.4)) return false;
+	const areNamed = (other: PersonReading): boolean =>
+		other.names.some(areWrittenAsNames) &&
+		chosen.some((c) => (references.get(c.sheet) ?? []).some((r) => r.key.sheet === other.sheet && r.confidence > KNOWN));
+	return (references.get(sheet) ?? []).some(
+		({ from, key, confidence, inclusion }) =>
+			confidence > KNOWN &&
+			inclusion > OF_SOMEBODY &&
+			!from.profile.unique &&
+			from.profile.filled >= sheet.sure.length * OF_SOMEBODY &&
+			persons.some((other) => other.sheet === key.sheet && other.sheet !== sheet && areNamed(other))
+	);
+}
+const OF_SOMEBODY = 0.95;
 
 /** Names that stand in one value with their addresses. */
 const namedWithin = (sheet: Sheet): PersonReading[] =>

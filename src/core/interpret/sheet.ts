@@ -16,6 +16,7 @@ import { fullAddressesIn } from './full-addresses';
 import { timesInKeys } from './id-times';
 import { keyParts, timeInKeys } from './key-parts';
 import { fieldsOfDocuments, haveAlike } from './kinds-of-documents';
+import { kindsOfRows } from './kinds-of-rows';
 import { halvesIn, wholeOf } from './halves';
 import { kindsOfEntries } from './words-of-keys';
 import { versionsWithin, type Versions } from './versions-within';
@@ -33,6 +34,8 @@ export interface Made {
 	bytes?: true;
 	/** It states what else was sent, in the place of a text. */
 	stated?: true;
+	/** It is a word for a way, or a place, and nobody. */
+	words?: true;
 	/** It says who wrote, whichever way a message went. */
 	writer?: true;
 	/** It says who wrote where several do, of what was received. */
@@ -116,7 +119,8 @@ export function sheetsOf(harvest: Harvested, captures: readonly Harvested[] = []
 	const sheets: Sheet[] = [];
 	for (const tables of [...groups.values()].flatMap((g) => alike(g, harvest))) {
 		const all = tables.flatMap((t) => [...harvest.book.rowsOf(t.index), ...rowsElsewhere(harvest, t.index, captures)]);
-		const kinds: EventRows[] = (tables.length === 1 ? eventsOf(all, tables[0]!) : null) ?? kindsOfEntries(all, tables[0]!);
+		const kinds: EventRows[] =
+			(tables.length === 1 ? (eventsOf(all, tables[0]!) ?? kindsOfRows(all, tables[0]!)) : null) ?? kindsOfEntries(all, tables[0]!);
 		for (const { rows, label, target } of kinds) {
 			const versions =
 				tables.length === 1 && !target ? versionsWithin(rows, new Set(harvest.book.rowsOf(tables[0]!.index)), tables[0]!) : null;
@@ -223,16 +227,8 @@ function addMade(sheet: Sheet, table: Table, sample: Row[]): void {
 			if (!sheet.columns.some((c) => c.column === column && c.path.length > 0)) addSaid(name, column, null);
 			continue;
 		}
-		const boxes = mailboxesIn(sure, column);
-		if (boxes) {
-			add(`${name} (address)`, column, { read: boxes.addresses });
-			const alone: Made = { read: boxes.alone };
-			const profile = profileOf(sure, (r) => alone.read(r), sample);
-			add(`${name} (name)`, column, { read: boxes.name, nameOf: { name, column, path: [], made: alone, profile } });
-			setAside(sheet, column);
-			continue;
-		}
-		if (addFull(sheet.columns.find((c) => c.column === column)!)) continue;
+		const own = sheet.columns.find((c) => c.column === column)!;
+		if (addMailboxes(own) || addFull(own)) continue;
 		if (sheet.columns.some((c) => c.path.length > 0 && c.column !== column && restates(c, (row) => row.values[column], sure))) {
 			setAside(sheet, column);
 			continue;
@@ -240,25 +236,44 @@ function addMade(sheet: Sheet, table: Table, sample: Row[]): void {
 		addSaid(name, column, saidBy(sure, column));
 		// A day's and a clock's parts are no keys.
 		if (column === whole?.day || column === whole?.clock) continue;
-		const parts = keyParts(sure, column, table.primaryKey.length === 1 && table.primaryKey[0] === column);
+		const areWritten = sheet.columns.some(({ profile: p }) => p.json === 0 && p.name < NAMED && p.prose > WRITTEN);
+		const parts = keyParts(sure, column, table.primaryKey.length === 1 && table.primaryKey[0] === column, areWritten);
 		if (parts === null) continue;
 		for (const part of parts)
 			if (!sheet.columns.some((c) => c.path.length > 0 && restates(c, part.read, sure)))
 				add(`${name} (part ${part.index + 1})`, column, part);
 		// What is put together is no writing, though there be blanks in it.
-		const own = sheet.columns.find((c) => c.column === column && !c.made)!;
 		if (p.path < 0.3) own.profile = { ...own.profile, prose: 0, name: 0, token: 1 };
 	}
-	for (const c of [...sheet.columns]) if (c.stored && !c.made && c.profile.texts > 0 && c.profile.texts === c.profile.filled) addFull(c);
+	for (const c of [...sheet.columns])
+		if (c.stored && !c.made && c.profile.texts > 0 && c.profile.texts === c.profile.filled) void (addMailboxes(c) || addFull(c));
 	if (sheet.columns.some((c) => c.profile.time)) return;
 	for (const [column, name] of names.entries()) {
 		const times = timesInKeys(sure, column) ?? timeInKeys(sure, column);
 		if (times) add(`${name} (time)`, column, times);
 	}
 
+	/** What a row has of a column, if it is whole. */
+	function wholeValue(c: SheetColumn): (row: Row) => Value | undefined {
+		return (row) => (isCutIn(row, c) ? undefined : c.stored ? cell(row, c, []) : row.values[c.column]);
+	}
+
+	/** Names and addresses apart, where a column has mailboxes; false where it has none. */
+	function addMailboxes(c: SheetColumn): boolean {
+		const boxes = mailboxesIn(sure, wholeValue(c));
+		if (!boxes) return false;
+		const { name, column } = c;
+		add(`${name} (address)`, column, { read: boxes.addresses });
+		const alone: Made = { read: boxes.alone };
+		const profile = profileOf(sure, (r) => alone.read(r), sample);
+		add(`${name} (name)`, column, { read: boxes.name, nameOf: { name, column, path: [], made: alone, profile } });
+		leaveAside(c);
+		return true;
+	}
+
 	/** Addresses without the device behind them, and who is behind those of rooms; false where there are none. */
 	function addFull(c: SheetColumn): boolean {
-		const full = fullAddressesIn(sure, (row) => (isCutIn(row, c) ? undefined : c.stored ? cell(row, c, []) : row.values[c.column]));
+		const full = fullAddressesIn(sure, wholeValue(c));
 		if (!full) return false;
 		add(`${c.name} (address)`, c.column, { read: full.bare });
 		if (full.nickname) add(`${c.name} (nickname)`, c.column, full.nickname);
@@ -563,6 +578,7 @@ function insideOf(row: Row, column: SheetColumn): Value | undefined {
 	return row.cut === column.column && isEnding(row, column.path) && column.profile.prose <= WRITTEN ? undefined : value;
 }
 const WRITTEN = 0.3;
+const NAMED = 0.6;
 
 /** Whether what a row has of a column is only the beginning of it, or nothing that is sure. */
 export const isCutIn = (row: Row, column: SheetColumn): boolean =>

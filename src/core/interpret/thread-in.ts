@@ -29,6 +29,8 @@ function isSurer(column: SheetColumn, r: Reference, than: NonNullable<MessageRea
 	return r.confidence > than.confidence;
 }
 const FILLED_MORE = 1.05;
+/** Of what kind each message is. */
+const KIND_NAMED = /(?:^|_)(?:kind|type)$/i;
 
 /** What tells a message's thread: a key of threads, the table's name, a join, a number that recurs. A party that does is none. */
 export function threadIn(
@@ -42,6 +44,8 @@ export function threadIn(
 	let thread: MessageReading['thread'] = null;
 	for (const [column, r] of best) {
 		if (personSheets.has(r.key.sheet) || isOwnNumber(column, sheet, context.tables)) continue;
+		// Folders for what was sent and what was received are no conversations.
+		if (sheet.columns.some((c) => c.made?.words && c.column === column.column)) continue;
 		if (column.profile.distinct.size > sheet.sure.length * 0.8 && sheet.sure.length > 10) continue;
 		// One row each for few of the messages: what those quote, or show.
 		const { distinct, filled } = column.profile;
@@ -87,6 +91,7 @@ export function threadIn(
 				!parties.some((p) => p.value === c) &&
 				c.column >= 0 &&
 				!isSizeNamed(c) &&
+				!KIND_NAMED.test(c.name) &&
 				isThreadKey(c, sheet) &&
 				!repeatsParty(c, parties, sheet, context) &&
 				holdsTogether(c, parties, sheet, context)

@@ -94,6 +94,7 @@ const LISTED = 0.6;
 
 const isWriter = (c: SheetColumn, sheet: Sheet): boolean =>
 	c.column >= 0 &&
+	!c.made?.words &&
 	!c.profile.time &&
 	!c.profile.many &&
 	c.profile.reals + c.profile.blobs === 0 &&

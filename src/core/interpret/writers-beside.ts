@@ -4,7 +4,6 @@
  */
 import { bestText, bestTime } from './columns';
 import type { Context } from './context';
-import { FROM_WHOM } from './party-words';
 import { isMeant, keyOf, referencesOf, type Reference } from './refs';
 import { addColumn, rowsByMessage } from './rows-of-messages';
 import { cell, isOwnNumber, type Sheet, type SheetColumn } from './sheet';
@@ -14,10 +13,11 @@ const LIKELY = 0.45;
 const LEAST = 4;
 const NEARLY_ALL = 0.98;
 const PROSE = 0.3;
-/** Share of a conversation's messages that others wrote, at least, where others than its partner do. */
+/** Share of the messages of conversations of several that others wrote, at least. */
 const BY_OTHERS = 0.3;
 const HARDLY_ANY = 0.02;
 const ROWS = 4000;
+const WRITERS = /author|sender|writer/i;
 
 /** Adds the columns; the tables that say who wrote. */
 export function openWritersBeside(context: Context): Set<Sheet> {
@@ -30,7 +30,7 @@ export function openWritersBeside(context: Context): Set<Sheet> {
 		const rows = rowsByMessage({ list, messages: sheet, key: ends.message.from, own: ends.message.key.column }, tables);
 		const own = ends.message.key.column;
 		const made = { read: (row: Sheet['rows'][number]) => rows(row)[0] && cell(rows(row)[0]!, ends.who, tables), inRooms: true as const };
-		if (!isOfRooms(sheet, (row) => rows(row).length > 0, context) && !FROM_WHOM.test(list.name)) continue;
+		if (!isOfRooms(sheet, (row) => rows(row).length > 0, context) && !WRITERS.test(list.name)) continue;
 		addColumn({ list, messages: sheet, key: ends.message.from, own }, `${list.name}.${ends.who.name}`, made, tables);
 		references.set(sheet, referencesOf(sheet, keys, tables));
 		found.add(list);
@@ -42,7 +42,9 @@ export function openWritersBeside(context: Context): Set<Sheet> {
 function endsOf(list: Sheet, { references, tables }: Context): { message: Reference; who: SheetColumn } | null {
 	const filled = list.columns.filter((c) => c.profile.filled > 0 && c.column >= 0);
 	const others = (c: SheetColumn): SheetColumn[] => filled.filter((o) => o !== c && !isOwnNumber(o, list, tables));
-	if (list.family || list.sure.length < LEAST || filled.length > 3) return null;
+	// Where it is called for that, a few rows do.
+	const isCalledSo = WRITERS.test(list.name);
+	if (list.family || filled.length > 3 || (list.sure.length < LEAST && !isCalledSo)) return null;
 	const refs = references.get(list) ?? [];
 	const message = refs.find(({ from, key, confidence }) => {
 		if (!from.profile.unique || confidence < SURE || others(from).length !== 1 || !isMeant({ from, key } as Reference, list, tables))
@@ -51,7 +53,7 @@ function endsOf(list: Sheet, { references, tables }: Context): { message: Refere
 		return !key.sheet.family && text !== undefined && text.profile.prose >= PROSE && bestTime(key.sheet, tables) !== null;
 	});
 	const who = message && others(message.from)[0];
-	if (!message || !who || who.profile.distinct.size < 2 || who.profile.unique || who.path.length > 0) return null;
+	if (!message || !who || who.path.length > 0 || (!isCalledSo && (who.profile.distinct.size < 2 || who.profile.unique))) return null;
 	// Few of many persons write in a room: those whom the messages name as well.
 	const ofMessages = (references.get(message.key.sheet) ?? []).filter((r) => r.confidence >= SURE);
 	const isNamed = refs.some(
@@ -79,6 +81,8 @@ function isOfRooms(sheet: Sheet, isNamed: (row: Sheet['rows'][number]) => boolea
 		}
 		const all = [...counts.values()];
 		const rooms = all.filter(({ all: n, named }) => named > n * HARDLY_ANY);
-		return rooms.length > 0 && rooms.length < all.length && rooms.every(({ all: n, named }) => named >= n * BY_OTHERS || n < LEAST);
+		const sum = (list: number[]): number => list.reduce((a, b) => a + b, 0);
+		const [written, ofAll] = [sum(rooms.map((r) => r.named)), sum(rooms.map((r) => r.all))];
+		return rooms.length > 0 && rooms.length < all.length && written >= ofAll * BY_OTHERS;
 	});
 }
