@@ -32,12 +32,15 @@ type Split = Map<Sheet, SheetColumn[]>;
 /** Adds the columns. `keys`: of all sheets. */
 export function openKeysByKind(sheets: readonly Sheet[], keys: readonly Key[], tables: readonly Table[]): Split {
 	const found: Split = new Map();
+	const called = new Set(sheets.flatMap(({ name }) => [...words(name), plain(name)].flatMap((word) => [word, word.replace(/s$/, '')])));
 	for (const sheet of sheets) {
 		if (sheet.family || sheet.sure.length < LEAST) continue;
-		const plain = sheet.columns.filter((c) => c.column >= 0 && c.path.length === 0 && !c.made && !c.body && !c.profile.time);
-		const kinds = plain.filter((c) => isKind(c, sheet));
-		for (const id of plain.filter((c) => isNumber(c, sheet, tables))) {
-			const told = kinds.flatMap((kind) => (kind === id ? [] : (tablesByKind(sheet, kind, id, keys, tables) ?? [])))[0];
+		const stored = sheet.columns.filter((c) => c.column >= 0 && c.path.length === 0 && !c.made && !c.body && !c.profile.time);
+		const kinds = stored.filter((c) => isKind(c, sheet));
+		const first = kinds.length > 0 ? sheet.sure.filter(({ standing }) => standing === 'kept').slice(0, FIRST_ROWS) : [];
+		for (const id of stored.filter((c) => isNumber(c, sheet, tables))) {
+			const may = kinds.filter((kind) => kind !== id && canTell(first, kind, id, called, tables));
+			const told = may.flatMap((kind) => tablesByKind(sheet, kind, id, keys, tables) ?? [])[0];
 			if (told) found.set(sheet, split(sheet, id, told.kind, told.values, tables));
 		}
 	}
@@ -50,7 +53,7 @@ export function openKeysByKind(sheets: readonly Sheet[], keys: readonly Key[], t
  */
 export function openNamedByKind(found: Split, context: Context): void {
 	const { sheets, keys, tables, references } = context;
-	for (const sheet of sheets) {
+	for (const sheet of found.size > 0 ? sheets : []) {
 		const known = references.get(sheet) ?? [];
 		for (const { from, key } of known.filter((r) => r.confidence >= SURE && known.find((x) => x.from === r.from) === r)) {
 			const columns = found.get(key.sheet);
@@ -81,6 +84,15 @@ const isKind = ({ profile: p }: SheetColumn, { sure }: Sheet): boolean =>
 
 const isNumber = (c: SheetColumn, sheet: Sheet, tables: readonly Table[]): boolean =>
 	!isOwnNumber(c, sheet, tables) && c.profile.ints > 0 && c.profile.ints === c.profile.filled && c.profile.distinct.size >= USED_LEAST;
+
+/** Whether the first rows speak for it: a number comes once in a kind, or a kind is called as a table is. */
+function canTell(rows: readonly Row[], kind: SheetColumn, id: SheetColumn, called: ReadonlySet<string>, tables: readonly Table[]): boolean {
+	const isWord = [...kind.profile.distinct.keys()].some((word) => typeof word === 'string' && called.has(plain(word)));
+	if (isWord) return true;
+	const seen = new Set(rows.map((row) => `${keyOf(cell(row, kind, tables))} ${keyOf(cell(row, id, tables))}`));
+	return seen.size >= new Set(rows.map((row) => row.rowid ?? row)).size * NEARLY_ALL;
+}
+const FIRST_ROWS = 300;
 
 /** The kinds whose numbers are keys of a table each, another one to each; null where that is not so of two at least. */
 function tablesByKind(
@@ -145,6 +157,7 @@ function areNamedTogether(kind: SheetColumn, id: SheetColumn): boolean {
 	const [a, b] = [kind, id].map(({ name }) => words(name));
 	return a!.some((word) => b!.includes(word));
 }
+const plain = (name: string): string => name.toLowerCase().replace(/[^\p{L}\d]/gu, '');
 const words = (name: string): string[] =>
 	(name.match(/[A-Z]?[a-z]+/g) ?? []).map((word) => word.toLowerCase()).filter((word) => !/^(id|key|ref|no|num|number)$/.test(word));
 
@@ -153,12 +166,13 @@ const coverage = ({ ids }: Kind, { values }: Key): number => [...ids].filter((n)
 
 const isOneEach = ({ rows, ids }: Kind): boolean => ids.size >= rows.size * NEARLY_ALL;
 
+/** Whether a kind is called as a table is. */
+const isCalledSo = (word: string, { sheet }: Key): boolean =>
+	words(sheet.name).includes(word.toLowerCase()) || isNamedAlike({ name: word } as SheetColumn, sheet);
+
 /** Whether the rows of a kind name those of a table that is called so. `together`: whether kind and number are called for one thing. */
 const isCalled = (one: Kind, key: Key, together: boolean): boolean =>
-	typeof one.value === 'string' &&
-	(isOneEach(one) || together) &&
-	(words(key.sheet.name).includes(one.value.toLowerCase()) || isNamedAlike({ name: one.value } as SheetColumn, key.sheet)) &&
-	areKeys(one.ids, key);
+	typeof one.value === 'string' && (isOneEach(one) || together) && isCalledSo(one.value, key) && areKeys(one.ids, key);
 
 /** Whether the rows of a kind name one row of a table each, and nearly none is left. */
 const isNumberedAs = (one: Kind, key: Key): boolean =>
