@@ -2,7 +2,7 @@
  * A number whose table another column names by its kind ("text" 5, "picture" 5): each kind gets a column of its own, so
  * that it is the key of one table only.
  */
-import type { Row, Table } from '../model';
+import type { Row, Table, Value } from '../model';
 import { profileOf } from './profile';
 import type { Context } from './context';
 import { isNamedAlike, keyOf, referencesOf, type Key } from './refs';
@@ -60,7 +60,7 @@ export function openNamedByKind(found: Split, context: Context): void {
 			if (!columns || key.sheet === sheet || !saysNothingElse(key.sheet, columns, tables)) continue;
 			const rows = new Map(key.sheet.rows.map((row) => [keyOf(key.column ? cell(row, key.column, tables) : row.rowid), row]));
 			for (const column of columns) {
-				const read = (row: Row): ReturnType<typeof cell> => {
+				const read = (row: Row): Value | undefined => {
 					const of = rows.get(keyOf(cell(row, from, tables)));
 					return of && cell(of, column, tables);
 				};
@@ -188,7 +188,7 @@ function split(
 ): SheetColumn[] {
 	const made: SheetColumn[] = [];
 	const add = (name: string, isOf: (value: string | number | null) => boolean): void => {
-		const read = (row: Row): ReturnType<typeof cell> => (isOf(keyOf(cell(row, kind, tables))) ? cell(row, id, tables) : null);
+		const read = (row: Row): Value | undefined => (isOf(keyOf(cell(row, kind, tables))) ? cell(row, id, tables) : null);
 		const profile = profileOf(sheet.sure, read, sampleOf(sheet.sure));
 		if (profile.filled > 0) made.push({ name: `${id.name} (${name})`, column: id.column, path: [name], made: { read }, profile });
 	};

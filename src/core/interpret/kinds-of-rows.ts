@@ -10,13 +10,13 @@ const ROWS = 5000;
 const LEAST = 12;
 const KINDS_AT_MOST = 16;
 const LONGEST_WORD = 32;
+/** Letters of a value that are looked at: of any more the time would grow by their square. */
+const BEGINNING = 400;
 /** Share of the numbers that must be those of rows, and of a kind's numbers that must be of one kind. */
 const NEARLY_ALL = 0.9;
 const ONE_KIND = 0.95;
 /** Share of a kind's rows that must have a text or a file for it to be one of messages. */
 const WRITTEN = 0.3;
-
-type Kind = string;
 
 /** A table's rows by their kind, the messages first; null where it is no such table. */
 export function kindsOfRows(rows: readonly Row[], table: Table): EventRows[] | null {
@@ -28,7 +28,7 @@ export function kindsOfRows(rows: readonly Row[], table: Table): EventRows[] | n
 	for (const column of columns) {
 		const kinds = kindsIn(sample, column);
 		if (!kinds) continue;
-		const kindOf = new Map(sample.map((row) => [idOf(row), row.values[column] as Kind]));
+		const kindOf = new Map(sample.map((row) => [idOf(row), row.values[column] as string]));
 		const written = new Set([...kinds].flatMap(([kind, of]) => (areWritten(of, columns, column) ? [kind] : [])));
 		const names = columns.some((c) => c !== column && namesOthers(c, columns, kinds, kindOf, written));
 		if (written.size === 0 || written.size === kinds.size || !names) continue;
@@ -36,15 +36,15 @@ export function kindsOfRows(rows: readonly Row[], table: Table): EventRows[] | n
 		const of = (isIt: (kind: Value | undefined) => boolean): Row[] => rows.filter((row) => isIt(row.values[column]));
 		const others = [...kinds.keys()].filter((kind) => !written.has(kind));
 		// What lost its kind is looked at as a message.
-		const messages = of((kind) => !others.includes(kind as Kind));
-		return [{ rows: messages, label }, ...others.map((one) => ({ rows: of((kind) => kind === one), label: String(one) }))];
+		const messages = of((kind) => !others.includes(kind as string));
+		return [{ rows: messages, label }, ...others.map((one) => ({ rows: of((kind) => kind === one), label: one }))];
 	}
 	return null;
 }
 
 /** The rows by the few words of a column that has one in every row. */
-function kindsIn(rows: readonly Row[], column: number): Map<Kind, Row[]> | null {
-	const kinds = new Map<Kind, Row[]>();
+function kindsIn(rows: readonly Row[], column: number): Map<string, Row[]> | null {
+	const kinds = new Map<string, Row[]>();
 	for (const row of rows) {
 		const kind = row.values[column];
 		// Numbers are kinds of anything.
@@ -59,8 +59,10 @@ function kindsIn(rows: readonly Row[], column: number): Map<Kind, Row[]> | null 
 
 /** Whether many of a kind's rows have sentences, or name a file. */
 function areWritten(rows: readonly Row[], columns: readonly number[], kind: number): boolean {
-	const isIt = (value: Value | undefined): boolean =>
-		typeof value === 'string' && (/\p{L}+\s+\p{L}+\s+\p{L}/u.test(value) || (/\//.test(value) && FILE_NAME.test(value)));
+	const isIt = (value: Value | undefined): boolean => {
+		const text = typeof value === 'string' ? value.slice(0, BEGINNING) : '';
+		return /\p{L}+\s+\p{L}+\s+\p{L}/u.test(text) || (text.includes('/') && FILE_NAME.test(text));
+	};
 	return columns.some((c) => c !== kind && rows.filter((row) => isIt(row.values[c])).length >= rows.length * WRITTEN);
 }
 
@@ -68,11 +70,11 @@ function areWritten(rows: readonly Row[], columns: readonly number[], kind: numb
 function namesOthers(
 	column: number,
 	columns: readonly number[],
-	kinds: ReadonlyMap<Kind, readonly Row[]>,
-	kindOf: ReadonlyMap<Value, Kind>,
-	written: ReadonlySet<Kind>
+	kinds: ReadonlyMap<string, readonly Row[]>,
+	kindOf: ReadonlyMap<Value, string>,
+	written: ReadonlySet<string>
 ): boolean {
-	const named: (Kind | undefined)[] = [];
+	const named: (string | undefined)[] = [];
 	const values = new Set<Value>();
 	let all = 0;
 	for (const kind of written)

@@ -2,10 +2,11 @@
  * Who wrote where several do, in a table of its own: a row for each such message, with its number and a person's. The
  * messages get a column that says it.
  */
+import type { Row, Value } from '../model';
 import { bestText, bestTime } from './columns';
 import type { Context } from './context';
 import { isMeant, keyOf, referencesOf, type Reference } from './refs';
-import { addColumn, rowsByMessage } from './rows-of-messages';
+import { addColumn, rowsByMessage, type RowsOfMessages } from './rows-of-messages';
 import { cell, isOwnNumber, type Sheet, type SheetColumn } from './sheet';
 
 const SURE = 0.5;
@@ -26,12 +27,16 @@ export function openWritersBeside(context: Context): Set<Sheet> {
 	for (const list of sheets) {
 		const ends = endsOf(list, context);
 		if (!ends) continue;
-		const { sheet } = ends.message.key;
-		const rows = rowsByMessage({ list, messages: sheet, key: ends.message.from, own: ends.message.key.column }, tables);
-		const own = ends.message.key.column;
-		const made = { read: (row: Sheet['rows'][number]) => rows(row)[0] && cell(rows(row)[0]!, ends.who, tables), inRooms: true as const };
+		const { from, key } = ends.message;
+		const { sheet } = key;
+		const rowsOf: RowsOfMessages = { list, messages: sheet, key: from, own: key.column };
+		const rows = rowsByMessage(rowsOf, tables);
 		if (!isOfRooms(sheet, (row) => rows(row).length > 0, context) && !WRITERS.test(list.name)) continue;
-		addColumn({ list, messages: sheet, key: ends.message.from, own }, `${list.name}.${ends.who.name}`, made, tables);
+		const read = (row: Row): Value | undefined => {
+			const [first] = rows(row);
+			return first && cell(first, ends.who, tables);
+		};
+		addColumn(rowsOf, `${list.name}.${ends.who.name}`, { read, inRooms: true }, tables);
 		references.set(sheet, referencesOf(sheet, keys, tables));
 		found.add(list);
 	}
@@ -66,12 +71,12 @@ function endsOf(list: Sheet, { references, tables }: Context): { message: Refere
 }
 
 /** Whether the messages named are those of some conversations, many of theirs, and none of the others. */
-function isOfRooms(sheet: Sheet, isNamed: (row: Sheet['rows'][number]) => boolean, { references, tables }: Context): boolean {
+function isOfRooms(sheet: Sheet, isNamed: (row: Row) => boolean, { references, tables }: Context): boolean {
 	const rows = sheet.sure.slice(0, ROWS);
 	const talks = new Set((references.get(sheet) ?? []).flatMap(({ from, confidence }) => (confidence >= SURE ? [from] : [])));
 	return [...talks].some((talk) => {
 		if (talk.profile.distinct.size < 2 || isOwnNumber(talk, sheet, tables)) return false;
-		const of = (row: (typeof rows)[number]): string | number | null => keyOf(cell(row, talk, tables));
+		const of = (row: Row): string | number | null => keyOf(cell(row, talk, tables));
 		const counts = new Map<string | number, { all: number; named: number }>();
 		for (const row of rows) {
 			const key = of(row);

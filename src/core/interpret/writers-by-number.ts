@@ -2,7 +2,7 @@
  * Who wrote as a number that a person has in one conversation alone, by a table with a row for each who takes part:
  * conversation, number, person. The messages get a column that says the person.
  */
-import type { Row } from '../model';
+import type { Row, Value } from '../model';
 import { bestText } from './columns';
 import type { Context } from './context';
 import { profileOf } from './profile';
@@ -25,7 +25,7 @@ interface Members {
 	number: SheetColumn;
 	person: SheetColumn;
 	/** Who it is, by conversation and number. */
-	who: Map<string, ReturnType<typeof cell>>;
+	who: Map<string, Value | undefined>;
 }
 
 /** Adds the columns, to sheets of texts whose conversations have such members. */
@@ -116,8 +116,7 @@ function numbersIn(
 		// Any flag fits where two take part: numbers beyond come up where there are more, and there only; or both are called alike.
 		const isTold = p.high - p.low > 1 || column.name.toLowerCase() === number.name.toLowerCase();
 		if (!isTold || p.distinct.size < 2 || person.profile.distinct.size < 2) continue;
-		const of = (row: Row): ReturnType<typeof cell> | undefined =>
-			who.get(pair(keyOf(cell(row, room.from, tables)), keyOf(cell(row, column, tables))));
+		const of = (row: Row): Value | undefined => who.get(pair(keyOf(cell(row, room.from, tables)), keyOf(cell(row, column, tables))));
 		let unknown = 0;
 		if (rows.every((row) => of(row) !== undefined || ++unknown <= rows.length * (1 - NEARLY_ALL)))
 			return { column, made: { read: of, writer: true } };
