@@ -7,6 +7,7 @@ import { numbersByPlace } from './numbers';
 import { profileOf } from './profile';
 import { isMeant, keyOf, type Key, type Reference } from './refs';
 import { cell, sampleOf, type Sheet, type SheetColumn } from './sheet';
+import { versionIn, versionOf, type VersionColumn } from './versions-aside';
 
 /** Column number of a column whose values stand in another table. */
 export const ASIDE = -2;
@@ -21,6 +22,8 @@ export interface Aside {
 	rows: ReadonlyMap<string, readonly Row[]>;
 	/** Column of the media type of each part, where the table has parts of other types as well. */
 	type: SheetColumn | null;
+	/** How the versions of a message's text are told, where it has several; null where several are its parts. */
+	version: VersionColumn | null;
 }
 
 /** Whether a row of the texts' table has a text that people saw: how a message is laid out is a part of it too. */
@@ -117,18 +120,20 @@ export function columnAside(
 		if (list) list.push(row);
 		else rows.set(String(k), [row]);
 	}
-	const aside: Aside = { sheet, text, own, key, rows, type };
+	const keyIn = (row: Row): string => String(keyOf(own ? cell(row, own, tables) : row.rowid));
+	const aside: Aside = { sheet, text, own, key, rows, type, version: versionIn({ sheet, text, rows }, messages, keyIn, tables) };
 	const column: SheetColumn = { name: `${sheet.name}.${text.name}`, column: ASIDE, path: [], aside, profile: text.profile };
 	column.profile = profileOf(messages.sure, (r) => textAside(asideOf(r, aside, null, tables), aside, tables), sampleOf(messages.sure));
 	return column;
 }
 
-/** The rows with the texts of a message. `number`: its record number, where the row has lost it. */
+/** The rows with the texts of a message, or the one of the version that counts. `number`: its record number, where the row has lost it. */
 export function asideOf(row: Row, aside: Aside, number: number | null, tables: readonly Table[]): readonly Row[] {
 	const key = keyOf(aside.own ? cell(row, aside.own, tables) : row.rowid) ?? (aside.own ? null : number);
 	const found = key === null ? [] : (aside.rows.get(String(key)) ?? []);
 	const kept = found.filter((r) => r.standing === 'kept');
-	return kept.length > 0 ? kept : found;
+	const inUse = kept.length > 0 ? kept : found;
+	return aside.version ? versionOf(row, inUse, aside.version, tables) : inUse;
 }
 
 /** Of a message's text rows those that make its text: its parts where they are in use; of a lost key, which can have been used again, one. */

@@ -13,6 +13,8 @@ export interface Context {
 	owner: readonly string[];
 	/** What the store's own settings call the owner. */
 	stated?: readonly (string | number)[];
+	/** What several accounts of the owner are called by, where the store has them. */
+	accounts?: readonly string[];
 	/** The store and its other captures, as they were harvested. */
 	harvests?: readonly Harvested[];
 }

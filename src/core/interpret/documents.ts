@@ -6,6 +6,7 @@
 import { isFullName } from '../called';
 import { addSighting, betterGrade, betterStanding, plainTable, withBook, withTables, type Harvested } from '../harvest';
 import type { Row, Table, Value } from '../model';
+import { columnOfWhole } from './pages-of-documents';
 import { profileOfValues } from './profile';
 import { haveAlike } from './kinds-of-documents';
 import { keyOf } from './refs';
@@ -52,8 +53,9 @@ export function openDocuments(harvest: Harvested): Harvested {
 	const tables: Table[] = [];
 	const made: Row[][] = [];
 	for (const documents of found) {
-		const opened = new Opened(documents, harvest.tables.length + tables.length);
-		const pieces = inUseFirst(harvest.book.rowsOf(documents.table.index)).filter((row) => !opened.take(row));
+		const rows = harvest.book.rowsOf(documents.table.index);
+		const opened = new Opened(documents, harvest.tables.length + tables.length, columnOfWhole(documents.table, rows, documents.column));
+		const pieces = inUseFirst(rows).filter((row) => !opened.take(row));
 		for (const row of pieces) opened.takePiece(row);
 		tables.push(...opened.tables());
 		made.push(...opened.rows);
@@ -204,16 +206,18 @@ class Opened {
 	/** Column by which a document is known, or null for its record number. */
 	private readonly key: number | null;
 
+	/** `whole`: the column that says what the documents are pages of, or null where they are none. */
 	constructor(
 		private readonly from: Documents,
-		private readonly first: number
+		private readonly first: number,
+		private readonly whole: number | null
 	) {
 		this.rows = from.lists.map(() => []);
 		this.known = from.lists.map(() => new Map<string, Row>());
 		this.owners = from.lists.map(() => new Map<string, string | number>());
 		const { primaryKey, rowidColumn } = from.table;
 		this.fields = new Set(from.lists.flatMap((list) => list.fields));
-		this.key = primaryKey.length === 1 && primaryKey[0] !== rowidColumn ? primaryKey[0]! : null;
+		this.key = whole ?? (primaryKey.length === 1 && primaryKey[0] !== rowidColumn ? primaryKey[0]! : null);
 	}
 
 	/** Takes the entries of a row's document; false where the row has but a piece of one. */
@@ -282,8 +286,9 @@ class Opened {
 			const primaryKey = keyIn(rows, fields);
 			const stored = table.columns[column]!.name;
 			const name = [table.name, ...(path.length > 0 ? path : [stored])].join('.');
-			const made = plainTable(this.first + list, name, [`in ${table.name}`, ...fields]);
-			made.columns[0]!.references = table.name;
+			const listing = this.whole === null ? table.name : table.columns[this.whole]!.name;
+			const made = plainTable(this.first + list, name, [`in ${listing}`, ...fields]);
+			if (this.whole === null) made.columns[0]!.references = table.name;
 			return { ...made, primaryKey, withoutRowid: primaryKey.length > 0, dropped: table.dropped };
 		});
 	}

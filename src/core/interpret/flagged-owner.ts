@@ -1,4 +1,4 @@
-/** Whose device it is, as a flag in the list of persons says: one of them, and no other, is marked as oneself. */
+/** Whose device it is, as a flag in the list of persons says: one of them is marked as oneself, or one for each account. */
 import type { Context } from './context';
 import type { Writer } from './named-owner';
 import type { DirectionRule, Guess } from './reading';
@@ -23,21 +23,28 @@ export function selfFlag(sheet: Sheet): SheetColumn | undefined {
 /** The rule by which messages of the person so marked are those sent, if a column that names writers leads there. */
 export function flaggedOwner(writers: readonly (Writer | null | undefined)[], { tables }: Context): Guess<DirectionRule> | null {
 	for (const writer of writers) {
-		const owner = writer?.value.made?.owner ?? (writer?.key ? markedIn(writer.key) : null);
-		if (writer && owner !== null && writer.value.profile.distinct.has(owner))
+		const made = writer?.value.made?.owner ?? null;
+		const owner = (made === null ? (writer?.key ? markedIn(writer.key) : []) : [made]).filter((o) =>
+			writer!.value.profile.distinct.has(o)
+		);
+		if (writer && owner.length > 0)
 			return {
-				value: { kind: 'sender', column: writer.value, owner: [owner] },
+				value: { kind: 'sender', column: writer.value, owner },
 				confidence: 0.96,
-				evidence: ['the list of persons marks one of them as oneself: the owner']
+				evidence: [`the list of persons marks ${owner.length === 1 ? 'one' : 'some'} of them as oneself: the owner`]
 			};
 	}
 	return null;
 
-	function markedIn({ sheet, column }: NonNullable<Writer['key']>): string | number | null {
+	/** One of the rows, or one for each of the owner's few accounts. */
+	function markedIn({ sheet, column }: NonNullable<Writer['key']>): (string | number)[] {
 		const flag = selfFlag(sheet);
-		if (!flag) return null;
+		if (!flag) return [];
 		const kept = sheet.rows.filter((row) => row.standing === 'kept');
 		const marked = kept.filter((row) => cell(row, flag, tables) === 1);
-		return marked.length === 1 && kept.length > 1 ? keyOf(column ? cell(marked[0]!, column, tables) : marked[0]!.rowid) : null;
+		const areFew = marked.length === 1 ? kept.length > 1 : marked.length <= ACCOUNTS_AT_MOST && marked.length * 2 < kept.length;
+		return areFew ? marked.flatMap((row) => keyOf(column ? cell(row, column, tables) : row.rowid) ?? []) : [];
 	}
 }
+/** Accounts that one owner has in one store. */
+export const ACCOUNTS_AT_MOST = 8;

@@ -2,6 +2,7 @@
 import { BY_USER, ownerAmong } from './exported';
 import type { Context } from './context';
 import type { DirectionRule, Guess } from './reading';
+import { normalAddress } from './people';
 import { keyOf, type Key } from './refs';
 import { ownerBySettings } from './settings';
 import { cell, type Sheet, type SheetColumn } from './sheet';
@@ -16,7 +17,8 @@ export interface Writer {
 
 /** The rule by which the named owner's messages are those sent, if one of these columns names just one whom the user can mean. */
 export function namedOwner(writers: readonly (Writer | null | undefined)[], sheet: Sheet, context: Context): Guess<DirectionRule> | null {
-	if (context.owner.length === 0) return ownerStated(writers, sheet, context);
+	const accounts = ownerOfAccounts(writers, context);
+	if (accounts || context.owner.length === 0) return accounts ?? ownerStated(writers, sheet, context);
 	for (const writer of writers) {
 		const owner = writer ? ownerIn(writer, sheet, context) : null;
 		if (writer && owner !== null)
@@ -24,6 +26,21 @@ export function namedOwner(writers: readonly (Writer | null | undefined)[], shee
 	}
 	// Who was named can be called otherwise here.
 	return ownerStated(writers, sheet, context);
+}
+
+/** As above, where the store has several accounts of one owner, who writes under the number or address of each. */
+function ownerOfAccounts(writers: readonly (Writer | null | undefined)[], { accounts }: Context): Guess<DirectionRule> | null {
+	const forms = new Set((accounts ?? []).map(normalAddress));
+	for (const writer of forms.size > 0 ? writers : []) {
+		const owner = [...(writer?.value.profile.distinct.keys() ?? [])].filter((value) => forms.has(normalAddress(String(value))));
+		if (writer && owner.length > 0 && owner.length < writer.value.profile.distinct.size)
+			return {
+				value: { kind: 'sender', column: writer.value, owner },
+				confidence: 0.96,
+				evidence: [`the store has several accounts: who writes under one of them is the owner`]
+			};
+	}
+	return null;
 }
 
 /** As above, where the user names nobody of those who write here, and the store's own settings do. */

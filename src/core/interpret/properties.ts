@@ -33,7 +33,7 @@ export function openProperties(context: Context): Map<Sheet, Properties> {
 	const { tables } = context;
 	const opened = new Map<Sheet, Properties>();
 	for (const list of context.sheets) {
-		const found = propertiesIn(list, context) ?? propertiesOfFiles(list, context);
+		const found = areParts(list) ? null : (propertiesIn(list, context) ?? propertiesOfFiles(list, context));
 		if (!found) continue;
 		opened.set(list, found);
 		const { name, value } = found;
@@ -49,6 +49,10 @@ export function openProperties(context: Context): Map<Sheet, Properties> {
 	}
 	return opened;
 }
+
+/** Parts of messages (RFC 2046) have a type each, and names that their files had. */
+const areParts = (list: Sheet): boolean =>
+	list.columns.some(({ profile: p }) => p.mime > MOSTLY && p.filled > list.sure.length * MOSTLY);
 
 const wordsOf = ({ profile }: SheetColumn): string[] =>
 	[...profile.distinct].flatMap(([word, rows]) => (typeof word === 'string' && rows >= ROWS_LEAST ? [word] : []));

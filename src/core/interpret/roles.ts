@@ -4,6 +4,7 @@
  */
 import type { Harvested } from '../harvest';
 import type { Table } from '../model';
+import { leaveOutAccounts } from './accounts';
 import { openAddressRows } from './address-rows';
 import { readFewAlike } from './alike-sheets';
 import { dropChanceKeys } from './beside';
@@ -80,6 +81,7 @@ export function readStore(
 	const references = new Map(sheets.map((s) => [s, withoutCounter(s, referencesOf(s, keys, tables), tables)]));
 	raiseNamesakes(references, tables);
 	const context: Context = { tables, sheets, keys, references, owner, harvests, stated: ownersInSettings(sheets, tables) };
+	context.accounts = leaveOutAccounts(context);
 	openNamedByKind(byKind, context);
 	dropChanceKeys(context, beside);
 	const properties = openProperties(context);

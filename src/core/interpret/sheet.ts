@@ -156,7 +156,11 @@ function refersTo(sheet: Sheet, { column, path }: Place, table: Table): void {
 /** Leaves in the sheets the rows of the store itself. */
 export function keepOwnRows(sheets: readonly Sheet[], harvest: Harvested): void {
 	const own = new Set(harvest.book.rows);
-	for (const sheet of sheets) sheet.rows = sheet.rows.filter((row) => own.has(row));
+	for (const sheet of sheets) {
+		sheet.rows = sheet.rows.filter((row) => own.has(row));
+		for (const { aside } of sheet.columns)
+			if (aside) aside.rows = new Map([...aside.rows].map(([key, rows]) => [key, rows.filter((row) => own.has(row))]));
+	}
 }
 
 /**

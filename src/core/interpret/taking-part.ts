@@ -77,7 +77,7 @@ function find(sheet: Sheet, used: ReadonlySet<SheetColumn>, context: Context): T
 			for (const writer of writers) {
 				// In a list of persons each goes with himself.
 				if (room.isUnlisted && areOne(valuesOf(writer), written)) continue;
-				if (writer === room.thread?.from || (list.own && isListed(writer, room.key.sheet))) continue;
+				if (writer === room.thread?.from || (list.own && isListed(writer, room.key.sheet, list.person))) continue;
 				for (const way of waysToCompare(writer, list.person, sheet, list.sheet, room.key.sheet, identities)) {
 					const fit = fits(valuesOf(writer), writer, written, list.members(way.member), way.writer);
 					if (!fit) continue;
@@ -119,9 +119,10 @@ function find(sheet: Sheet, used: ReadonlySet<SheetColumn>, context: Context): T
 		return known;
 	}
 
-	/** Whether a list of persons has those whom a column names. */
-	function isListed(writer: SheetColumn, list: Sheet): boolean {
-		return isNamed(list) && (context.references.get(sheet) ?? []).some((r) => r.from === writer && r.key.sheet === list);
+	/** Whether a list of persons has those whom a column names: as its rows, and not as whom it says of each that he is with. */
+	function isListed(writer: SheetColumn, list: Sheet, partner: SheetColumn): boolean {
+		const isRow = ({ from, key }: Reference): boolean => from === writer && key.sheet === list && key.column !== partner;
+		return isNamed(list) && (context.references.get(sheet) ?? []).some(isRow);
 	}
 }
 

@@ -88,8 +88,11 @@ function repeatsItsTime(sheet: Sheet, { references, tables }: Context): boolean 
 			return of ? [{ row, of }] : [];
 		});
 		const same = pairs.filter(({ row, of }) => times.some((c) => keyOf(cell(of, c, tables)) === keyOf(cell(row, time, tables))));
+		// What was written anew has the time of that beside the one it was first written at.
+		const named = new Set(pairs.map(({ of }) => of));
+		const first = new Set(same.map(({ of }) => of));
 		// Every part is of a message: what only some of a table's rows have is a further thing of theirs, as a file.
-		return pairs.length >= Math.max(WRITINGS, read.length * PARTS) && same.length >= pairs.length * SAME_TIME;
+		return pairs.length >= Math.max(WRITINGS, read.length * PARTS) && first.size >= named.size * SAME_TIME;
 	});
 }
 const TIMES_READ = 500;

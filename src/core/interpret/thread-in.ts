@@ -94,7 +94,8 @@ export function threadIn(
 				!KIND_NAMED.test(c.name) &&
 				isThreadKey(c, sheet) &&
 				!repeatsParty(c, parties, sheet, context) &&
-				holdsTogether(c, parties, sheet, context)
+				holdsTogether(c, parties, sheet, context) &&
+				parties.every((p) => isOfFew(c, [p], sheet, context))
 		);
 		if (loose)
 			thread = { value: loose, key: null, confidence: 0.5, evidence: ['its values recur over stretches of rows, as a thread number does'] };
