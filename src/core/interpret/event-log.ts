@@ -28,13 +28,16 @@ interface Events {
 	posted: Word;
 	/** Where an event names the row it is about, if not by a key that both have. */
 	target: Place | null;
+	/** Where both have a key within what they hold. */
+	key?: Place;
 }
 
 export interface EventRows {
 	rows: Row[];
 	label: string;
-	/** Of events after the fact: where they name the row they are about. */
+	/** Of events after the fact: where they name the row they are about, by its number or key; or by the key that it has in the same place. */
 	target?: Place;
+	sameKey?: Place;
 }
 
 /** A table's rows by the kind of event, the posts first; null where it is no table of events. */
@@ -49,8 +52,11 @@ export function eventsOf(rows: readonly Row[], table: Table): EventRows[] | null
 		if (list) list.push(row);
 		else kinds.set(value, [row]);
 	}
-	const { target } = found;
-	if (!target) return [...kinds].map(([label, of]) => ({ rows: of, label: String(label) }));
+	const { target, key } = found;
+	if (!target) {
+		const sameKey = (word: Word): Pick<EventRows, 'sameKey'> => (key && AFTERWARDS.test(String(word)) ? { sameKey: key } : {});
+		return [...kinds].map(([label, of]) => ({ rows: of, label: String(label), ...(label === found.posted ? {} : sameKey(label)) }));
+	}
 	// Only what is said of other rows stands apart: the rest is messages, and lines of the program's own.
 	const after = [...kinds].filter(([label, of]) => label !== found.posted && isAfterwards(label, of) && areAbout(of, target));
 	const apart = new Set(after.map(([label]) => label));
@@ -79,8 +85,13 @@ function logIn(rows: readonly Row[], table: Table): Events | null {
 		for (const key of columns.filter((c) => c !== kind)) {
 			// Numbers are kinds of anything, and numbers keys of anything.
 			if (areNumbers && (sure.some((row) => typeof row.values[key] === 'number') || countWithin(sure, kind, key))) continue;
-			const posted = postsOf(sure, kind, key, words);
+			const posted = postsOf(sure, kind, { column: key, path: [] }, words);
 			if (posted !== null) return { kind, posted, target: null };
+		}
+		// An event that is kept whole can have the key in what it holds.
+		for (const key of columns.filter((c) => c !== kind).flatMap((c) => placesInside(sure, c))) {
+			const posted = areNumbers ? null : postsOf(sure, kind, key, words);
+			if (posted !== null) return { kind, posted, target: null, key };
 		}
 		// What is only answered to by signs is read as it stands: nothing changes it.
 		if (![...words].some((word) => CHANGES.test(String(word)))) continue;
@@ -193,20 +204,23 @@ const wordOf = (value: Value | undefined): Word | null =>
 		: null;
 
 /** The kind of which each row has a key of its own that the rows of all other kinds name, several of them again. */
-function postsOf(rows: readonly Row[], kind: number, key: number, words: ReadonlySet<Word>): Word | null {
+function postsOf(rows: readonly Row[], kind: number, key: Place, words: ReadonlySet<Word>): Word | null {
+	const keyOf = new Map(rows.map((row) => [row, valueAt(row, key)]));
+	// Within what an event holds a short word can be a key, too.
+	const canBeKey = (value: Value | undefined): value is Value => (key.path.length > 0 ? isNaming(value) : isKey(value));
 	for (const posted of words) {
 		const posts = rows.filter((row) => row.values[kind] === posted);
 		if (posts.length < LATER_LEAST) continue;
-		const keys = new Set(posts.map((row) => row.values[key]).filter((value) => isKey(value)));
+		const keys = new Set(posts.map((row) => keyOf.get(row)).filter(canBeKey));
 		if (keys.size < posts.length * ONE_EACH) continue;
 		const later = rows.filter((row) => row.values[kind] !== posted);
-		const naming = later.filter((row) => keys.has(row.values[key]));
+		const naming = later.filter((row) => keys.has(keyOf.get(row)!));
 		// Words after the fact: what an event names was posted before it.
-		if (later.length < LATER_LEAST || naming.length < later.length * NAMING || !followPosts(posts, naming, key)) continue;
+		if (later.length < LATER_LEAST || naming.length < later.length * NAMING || !followPosts(posts, naming, keyOf)) continue;
 		// Conversations are counted alike too, and in each of them somebody writes.
 		const saysAfter = (word: Word): boolean => {
 			const of = later.filter((row) => row.values[kind] === word);
-			return isAfterwards(word, of) && (AFTERWARDS.test(String(word)) || !countsByItself(of, key));
+			return isAfterwards(word, of) && (AFTERWARDS.test(String(word)) || !countsByItself(of, keyOf));
 		};
 		if ([...words].some((word) => word !== posted && saysAfter(word))) return posted;
 	}
@@ -221,17 +235,20 @@ const CHANGES = /edit|chang|updat|revis|amend|correct|replac|delet|remov|retract
 const AFTERWARDS = new RegExp(`${CHANGES.source}|react|read|seen|deliver|receipt`, 'i');
 
 /** Whether the rows are numbered 1, 2, 3 …: by a table of their own. Some stand there from other captures as well. */
-function countsByItself(rows: readonly Row[], key: number): boolean {
-	const numbers = rows.toSorted((a, b) => Number(a.rowid ?? 0) - Number(b.rowid ?? 0)).map((row) => Number(row.values[key]));
+function countsByItself(rows: readonly Row[], keyOf: Keys): boolean {
+	const numbers = rows.toSorted((a, b) => Number(a.rowid ?? 0) - Number(b.rowid ?? 0)).map((row) => Number(keyOf.get(row)));
 	const rises = numbers.every((n, i) => n >= (numbers[i - 1] ?? 0));
 	return rises && numbers.at(-1)! <= Math.max(LATER_LEAST, new Set(numbers).size) * COUNTED;
 }
 
 const isKey = (value: Value | undefined): boolean => (typeof value === 'string' ? value.length > 5 : typeof value === 'number');
 
+/** By what each row is known, or names another. */
+type Keys = ReadonlyMap<Row, Value | undefined>;
+
 /** Whether (nearly) all rows stand behind those that they name. */
-function followPosts(posts: readonly Row[], later: readonly Row[], key: number): boolean {
-	const at = new Map(posts.map((row) => [row.values[key], Number(row.rowid ?? NaN)]));
-	const told = later.filter((row) => Number(row.rowid ?? NaN) > (at.get(row.values[key]) ?? NaN));
+function followPosts(posts: readonly Row[], later: readonly Row[], keyOf: Keys): boolean {
+	const at = new Map(posts.map((row) => [keyOf.get(row), Number(row.rowid ?? NaN)]));
+	const told = later.filter((row) => Number(row.rowid ?? NaN) > (at.get(keyOf.get(row)) ?? NaN));
 	return told.length >= later.length * NAMING;
 }

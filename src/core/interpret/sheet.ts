@@ -121,11 +121,13 @@ export function sheetsOf(harvest: Harvested, captures: readonly Harvested[] = []
 		const all = tables.flatMap((t) => [...harvest.book.rowsOf(t.index), ...rowsElsewhere(harvest, t.index, captures)]);
 		const kinds: EventRows[] =
 			(tables.length === 1 ? (eventsOf(all, tables[0]!) ?? kindsOfRows(all, tables[0]!)) : null) ?? kindsOfEntries(all, tables[0]!);
-		for (const { rows, label, target } of kinds) {
+		for (const { rows, label, target, sameKey } of kinds) {
 			const versions =
 				tables.length === 1 && !target ? versionsWithin(rows, new Set(harvest.book.rowsOf(tables[0]!.index)), tables[0]!) : null;
 			const sheet = sheetOf(sheets.length, tables, versions?.current ?? rows, label, harvest);
 			if (target) refersTo(sheet, target, tables[0]!);
+			const about = sameKey && columnAt(sheet, sameKey);
+			if (about) sheet.about = about;
 			sheets.push(sheet);
 			if (versions) sheets.push(earlierSheet(sheets.length, sheet, versions, label, harvest));
 		}
@@ -145,9 +147,12 @@ function earlierSheet(index: number, of: Sheet, { earlier, names }: Versions, la
 }
 const EARLIER = 'earlier versions';
 
+const columnAt = ({ columns }: Sheet, { column, path }: Place): SheetColumn | undefined =>
+	columns.find((c) => c.column === column && c.path.join('.') === path.join('.') && !c.made && !c.body);
+
 /** Events name other rows of their own table at this place. */
-function refersTo(sheet: Sheet, { column, path }: Place, table: Table): void {
-	const about = sheet.columns.find((c) => c.column === column && c.path.join('.') === path.join('.') && !c.made && !c.body);
+function refersTo(sheet: Sheet, place: Place, table: Table): void {
+	const about = columnAt(sheet, place);
 	if (!about) return;
 	about.references = table.name;
 	sheet.about = about;

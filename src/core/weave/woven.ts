@@ -83,6 +83,7 @@ export class Woven {
 	takeIn(other: Woven): void {
 		this.unite(other);
 		if (
+			this.isLessSure(other) ||
 			(isByPage(this) && !isByPage(other)) ||
 			(isThreadGuessed(this.first) && !isThreadGuessed(other.first) && !isOfNoThread(other.first))
 		)
@@ -94,6 +95,12 @@ export class Woven {
 			this.first = { ...this.first, text, textCut, reading, row: other.first.row };
 			this.record = other.record;
 		}
+	}
+
+	/** Of a freed row that has lost a part even what is left of it can be another row's. */
+	private isLessSure({ first: { row, text } }: Woven): boolean {
+		const { first } = this;
+		return first.row.standing !== 'kept' && first.row.grade === 'fragment' && row.grade === 'whole' && first.text === text;
 	}
 
 	private unite(other: Woven): void {
