@@ -44,7 +44,7 @@ export {
 	tablesOfDocument,
 	worksheetsOf
 } from './exported/spreadsheet';
-export { bytesIn, joinedBytes, wholeBytes } from './large';
+export { beginningOf, bytesIn, joinedBytes, wholeBytes } from './large';
 export { plainTable } from './plain-table';
 export { plainRow } from './row';
 export { withBook, withTables } from './opened';

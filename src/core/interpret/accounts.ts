@@ -94,5 +94,7 @@ function isOwn(sheet: Sheet, { from, key }: Reference, addresses: readonly Sheet
 		return its >= ROWS_LEAST && others >= ROWS_LEAST && anothers <= its * (1 - NEARLY_ALL);
 	};
 	const writers = sheet.columns.filter((c) => c !== from && c.column >= 0 && c.profile.texts > 0 && !c.profile.unique);
-	return writers.some((c) => addressShare(c) > 0.4 && isBeside(c)) || (ACCOUNTS_NAMED.test(key.sheet.name) && isNamedAlike(from, key.sheet));
+	return (
+		writers.some((c) => addressShare(c) > 0.4 && isBeside(c)) || (ACCOUNTS_NAMED.test(key.sheet.name) && isNamedAlike(from, key.sheet))
+	);
 }

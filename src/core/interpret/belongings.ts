@@ -1,5 +1,7 @@
 /** What belongs to each message by the companions of its sheet: files it states, receipts and reactions, copies of its text. */
 import type { Row, Standing, Table, Value } from '../model';
+import { bytesIn } from '../harvest';
+import { enclosedIn } from './composed/enclosed';
 import { contentBytes } from './content-bytes';
 import { isTextPart } from './aside';
 import { messageKeyOf } from './message-keys';
@@ -12,6 +14,7 @@ import type { PeopleBook, Party } from './people';
 import type { AttachmentReading, BinReading, CopyReading, MessageReading, StoreReading } from './reading';
 import { keyOf } from './refs';
 import { cell, type SheetColumn } from './sheet';
+import { areLetters, unpacked } from './stored';
 import { timeOf } from './time';
 import { baseOf } from '../paths';
 
@@ -80,6 +83,18 @@ const hexText = (value: Value | undefined): string | null =>
 function exportedFile(stated: string): StatedFile {
 	const name = baseOf(stated);
 	return { ...NO_FILE, name: name || null, path: name === stated ? null : stated };
+}
+
+/** Files in the letter whose body a message's text is. Of a letter that breaks off the last one is not whole. */
+function enclosedFiles({ text: { value: text } }: MessageReading, row: Row): StatedFile[] {
+	if (!text.stored || !areLetters(text.stored)) return [];
+	const found = enclosedIn(unpacked(text.stored, row.values[text.column]));
+	return found.map(({ name, type, bytes }, i) => ({
+		...NO_FILE,
+		name,
+		type,
+		...(row.cut === text.column && i === found.length - 1 ? {} : { size: bytesIn(bytes), inside: bytes })
+	}));
 }
 
 const withMessage = (file: StatedFile, key: string | null): StatedFile =>
@@ -172,6 +187,7 @@ export class Belongings {
 			const file = this.fileOf(row, own);
 			if (statesFile(file) && !isLayout(file)) out.push(withMessage(file, String(row.rowid ?? number)));
 		}
+		out.push(...enclosedFiles(m, row));
 		for (const list of this.lists.get(m) ?? [])
 			for (const entry of entriesIn(row, list, this.tables)) {
 				const file = this.fileOf(entry, list.columns);

@@ -24,9 +24,7 @@ export function selfFlag(sheet: Sheet): SheetColumn | undefined {
 export function flaggedOwner(writers: readonly (Writer | null | undefined)[], { tables }: Context): Guess<DirectionRule> | null {
 	for (const writer of writers) {
 		const made = writer?.value.made?.owner ?? null;
-		const owner = (made === null ? (writer?.key ? markedIn(writer.key) : []) : [made]).filter((o) =>
-			writer!.value.profile.distinct.has(o)
-		);
+		const owner = (made === null ? (writer?.key ? markedIn(writer.key) : []) : [made]).filter((o) => writer!.value.profile.distinct.has(o));
 		if (writer && owner.length > 0)
 			return {
 				value: { kind: 'sender', column: writer.value, owner },

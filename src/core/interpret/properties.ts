@@ -51,8 +51,7 @@ export function openProperties(context: Context): Map<Sheet, Properties> {
 }
 
 /** Parts of messages (RFC 2046) have a type each, and names that their files had. */
-const areParts = (list: Sheet): boolean =>
-	list.columns.some(({ profile: p }) => p.mime > MOSTLY && p.filled > list.sure.length * MOSTLY);
+const areParts = (list: Sheet): boolean => list.columns.some(({ profile: p }) => p.mime > MOSTLY && p.filled > list.sure.length * MOSTLY);
 
 const wordsOf = ({ profile }: SheetColumn): string[] =>
 	[...profile.distinct].flatMap(([word, rows]) => (typeof word === 'string' && rows >= ROWS_LEAST ? [word] : []));

@@ -154,6 +154,18 @@ export const isEnding = (row: Row, path: readonly string[]): boolean => {
 const COMPOSED: ReadonlySet<Stored['kind']> = new Set<Composed['kind']>(['listed', 'element', 'headed', 'parted', 'pairs', 'alternating']);
 const isComposed = (how: Stored): how is Composed => COMPOSED.has(how.kind);
 
+/** A value as it was before it was packed or written in digits; undefined where it cannot be opened so. */
+export function unpacked(how: Stored, value: Value | undefined): Value | undefined {
+	if (how.kind === 'digits') return typeof value === 'string' ? (fromBase64(value) ?? undefined) : undefined;
+	if (how.kind !== 'packed') return value;
+	const inner = value && typeof value === 'object' ? inflate(how.by, value) : null;
+	return inner ? unpacked(how.inner, inner) : undefined;
+}
+
+/** Whether values are letters, each with a head and a body, packed or not. */
+export const areLetters = (how: Stored): boolean =>
+	how.kind === 'headed' || ((how.kind === 'packed' || how.kind === 'digits') && areLetters(how.inner));
+
 /** Whether the values are texts that people never saw as they are stored. */
 export const isWritten = (how: Stored): boolean => how.kind === 'digits' || isComposed(how);
 

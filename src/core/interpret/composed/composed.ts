@@ -27,13 +27,26 @@ const MOSTLY = 0.9;
 export function textOf(value: Value | undefined): string | null {
 	if (typeof value === 'string') return value;
 	if (!(value instanceof Uint8Array) || value.length === 0 || value.length > LONGEST) return null;
+	return textOfBytes(value);
+}
+const LONGEST = 1 << 20;
+
+function textOfBytes(bytes: Uint8Array): string | null {
 	try {
-		return utf8.decode(value);
+		return utf8.decode(bytes);
 	} catch {
 		return null;
 	}
 }
-const LONGEST = 1 << 20;
+
+/** A letter as text: it can be long, for the files in it, and parts of it be in a code page. */
+function letterText(value: Value | undefined): string | null {
+	if (typeof value === 'string') return value.length > LONGEST_LETTER ? null : value;
+	if (!(value instanceof Uint8Array) || value.length > LONGEST_LETTER) return null;
+	return textOfBytes(value) ?? western.decode(value);
+}
+const LONGEST_LETTER = 64 << 20;
+const western = new TextDecoder('windows-1252');
 const utf8 = new TextDecoder('utf-8', { fatal: true });
 
 /** How a column's values are written, or null where they are no records. */
@@ -50,6 +63,10 @@ export function readComposed(values: readonly (Value | undefined)[]): Composed |
 
 /** `isCut`: the value is only the beginning of what was stored. */
 export function openComposed(how: Composed, value: Value | undefined, isCut: boolean): Opened | null {
+	if (how.kind === 'headed') {
+		const letter = letterText(value);
+		return letter === null ? null : openHeaded(letter, isCut);
+	}
 	const text = textOf(value);
 	if (text === null || text.length > LONGEST) return null;
 	switch (how.kind) {
@@ -57,8 +74,6 @@ export function openComposed(how: Composed, value: Value | undefined, isCut: boo
 			return openListed(text, isCut);
 		case 'element':
 			return openElement(text, isCut);
-		case 'headed':
-			return openHeaded(text, isCut);
 		case 'pairs':
 			return openPairs(text, how, isCut);
 		case 'alternating':

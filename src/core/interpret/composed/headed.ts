@@ -12,7 +12,7 @@ const FEWEST = 2;
 const DEEPEST = 4;
 export const BODY = 'body';
 
-interface Letter {
+export interface Letter {
 	head: Record<string, string>;
 	body: string | null;
 }
@@ -29,7 +29,7 @@ export function areHeaded(texts: readonly string[]): boolean {
 }
 
 /** Head and body; the body is null where the text has none any more. Null where it begins with no head. */
-function letterOf(text: string): Letter | null {
+export function letterOf(text: string): Letter | null {
 	const head = new Map<string, string>();
 	let at = 0;
 	let last = '';
@@ -61,26 +61,36 @@ export function openHeaded(text: string, isCut: boolean): Opened | null {
 	return { fields: letter.head };
 }
 
-const field = (head: Record<string, string>, name: string): string =>
+export const field = (head: Record<string, string>, name: string): string =>
 	head[Object.keys(head).find((key) => key.toLowerCase() === name) ?? ''] ?? '';
 
 /** What a body says: decoded (RFC 2045, section 6), markup as text. */
 function saidIn(head: Record<string, string>, body: string, depth: number, isCut: boolean): string | null {
 	const type = field(head, 'content-type');
-	const boundary = /^multipart\/.*\bboundary="?([^";]+)/i.exec(type)?.[1];
-	if (boundary && depth < DEEPEST) return partOf(body, boundary, depth, isCut);
+	const boundary = boundaryOf({ head });
+	if (boundary !== null && depth < DEEPEST) return partOf(body, boundary, depth, isCut);
 	const how = field(head, 'content-transfer-encoding').trim().toLowerCase();
 	const decoded =
-		how === 'base64' || how === 'quoted-printable'
-			? bodyText(how === 'base64' ? body.replace(/\s/g, '') : body, { kind: how }, isCut)
-			: body;
+		how === 'base64' || how === 'quoted-printable' ? bodyText(how === 'base64' ? digitsOf(body) : body, { kind: how }, isCut) : body;
 	const text = (decoded ?? body).replaceAll('\r\n', '\n').replace(/\n$/, '');
 	return /^text\/html/i.test(type) ? bodyText(text, { kind: 'markup' }) : text;
 }
 
+/** Digits to the base of 64 as far as they go: of a letter that has lost its head the next part stands behind them. */
+const digitsOf = (body: string): string => body.split(/\r?\n--/, 1)[0]!.replace(/\s/g, '');
+
+/** What stands between a body's parts, where it has several (RFC 2046, section 5.1.1). */
+export const boundaryOf = ({ head }: Pick<Letter, 'head'>): string | null =>
+	/^multipart\/.*\bboundary="?([^";]+)/i.exec(field(head, 'content-type'))?.[1] ?? null;
+
+export const partsOf = (body: string, boundary: string): Letter[] =>
+	body
+		.split(`--${boundary}`)
+		.slice(1)
+		.flatMap((part) => letterOf(part.replace(/^[ \t]*\r?\n/, '').replace(/\r?\n$/, '')) ?? []);
+
 function partOf(body: string, boundary: string, depth: number, isCut: boolean): string | null {
-	const parts = body.split(`--${boundary}`).slice(1);
-	const letters = parts.flatMap((part) => letterOf(part.replace(/^[ \t]*\r?\n/, '').replace(/\r?\n$/, '')) ?? []);
+	const letters = partsOf(body, boundary);
 	const told = (test: RegExp): Letter | undefined =>
 		letters.find(({ head, body: own }) => own !== null && test.test(field(head, 'content-type')));
 	const chosen = told(/^text\/plain/i) ?? told(/^text\//i) ?? told(/^multipart\//i);

@@ -1,0 +1,85 @@
+/** Files that a letter encloses (MIME, RFC 2045 and RFC 2046), where letters are kept whole as values of a store. */
+import { decodeWords } from 'postal-mime';
+import { beginningOf, bytesIn, wholeBytes } from '../../harvest';
+import type { Value } from '../../model';
+import { fromBase64 } from '../body';
+import { boundaryOf, field, letterOf, partsOf, type Letter } from './headed';
+
+/** A file in a letter: its bytes, or their beginning (see `wholeBytes`). */
+export interface Enclosed {
+	name: string | null;
+	/** Media type. */
+	type: string | null;
+	bytes: Uint8Array;
+}
+
+const DEEPEST = 6;
+const MOST = 200;
+/** Letters of one value, at most. */
+const LONGEST = 64 << 20;
+
+/** The files that a letter encloses; none where its value is no letter. */
+export function enclosedIn(value: Value | undefined): Enclosed[] {
+	const text = (): string | null => {
+		if (typeof value === 'string') return value;
+		return value instanceof Uint8Array && bytesIn(value) <= LONGEST ? latin1.decode(wholeBytes(value)) : null;
+	};
+	const parts = (): Letter[] => filesOf(text());
+	return parts().map((part, i) => {
+		const bytes = bytesOf(part);
+		return { name: nameOf(part), type: typeOf(part), bytes: beginningOf(bytes, () => again(parts()[i])) };
+	});
+}
+/** Each byte is a letter: what is no text keeps its bytes so. */
+const latin1 = { decode: (bytes: Uint8Array): string => new TextDecoder('iso-8859-1').decode(bytes) };
+
+const again = (part: Letter | undefined): Uint8Array | null => (part ? bytesOf(part) : null);
+
+function filesOf(text: string | null): Letter[] {
+	const letter = text === null || text.length > LONGEST ? null : letterOf(text);
+	const found: Letter[] = [];
+	const collect = (one: Letter, depth: number): void => {
+		if (one.body === null || depth > DEEPEST || found.length >= MOST) return;
+		const boundary = boundaryOf(one);
+		if (boundary !== null) for (const part of partsOf(one.body, boundary)) collect(part, depth + 1);
+		else if (depth > 0 && isFile(one)) found.push(one);
+	};
+	if (letter) collect(letter, 0);
+	return found;
+}
+
+/** What is called so, or has a name, or is no text (RFC 2183, section 2). */
+const isFile = (part: Letter): boolean =>
+	/^\s*attachment/i.test(field(part.head, 'content-disposition')) ||
+	nameOf(part) !== null ||
+	!/^(?:text|multipart)\//i.test(typeOf(part) ?? 'text/');
+
+const typeOf = ({ head }: Letter): string | null =>
+	/^\s*([\w.+-]+\/[\w.+-]+)/.exec(field(head, 'content-type'))?.[1]?.toLowerCase() ?? null;
+
+/** A name as it is stated: as words in a code page (RFC 2047), or with one and percent signs (RFC 2231, section 4). */
+function nameOf({ head }: Letter): string | null {
+	const stated = `${field(head, 'content-disposition')}; ${field(head, 'content-type')}`;
+	const coded = /\b(?:file)?name\*0?\*?\s*=\s*"?utf-8'[^']*'([^";]+)/i.exec(stated)?.[1];
+	if (coded !== undefined) {
+		try {
+			return decodeURIComponent(coded.trim());
+		} catch {
+			return coded.trim();
+		}
+	}
+	const [, quoted, bare] = /\b(?:file)?name\s*=\s*(?:"((?:[^"\\]|\\.)*)"|([^\s;]+))/i.exec(stated) ?? [];
+	const name = (quoted?.replace(/\\(.)/g, '$1') ?? bare ?? '').trim();
+	return name === '' ? null : decodeWords(name);
+}
+
+function bytesOf({ head, body }: Letter): Uint8Array {
+	const how = field(head, 'content-transfer-encoding').trim().toLowerCase();
+	const plain = body ?? '';
+	if (how === 'base64') return fromBase64(/^[\sA-Za-z0-9+/=]*/.exec(plain)![0]) ?? new Uint8Array();
+	const text =
+		how === 'quoted-printable'
+			? plain.replace(/=\r?\n/g, '').replace(/=([\dA-F]{2})/gi, (_, hex: string) => String.fromCharCode(parseInt(hex, 16)))
+			: plain;
+	return Uint8Array.from(text, (c) => c.charCodeAt(0) & 0xff);
+}
