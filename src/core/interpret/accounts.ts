@@ -2,7 +2,6 @@
  * Several accounts of the owner in one store, each with its own conversations: a short list of them, and beside each
  * message and conversation the key of the one it belongs to. They are nobody one talks with, and part no conversation.
  */
-import type { Table } from '../model';
 import { addressShare } from './columns';
 import type { Context } from './context';
 import { ACCOUNTS_AT_MOST } from './flagged-owner';
@@ -23,7 +22,7 @@ export function leaveOutAccounts(context: Context): string[] {
 		const addresses = addressesOf(list);
 		if (!canBeAccounts(list) || (addresses.length === 0 && !ACCOUNTS_NAMED.test(list.name))) continue;
 		const naming = sheets.flatMap((sheet) => (references.get(sheet) ?? []).flatMap((r) => (isOfAll(r, list, sheet) ? [{ sheet, r }] : [])));
-		if (!naming.some(({ sheet, r }) => partsWhole(sheet, r, list, context) && isOwn(sheet, r, addresses, tables))) continue;
+		if (!naming.some(({ sheet, r }) => partsWhole(sheet, r, list, context) && isOwn(sheet, r, addresses, context))) continue;
 		for (const { sheet, r } of naming) dropOf(references.get(sheet)!, r.from);
 		for (const refs of references.values()) dropTo(refs, list);
 		const named = addresses.flatMap((c) => list.rows.map((row) => cell(row, c, tables)));
@@ -73,9 +72,10 @@ function partsWhole(sheet: Sheet, { from }: Reference, list: Sheet, { references
 
 /**
  * Whether accounts are the owner's: where one of their addresses stands in a row, it is that of the account which the row
- * names, and rows of others have other addresses. Without such a column both are called so.
+ * names, and rows of others have other addresses. Without such a column both are called so, and others are listed elsewhere.
  */
-function isOwn(sheet: Sheet, { from, key }: Reference, addresses: readonly SheetColumn[], tables: readonly Table[]): boolean {
+function isOwn(sheet: Sheet, { from, key }: Reference, addresses: readonly SheetColumn[], context: Context): boolean {
+	const { tables } = context;
 	const forms = (row: Sheet['rows'][number]): string[] => addresses.map((c) => normalAddress(String(cell(row, c, tables))));
 	const own = new Map(
 		key.sheet.rows.map((row) => [keyOf(key.column ? cell(row, key.column, tables) : row.rowid), new Set(forms(row))] as const)
@@ -94,7 +94,14 @@ function isOwn(sheet: Sheet, { from, key }: Reference, addresses: readonly Sheet
 		return its >= ROWS_LEAST && others >= ROWS_LEAST && anothers <= its * (1 - NEARLY_ALL);
 	};
 	const writers = sheet.columns.filter((c) => c !== from && c.column >= 0 && c.profile.texts > 0 && !c.profile.unique);
-	return (
-		writers.some((c) => addressShare(c) > 0.4 && isBeside(c)) || (ACCOUNTS_NAMED.test(key.sheet.name) && isNamedAlike(from, key.sheet))
-	);
+	if (writers.some((c) => addressShare(c) > 0.4 && isBeside(c))) return true;
+	return ACCOUNTS_NAMED.test(key.sheet.name) && isNamedAlike(from, key.sheet) && othersAreListed(key.sheet, context);
 }
+
+/** Whether another sheet lists persons by names and addresses, and says nothing of those of this one. */
+const othersAreListed = (accounts: Sheet, { sheets, references }: Context): boolean =>
+	sheets.some((s) => {
+		const isOfPersons = addressesOf(s).length > 0 && s.columns.some((c) => c.column >= 0 && c.profile.name > NAMED);
+		return s !== accounts && isOfPersons && !(references.get(s) ?? []).some(({ key }) => key.sheet === accounts);
+	});
+const NAMED = 0.6;

@@ -207,7 +207,7 @@ class MessageSheet {
 
 	/** Reads all rows; what they are in their conversations is told by `settled`. */
 	read(): this {
-		this.numbers = inferNumbers(this.m, this.tables);
+		this.numbers = inferNumbers(this.m.sheet, this.m.time, this.tables);
 		const { sheet, text } = this.m;
 		if (sheet.tables.length === 1 && text.value.path.length === 0 && !text.value.made)
 			this.items = otherItems(sheet.rows, text.value.column, this.tables[sheet.tables[0]!]!);

@@ -6,20 +6,19 @@
  */
 import type { Row, Table } from '../model';
 import type { MessageReading } from './reading';
-import { cell } from './sheet';
+import { cell, type Sheet } from './sheet';
 import { timeOf } from './time';
 
 /** Share of neighbours that must be in order for the inference to hold. */
 const IN_ORDER = 0.97;
 
-export function inferNumbers(m: MessageReading, tables: readonly Table[]): Map<Row, number> {
+export function inferNumbers(sheet: Sheet, time: MessageReading['time'], tables: readonly Table[]): Map<Row, number> {
 	const numbers = new Map<Row, number>();
-	const { time } = m;
-	if (!time || !m.sheet.rows.some((r) => r.rowid === null)) return numbers;
-	for (const table of m.sheet.tables) {
+	if (!time || !sheet.rows.some((r) => r.rowid === null)) return numbers;
+	for (const table of sheet.tables) {
 		const known: { n: number; at: number }[] = [];
 		const unnumbered: { row: Row; at: number }[] = [];
-		for (const row of m.sheet.rows) {
+		for (const row of sheet.rows) {
 			if (row.table !== table) continue;
 			const at = timeOf(cell(row, time.value, tables), time.reading);
 			if (typeof row.rowid === 'number') known.push({ n: row.rowid, at: at ?? NaN });
@@ -90,8 +89,10 @@ function assign(known: { n: number; at: number }[], unnumbered: { row: Row; at: 
 	}
 	if (pairs < 5 || ordered < pairs * IN_ORDER) return;
 	let next = 0;
-	for (let i = 1; i < known.length; i++) {
-		const [before, after] = [known[i - 1]!, known[i]!];
+	// A table counts from one.
+	const all = [{ n: 0, at: -Infinity }, ...known];
+	for (let i = 1; i < all.length; i++) {
+		const [before, after] = [all[i - 1]!, all[i]!];
 		const missing = after.n - before.n - 1;
 		while (next < unnumbered.length && unnumbered[next]!.at < before.at) next++;
 		const first = next;

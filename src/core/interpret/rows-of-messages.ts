@@ -1,5 +1,7 @@
 /** Tables of which each message has several rows, and what the messages get from them: columns of their own. */
 import type { Row, Table } from '../model';
+import { bestTime } from './columns';
+import { inferNumbers, numbersByPlace } from './numbers';
 import { profileOf } from './profile';
 import { keyOf } from './refs';
 import { cell, sampleOf, type Made, type Sheet, type SheetColumn } from './sheet';
@@ -24,7 +26,8 @@ export function rowsByMessage({ list, messages, key, own }: RowsOfMessages, tabl
 		if (known) known.push(row);
 		else into.set(k, [row]);
 	}
-	const keyIn = (row: Row): string | number | null => keyOf(own ? cell(row, own, tables) : row.rowid);
+	const numbers = isNumber(own, messages, tables) && lost.size > 0 ? numbersLost(messages, tables) : null;
+	const keyIn = (row: Row): string | number | null => keyOf(own ? cell(row, own, tables) : row.rowid) ?? numbers?.get(row) ?? null;
 	const inUse = new Set(messages.rows.flatMap((row) => (row.standing === 'kept' ? (keyIn(row) ?? []) : [])));
 	return (row) => {
 		const k = keyIn(row);
@@ -33,6 +36,15 @@ export function rowsByMessage({ list, messages, key, own }: RowsOfMessages, tabl
 		if (row.standing === 'kept') return ofKept.length > 0 ? ofKept : ofLost;
 		return ofLost.length > 0 || inUse.has(k) ? ofLost : ofKept;
 	};
+}
+
+const isNumber = (own: SheetColumn | null, { tables: [first] }: Sheet, tables: readonly Table[]): boolean =>
+	own === null || (own.path.length === 0 && own.column === tables[first!]!.rowidColumn);
+
+/** Numbers that lost rows of messages had. */
+function numbersLost(messages: Sheet, tables: readonly Table[]): Map<Row, number> {
+	const byTime = inferNumbers(messages, bestTime(messages, tables), tables);
+	return new Map([...byTime, ...numbersByPlace(messages.rows, byTime)]);
 }
 
 /** The column is one of the message's key, read otherwise. */

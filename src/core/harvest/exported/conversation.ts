@@ -3,6 +3,8 @@
  * and the text, which may go on over several lines. No program's wording is known; heads are told by their stamps
  * looking alike, writers by coming back, attachment lines by the files they name and the phrase around them.
  */
+import { tellEnds } from './both-ends';
+import { withoutCounters } from './counted-lines';
 import { dayAbove } from './day-of-log';
 import { MARKS, plainLine, readDates, stampTime, type DateOrder, type DateReading, type Stamp } from './stamps';
 import type { ExportedMessage } from './exported-message';
@@ -58,7 +60,7 @@ export function readConversation(
 	usual?: DateOrder,
 	named: { day: Stamp; isLog: boolean } | null = null
 ): Conversation | null {
-	const plain = lines.map((l) => plainLine(l.text));
+	const plain = withoutCounters(lines.map((l) => plainLine(l.text)));
 	const written = lines.filter((l) => l.text !== '').length;
 	if (areAssignments(plain, written)) return null;
 	const dated = headsOf(plain, written);
@@ -83,12 +85,15 @@ export function readConversation(
 	const { messages, systemLines } = readMessages(lines, heads, dates, writers, sectionsOf(plain, heads));
 	if (messages.length === 0 || areProgramLines(messages)) return null;
 	dropCommonWords(messages);
+	tellEnds(messages);
 	if (inFront || writers!.areAlone) {
 		tellWays(messages);
 		dropRules(messages);
 	}
 	dropGap(messages);
 	dropIndents(messages);
+	dropQuotes(messages, writers?.areTabbed ? 1 : QUOTED_LEAST);
+	openEscapes(messages);
 	takeLinkedFiles(messages);
 	takeFiles(messages, siblings);
 	takeMarkers(messages);
@@ -216,6 +221,24 @@ function indentOf(lines: readonly string[]): string {
 	for (const line of lines) while (!line.startsWith(indent)) indent = indent.slice(0, -1);
 	return indent;
 }
+
+/** Takes off the signs that an export puts around texts of several lines, and only those (RFC 4180, section 2). */
+function dropQuotes(messages: readonly ExportedMessage[], least: number): void {
+	const isQuoted = ({ text }: ExportedMessage): boolean => /^"[\s\S]*"\s*$/.test(text!);
+	const several = messages.filter((m) => m.text!.trimEnd().includes('\n'));
+	if (several.length < least || !several.every(isQuoted)) return;
+	for (const m of several) m.text = m.text!.trimEnd().slice(1, -1).replaceAll('""', '"');
+}
+const QUOTED_LEAST = 2;
+
+/** Opens the signs that a log has in the place of line breaks, where no text goes over several lines and no other is there. */
+function openEscapes(messages: readonly ExportedMessage[]): void {
+	const texts = messages.map((m) => m.text!.trimEnd());
+	const escaped = texts.filter((text) => /\\n/.test(text)).length;
+	if (escaped < ESCAPED_LEAST || texts.some((text) => text.includes('\n') || /\\(?![nrt\\"])/.test(text))) return;
+	for (const m of messages) m.text = m.text!.replace(/\\([nrt\\"])/g, (_, c: string) => ({ n: '\n', r: '\r', t: '\t' })[c] ?? c);
+}
+const ESCAPED_LEAST = 2;
 
 /** A word that says who wrote ("Ada wrote"). */
 const SAYS = /\s(\p{Ll}{3,12})$/u;

@@ -1,6 +1,7 @@
 /** Heads of messages in a text file: where each stands, its stamp, and what is before and behind it. No program's wording is known. */
 import { isCalled, isPictures } from '../../called';
 import { daysSaid } from './day-of-log';
+import { epochStamps } from './epoch-stamps';
 import { MARKS, dateHeading, findStamp, findTime, wordBefore, type Stamp } from './stamps';
 import { tellsWay } from './told-ways';
 
@@ -37,8 +38,9 @@ const CLOSED = new RegExp(`^(?:\\s${HOUR})?\\s?[\\])>]`, 'iu');
 /** Heads whose stamp stands first: `[stamp] name: text`, `stamp - name: text`. */
 export function stampFirst(plain: readonly string[]): Head[] {
 	const heads: Head[] = [];
+	const counted = epochStamps(plain);
 	plain.forEach((line, i) => {
-		const stamp = findStamp(line, true);
+		const stamp = counted.get(i) ?? findStamp(line, true);
 		if (!stamp || !LEADING_SIGNS.test(line.slice(0, stamp.from))) return;
 		const closed = CLOSED.exec(line.slice(stamp.to))?.[0].length ?? 0;
 		const to = stamp.to + closed;

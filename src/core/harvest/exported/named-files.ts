@@ -140,6 +140,9 @@ function withoutLines(text: string, taken: ReadonlyMap<number, string>): string 
 const ATTACHED =
 	/attach|angehäng|anhang|datei|joint|pièce|fichier|adjunt|archivo|allegat|anex|ficheiro|arquivo|bijgevoegd|bijlage|bestand|bifoga|vedhæft|vedlagt|liite|załąc|plik|přilož|příloh|csatol|ataşat|прикреп|добавлен|файл|вкладен|συνημμ|\bek(?:li|i)?\b|dosya|مرفق|קובץ|添付|附件|첨부|แนบ|đính kèm/iu;
 
+/** A label of few words, one of which says that it is a file's. */
+const isCalledAttached = (around: string): boolean => /^(?:\p{L}+\s){0,3}\p{L}+\s?[:：]$/u.test(around) && ATTACHED.test(around);
+
 /**
  * A sentence that happens to name a file stays a sentence; a phrase around different files is the program's. A name alone
  * `behind` what was said is somebody's own word, where no such file lies beside.
@@ -157,7 +160,7 @@ function isOfProgram(naming: Naming, times: number, behind: boolean): boolean {
 		(bracketed && ATTACHED.test(around)) ||
 		(isEnclosed(naming.phrase) && (naming.beside || (oneWord && !behind) || !alone)) ||
 		times > 1 ||
-		(naming.beside && (around === '' || bracketed || LABEL.test(naming.phrase)))
+		(naming.beside && (around === '' || bracketed || LABEL.test(naming.phrase) || isCalledAttached(around)))
 	);
 }
 
@@ -172,7 +175,8 @@ export function takeMarkers(messages: ExportedMessage[]): void {
 		const clean = m.text.replace(signs, '').trim();
 		whole.set(clean, (whole.get(clean) ?? 0) + 1);
 		const found = note.exec(m.text.replace(signs, ''));
-		if (found && found.index > 0) behind.set(found[1]!, (behind.get(found[1]!) ?? new Set()).add(m.text));
+		// On a line of its own it is somebody's as well.
+		if (found && found.index > 0 && !found[0].startsWith('\n')) behind.set(found[1]!, (behind.get(found[1]!) ?? new Set()).add(m.text));
 	}
 	const marked = new RegExp(`^[${MARKS}]`, 'u');
 	// Where every text has a mark in front, it says nothing.
@@ -187,7 +191,7 @@ export function takeMarkers(messages: ExportedMessage[]): void {
 			continue;
 		}
 		const found = note.exec(m.text.replace(signs, ''));
-		if (found && (behind.get(found[1]!)?.size ?? 0) > 1)
+		if (found && !found[0].startsWith('\n') && (behind.get(found[1]!)?.size ?? 0) > 1)
 			m.text = m.text.slice(0, m.text.lastIndexOf(found[1]!)).replace(new RegExp(`[${MARKS}\\s]+$`, 'u'), '');
 	}
 }

@@ -139,7 +139,7 @@ export function plainLine(line: string): string {
 export const MARKS = '\u200e\u200f\u202a-\u202e\u2066-\u2069\u061c\ufeff';
 const LEAD = `[${MARKS}\\s]*`;
 const WORD = "\\p{L}[\\p{L}\\p{M}.'’]*";
-const SEP = `[./\\-‐–]\\s?`;
+const SEP = `[${MARKS}]{0,2}[./\\-‐–][${MARKS}]{0,2}\\s?`;
 const NUMERIC = `(?:${WORD},?\\s+)?(\\d{1,4})${SEP}(\\d{1,2})${SEP}(\\d{1,4})\\.?`;
 const HAN = '(\\d{4})\\s?[年년]\\s?(\\d{1,2})\\s?[月월]\\s?(\\d{1,2})\\s?[日일]';
 const COMPACT = '(?<!\\d)((?:19|20)\\d{2})(\\d{2})(\\d{2})(?!\\d)';
@@ -175,7 +175,9 @@ const PATTERNS: Pattern[] = DATE_FORMS.flatMap((form, date): Pattern[] => [
 	{ ...both(`${form}${BETWEEN}${TIME}${AFTER}${ZONE}`), date, dateAt: 1, betweenAt: 4, timeAt: 5 },
 	{ ...both(`${TIME}${AFTER}${ZONE}[,\\s]+(?:[-–|·]\\s?)?${form}`), date, dateAt: 7, betweenAt: 0, timeAt: 1 }
 ]);
-const DATE_ALONE = DATE_FORMS.map((form) => new RegExp(`^${LEAD}[-–—─=*#~•\\[(\\s]*${form}[-–—─=*#~•\\]):\\s]*$`, 'iu'));
+/** Behind a date its weekday, perhaps in brackets. */
+const WEEKDAY = `(?:[,\\s]{0,2}[(（]?(?<weekday>${WORD})[)）]?)?`;
+const DATE_ALONE = DATE_FORMS.map((form) => new RegExp(`^${LEAD}[-–—─=*#~•\\[(\\s]*${form}${WEEKDAY}[-–—─=*#~•\\]):\\s]*$`, 'iu'));
 const TIME_ALONE = new RegExp(`${TIME}${AFTER}`, 'iu');
 
 const LONGEST = 70;
@@ -289,7 +291,8 @@ export function dateHeading(line: string): Stamp | null {
 	for (const regex of DATE_ALONE) {
 		const m = regex.exec(line);
 		const date = m && dateOf([m[1]!, m[2]!, m[3]!]);
-		if (m && date)
+		const weekday = m?.groups?.weekday;
+		if (m && date && (weekday === undefined || words().days.has(bare(weekday))))
 			return { from: 0, to: line.length, written: line.trim(), ...date, time: 0, zone: null, form: formOf(line.trim()), halfDays: false };
 	}
 	return null;

@@ -19,7 +19,7 @@ const WAY_BEHIND = /^(?:[([].+[)\]]|[^\p{L}\d]+)$/u;
 
 /** What a head says: a way, perhaps a word that leads to a name, and the name; in either order. */
 function toldBy(head: string): Told | null {
-	const words = head.split(/\s+/);
+	const words = head.split(/\s+(?:[|·•–—-]\s+)?/u);
 	for (const [way, form, rest] of [
 		[words[0]!, WAY_IN_FRONT, words.slice(1)],
 		[words.at(-1)!, WAY_BEHIND, words.slice(0, -1)]

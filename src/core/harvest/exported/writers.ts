@@ -1,12 +1,14 @@
 /** Tells the writers of a conversation from its texts. */
 import { isFullName } from '../../called';
+import { isInWord, isOutWord } from '../../way-words';
 import { areSomeAgain, HOUR, NAME_LONGEST, trimName, type Head } from './heads';
 import type { TextLine } from './lines';
 import { MARKS } from './stamps';
 import { tellsWay } from './told-ways';
 
+const TAB = /\t/;
 /** Signs between a writer and the text, as they are found at heads. */
-const DIVIDERS = [/:\s|:$/, /\t/, /\s[-–—|]\s/, />\s/];
+const DIVIDERS = [/:\s|:$/, TAB, /\s[-–—|]\s/, />\s/];
 /** The writer has the rest of the line. */
 const ALONE = /\s*$/;
 /** The end of a sentence, or more words than a name has. */
@@ -42,7 +44,10 @@ export class Writers {
 			const fits = found.length - new Set(found).size + (found.length > 0 ? 0.5 : 0);
 			if (fits > best.fits + heads.length * 0.05) best = { divider, fits };
 		}
-		this.divider = best.divider;
+		// Words for the way alone name nobody: whom it is of stands behind them.
+		const found = rests.flatMap((r) => this.cut(r, best.divider)?.name ?? []);
+		const areWays = found.length > 0 && found.every((name) => isOutWord(name) !== isInWord(name));
+		this.divider = areWays && haveTextBelow(heads, lines) ? ALONE : best.divider;
 		for (const rest of rests) {
 			const name = this.cut(rest, this.divider)?.name;
 			if (name !== undefined) this.names.set(name, (this.names.get(name) ?? 0) + 1);
@@ -67,6 +72,11 @@ export class Writers {
 	/** Whether the writers have their lines for themselves, the text below. */
 	get areAlone(): boolean {
 		return this.divider === ALONE;
+	}
+
+	/** Whether a tab parts them from the texts, as it does in tables. */
+	get areTabbed(): boolean {
+		return this.divider === TAB;
 	}
 
 	private cut(rest: string, divider: RegExp): { name: string; text: string } | null {

@@ -61,8 +61,27 @@ export function mailKind(source: ByteSource): 'mail' | 'mailbox' | null {
 	if (!beginsWithName(source.read(0, LINE))) return null;
 	const head = headOf(source, 0);
 	if (FROM_LINE.test(head)) return hasFields(head.slice(head.indexOf('\n') + 1)) ? 'mailbox' : null;
-	return hasFields(head) ? 'mail' : null;
+	return hasFields(head) && !isOneOfMany(source) ? 'mail' : null;
 }
+
+/**
+ * Whether what begins like a mail is the first of many messages written so, one below the other, by a program that made a
+ * text of them: their heads are alike to the last field, and have none that only mail has.
+ */
+function isOneOfMany(source: ByteSource): boolean {
+	const text = new TextDecoder('latin1').decode(source.read(0, MANY_WITHIN)).replaceAll('\r\n', '\n');
+	const fields = text.split('\n\n', 1)[0]!.split('\n');
+	if (fields.some((field) => MAIL_ONLY.test(field))) return false;
+	const names = fields.map((field) => field.slice(0, field.indexOf(':') + 1));
+	let heads = 0;
+	const lines = text.split('\n');
+	for (let i = 0; i < lines.length; i++) if (names.every((name, k) => lines[i + k]?.startsWith(name))) heads++;
+	return heads > MANY_HEADS;
+}
+const MANY_WITHIN = 1 << 16;
+const MANY_HEADS = 2;
+const MAIL_ONLY =
+	/^(?:message-id|mime-version|received|return-path|content-type|in-reply-to|references|delivered-to|x-[\w-]+|dkim-signature):/i;
 
 /** Stretches of the mails in a file. */
 function* stretches(source: ByteSource, kind: 'mail' | 'mailbox'): Generator<{ from: number; to: number }> {
