@@ -22,6 +22,7 @@ import {
 	openWideTexts,
 	openDocuments,
 	openTextsInFiles,
+	openGraphs,
 	openPivoted,
 	ownerAmong,
 	readExported,
@@ -341,7 +342,7 @@ export class Look {
 		if (known?.rows === harvest.book.size) return known.opened;
 		const store = this.harvests.indexOf(harvest);
 		const filled = openTextsInFiles(openWideTexts(openCodePaged(harvest)), (path) => this.textBeside(store, path));
-		const opened = openPivoted(openDescribed(openDocuments(filled)));
+		const opened = openPivoted(openDescribed(openDocuments(openGraphs(filled))));
 		this.documents.set(harvest, { rows: harvest.book.size, opened });
 		return opened;
 	}

@@ -45,6 +45,6 @@ export {
 	worksheetsOf
 } from './exported/spreadsheet';
 export { beginningOf, bytesIn, joinedBytes, wholeBytes } from './large';
-export { plainTable } from './plain-table';
+export { plainColumn, plainTable } from './plain-table';
 export { plainRow } from './row';
-export { withBook, withTables } from './opened';
+export { withBook, withoutRows, withTables } from './opened';

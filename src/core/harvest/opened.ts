@@ -21,3 +21,18 @@ export function withTables(harvest: Harvested, added: readonly Table[], rows: re
 		rowsOf: (table) => (table < first ? harvest.book.rowsOf(table) : (rows[table - first] ?? []))
 	});
 }
+
+/** The store without some of its rows, which stand elsewhere. */
+export function withoutRows(harvest: Harvested, moved: ReadonlySet<Row>): Harvested {
+	const { book } = harvest;
+	const left = (rows: readonly Row[]): Row[] => rows.filter((row) => !moved.has(row));
+	return withBook(harvest, harvest.tables, {
+		get size() {
+			return book.size - moved.size;
+		},
+		get rows() {
+			return left(book.rows);
+		},
+		rowsOf: (table) => left(book.rowsOf(table))
+	});
+}

@@ -5,6 +5,7 @@ export { openWideTexts } from './wide-texts';
 export { openDescribed } from './described';
 export { openDocuments } from './documents';
 export { openTextsInFiles } from './texts-in-files';
+export { openGraphs } from './graphs';
 export { openPivoted } from './pivoted';
 export { capturesOf, siblingsOf } from './captures';
 export { sheetsBeside, withoutStrangers, type NamedHarvest } from './beside';

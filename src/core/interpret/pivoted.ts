@@ -3,7 +3,7 @@
  * value. The things get a table for each kind of them, a column for each word, and their rows the places of all that makes
  * them. In a store of keys and values a part of the key is what it is said of, and the others what is said.
  */
-import { addSighting, betterGrade, betterStanding, plainRow, plainTable, withBook, withTables, type Harvested } from '../harvest';
+import { addSighting, betterGrade, betterStanding, plainRow, plainTable, withoutRows, withTables, type Harvested } from '../harvest';
 import type { Row, Table, Value } from '../model';
 import { areOfMessages } from './composed';
 import { fieldsOf, pivotOfKeys } from './keys-of-things';
@@ -66,21 +66,7 @@ export function openPivoted(harvest: Harvested): Harvested {
 			made.push([...kind.things].flatMap(([thing, said]) => rowsOfThing(thing, said, words, making, pivot, index)));
 		}
 	}
-	return made.length === 0 ? harvest : withTables(moved.size > 0 ? without(harvest, moved) : harvest, tables, made);
-}
-
-function without(harvest: Harvested, moved: ReadonlySet<Row>): Harvested {
-	const { book } = harvest;
-	const left = (rows: readonly Row[]): Row[] => rows.filter((row) => !moved.has(row));
-	return withBook(harvest, harvest.tables, {
-		get size() {
-			return book.size - moved.size;
-		},
-		get rows() {
-			return left(book.rows);
-		},
-		rowsOf: (table) => left(book.rowsOf(table))
-	});
+	return made.length === 0 ? harvest : withTables(moved.size > 0 ? withoutRows(harvest, moved) : harvest, tables, made);
 }
 
 /** The columns of a table that says one thing a row; null where it does not. */

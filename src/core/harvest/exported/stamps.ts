@@ -63,15 +63,18 @@ interface Words {
 	days: Set<string>;
 }
 
+/** Months as numerals: "5.XI.2024". */
+const ROMAN = ['i', 'ii', 'iii', 'iv', 'v', 'vi', 'vii', 'viii', 'ix', 'x', 'xi', 'xii'];
+
 const bare = (word: string): string => word.toLowerCase().replace(/[\s.\u200e\u200f]/g, '');
 let known: Words | null = null;
 
 /** Names of months and weekdays, and halves of the day, in many languages. */
 function words(): Words {
 	if (known) return known;
-	const am = new Set(['am', 'a', '오전', '午前', '上午', '凌晨', '早上']);
-	const pm = new Set(['pm', 'p', '오후', '午後', '下午', '中午', '晚上']);
-	const months: Map<string, number>[] = [];
+	const am = new Set(['am', 'a', '오전', '午前', '上午', '凌晨', '早上', 'पूर्वाह्न']);
+	const pm = new Set(['pm', 'p', '오후', '午後', '下午', '中午', '晚上', 'अपराह्न']);
+	const months: Map<string, number>[] = [new Map(ROMAN.map((numeral, i) => [numeral, i + 1]))];
 	const days = new Set<string>();
 	for (const locale of LOCALES) {
 		const own = new Map<string, number>();
@@ -153,7 +156,9 @@ const ZONE = `(?:[^\\S\\t]?(Z|(?:UTC|GMT)?[+-]\\d{1,2}:?\\d{2}|UTC|GMT)(?![\\p{L
 /** Between a date and its time: a comma, a blank, "T", or a word or two. */
 const BETWEEN = `([,\\s]*(?:[-–|·]\\s?|[\\p{L}.'’]{1,4}\\s?(?:[\\p{L}]{1,3}\\s)?|T)?)`;
 
-const DATE_FORMS = [HAN, NUMERIC, COMPACT, YEAR_MONTH_DAY, DAY_MONTH, MONTH_DAY];
+const BY_NUMERAL = `(?:${WORD},?\\s+)?(\\d{1,2})[./\\s-]\\s?(I{1,3}|I[VX]|VI{0,3}|XI{0,2})[./\\s-]\\s?(\\d{4}|\\d{2})(?!\\d)`;
+
+const DATE_FORMS = [HAN, NUMERIC, BY_NUMERAL, COMPACT, YEAR_MONTH_DAY, DAY_MONTH, MONTH_DAY];
 
 interface Pattern {
 	/** Anywhere, and at the beginning behind marks and an opening bracket only. */
