@@ -48,6 +48,8 @@ export interface Harvested {
 	readonly oddlyWritten?: ReadonlySet<number>;
 	/** How often the store was changed, by its own count; 0 where it keeps none. */
 	readonly changeCounter: number;
+	/** How far its log of changes goes, where it has one: of one log (`name`) the further one is newer. */
+	readonly log?: { name: string; length: number } | null;
 	/** Which version of the engine wrote it last; counters of two are of two files. */
 	readonly engineVersion: number;
 	/** Goes as far as `reach`, from where an earlier call ended. */

@@ -4,6 +4,7 @@
  * as what two versions of a program left. A stated time orders them, else what each holds that the other has not.
  */
 import type { Understood } from '../interpret';
+import type { Harvested } from '../harvest';
 import type { Direction, Table } from '../model';
 import type { WovenStore } from './weave';
 
@@ -54,6 +55,10 @@ interface Profile {
 	lowest: number;
 	highest: number;
 	counter: number;
+	/** How far its log goes. */
+	log: Harvested['log'];
+	/** Of the messages in use: the contents. */
+	inUse: string[];
 	engine: number;
 	path: string;
 	/** Its name with the folder it is in, and the whole path of that. */
@@ -103,6 +108,8 @@ function profileOf(store: WovenStore): Profile {
 		lowest: Infinity,
 		highest: 0,
 		counter: store.harvest.changeCounter,
+		log: store.harvest.log,
+		inUse: [],
 		engine: store.harvest.engineVersion,
 		file: (store.path ?? store.name).split('/').slice(-2).join('/'),
 		path: store.path ?? store.name,
@@ -125,6 +132,7 @@ function profileOf(store: WovenStore): Profile {
 		}
 		if (u.row.standing === 'kept') {
 			p.kept++;
+			if (content !== null) p.inUse.push(content);
 			p.newestKept = Math.max(p.newestKept ?? -Infinity, u.sentAt ?? -Infinity);
 		}
 		if (u.sentAt === null) continue;
@@ -386,11 +394,19 @@ const numberIn = (key: string): string => key.slice(key.search(/[#@]/) + 1);
 const CALLED_LEAST = 5;
 const CALLED_ALIKE = 0.1;
 
+/** Whether all that is in use in one is in the other: by what it says, or by its key in another wording. */
+function isKnownIn(less: Profile, more: Profile): boolean {
+	const keys = new Set(more.own.values());
+	return less.inUse.every((content) => more.contents.has(content) || keys.has(less.own.get(content) ?? ''));
+}
+
 /** Older first. Stated times decide; else what each holds that the other has not; else how often the file was changed. */
 function compareCaptures(a: Capture, b: Capture, profiles: readonly Profile[]): number {
 	if (a.stated && b.stated && a.time !== b.time) return a.time! - b.time!;
 	const p = profiles[a.store]!;
 	const q = profiles[b.store]!;
+	// A log only grows until it begins anew.
+	if (p.log && q.log && p.log.name === q.log.name && p.log.length !== q.log.length) return p.log.length - q.log.length;
 	const [less, more] = (p.newestKept ?? 0) <= (q.newestKept ?? 0) ? [p, q] : [q, p];
 	const sign = less === p ? -1 : 1;
 	// Nothing in use in it that the other has not: it is older, or it lost its newest. The engine counts its changes; a copy that
@@ -398,7 +414,7 @@ function compareCaptures(a: Capture, b: Capture, profiles: readonly Profile[]): 
 	const within =
 		less.records.size > 0
 			? [...less.records].every(([k, { isKept }]) => !isKept || more.records.has(k))
-			: [...less.contents.keys()].every((c) => more.contents.has(c));
+			: isKnownIn(less, more);
 	if (within && less.engine === more.engine && less.counter > 0 && more.counter > 0 && less.counter !== more.counter)
 		return less.counter < more.counter ? sign : -sign;
 	// What was taken with it can be newer than all that it holds.

@@ -52,6 +52,11 @@ export class StoreHarvest implements Harvested {
 		return this.db.changeCounter;
 	}
 
+	get log(): { name: string; length: number } | null {
+		const { wal } = this.db;
+		return wal?.sound ? { name: wal.salts, length: wal.lastCommit } : null;
+	}
+
 	get engineVersion(): number {
 		return this.db.engineVersion;
 	}

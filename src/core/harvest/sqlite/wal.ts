@@ -44,6 +44,8 @@ export interface Wal {
 	pageCount: number;
 	/** Whether the log's header itself is sound. */
 	sound: boolean;
+	/** The header's: another pair each time the log begins anew. */
+	salts: string;
 	/** Bytes at the end that make no whole frame. */
 	tail: number;
 }
@@ -99,7 +101,7 @@ export function readWal(source: ByteSource, expectedPageSize: number): Wal | nul
 	}
 	for (const frame of frames) if (frame.kind === 'committed' && frame.number > lastCommit) frame.kind = 'uncommitted';
 	markCommits(frames);
-	return { pageSize, frames, lastCommit, pageCount, sound, tail: Math.max(0, source.size - at) };
+	return { pageSize, frames, lastCommit, pageCount, sound, salts: headSalts, tail: Math.max(0, source.size - at) };
 }
 
 function markCommits(frames: Frame[]): void {
