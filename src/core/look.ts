@@ -23,6 +23,7 @@ import {
 	openDocuments,
 	openTextsInFiles,
 	openGraphs,
+	openListsInSettings,
 	openPivoted,
 	ownerAmong,
 	readExported,
@@ -342,7 +343,7 @@ export class Look {
 		if (known?.rows === harvest.book.size) return known.opened;
 		const store = this.harvests.indexOf(harvest);
 		const filled = openTextsInFiles(openWideTexts(openCodePaged(harvest)), (path) => this.textBeside(store, path));
-		const opened = openPivoted(openDescribed(openDocuments(openGraphs(filled))));
+		const opened = openPivoted(openDescribed(openListsInSettings(openDocuments(openGraphs(filled)))));
 		this.documents.set(harvest, { rows: harvest.book.size, opened });
 		return opened;
 	}

@@ -93,6 +93,8 @@ export interface Table {
 	dropped: boolean;
 	/** Where a table was not in the schema but only its rows' shape is known. */
 	inferred?: boolean;
+	/** Its rows are settings, the lists among which are tables of their own. */
+	settings?: true;
 	/** Lists within a column's documents whose entries are rows of tables of their own. */
 	listed?: { column: number; paths: readonly (readonly string[])[] };
 	/** Things within a column's documents that have a table of their own. */

@@ -4,7 +4,18 @@ import type { Harvested, Rows } from './harvested';
 
 export function withBook(harvest: Harvested, tables: Table[], book: Rows): Harvested {
 	const { sequences, account, notes, encoding, changeCounter, log, engineVersion } = harvest;
-	return { tables, book, sequences, account, notes, encoding, changeCounter, log: log ?? null, engineVersion, run: (reach) => harvest.run(reach) };
+	return {
+		tables,
+		book,
+		sequences,
+		account,
+		notes,
+		encoding,
+		changeCounter,
+		log: log ?? null,
+		engineVersion,
+		run: (reach) => harvest.run(reach)
+	};
 }
 
 /** The store with tables behind its own; `rows`: of each of them. */

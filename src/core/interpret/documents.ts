@@ -96,7 +96,9 @@ function documentsIn(table: Table, rows: readonly Row[]): Documents | null {
 			const isMap = opened.some((one) => isMapOfEntries(at(one, path)));
 			return { path, fields, isMap, areMessages: areMessages(opened, path, fields) };
 		});
-		const told = lists.some((list) => list.areMessages) ? lists : lists.filter((list) => list.isMap || arePersons(opened, list));
+		const told = lists.some((list) => list.areMessages)
+			? lists
+			: lists.filter((list) => list.isMap || (arePersons(opened, list) && !isWrittenBeside(whole, column)));
 		if (told.length > 0) return { table, column, stored, lists: told };
 	}
 	return null;
@@ -155,6 +157,10 @@ function areMessages(documents: readonly unknown[], path: readonly string[], fie
 	return sentences.length <= documents.length * WRITTEN || sentences.filter((text) => texts.has(text)).length > sentences.length * MOSTLY;
 }
 const SENTENCE = 24;
+
+/** Whether people write in the rows themselves: whom a list in a message's own row names the message is to. */
+const isWrittenBeside = (rows: readonly Row[], column: number): boolean =>
+	rows[0]!.values.some((_, c) => c !== column && profileOfValues(rows.map((row) => row.values[c])).prose > WRITTEN);
 
 /** Whether the lists at a path are of persons: each entry has a full name, mostly, and a key that goes with it wherever both stand. */
 function arePersons(documents: readonly unknown[], { path, fields }: Pick<DocumentList, 'path' | 'fields'>): boolean {

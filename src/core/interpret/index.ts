@@ -6,6 +6,7 @@ export { openDescribed } from './described';
 export { openDocuments } from './documents';
 export { openTextsInFiles } from './texts-in-files';
 export { openGraphs } from './graphs';
+export { openListsInSettings } from './lists-in-settings';
 export { openPivoted } from './pivoted';
 export { capturesOf, siblingsOf } from './captures';
 export { sheetsBeside, withoutStrangers, type NamedHarvest } from './beside';

@@ -1,6 +1,8 @@
 /** Values that are mailboxes with a name, or lists of such ("Odile Marchetti <odile@marrow.example>", RFC 5322, section 3.4). */
 import type { Row, Value } from '../model';
+import { isFullName } from '../called';
 import { EMAIL } from './profile';
+import { isFields, jsonOf } from './stored';
 
 const ROWS = 2000;
 const LEAST = 4;
@@ -16,6 +18,7 @@ export interface Mailbox {
 /** The mailboxes of a value; null where it is no list of them. Some may stand without a name. */
 function mailboxesOf(value: unknown): Mailbox[] | null {
 	if (typeof value !== 'string' || value === '' || value.length > LONGEST) return null;
+	if (value[0] === '[') return listed(jsonOf(value));
 	const found: Mailbox[] = [];
 	for (const part of value.split(/[,;](?=(?:[^"]*"[^"]*")*[^"]*$)/)) {
 		const [, quoted, plain, address] = MAILBOX.exec(part) ?? [];
@@ -23,6 +26,21 @@ function mailboxesOf(value: unknown): Mailbox[] | null {
 		if (address !== undefined && EMAIL.test(address)) found.push({ name: (quoted ?? plain ?? '').trim() || null, address });
 		else if (EMAIL.test(bare)) found.push({ name: null, address: bare });
 		else return null;
+	}
+	return found;
+}
+
+/** The mailboxes of a list (JSON) of persons, each with an address and a name under whatever fields; null where it is none. */
+function listed(list: unknown): Mailbox[] | null {
+	if (!Array.isArray(list)) return null;
+	const found: Mailbox[] = [];
+	for (const one of list) {
+		if (!isFields(one)) return null;
+		const texts = Object.values(one).filter((field): field is string => typeof field === 'string' && field !== '');
+		const addresses = texts.filter((text) => EMAIL.test(text));
+		const names = texts.filter((text) => isFullName(text));
+		if (addresses.length !== 1 || names.length > 1) return null;
+		found.push({ name: names[0] ?? null, address: addresses[0]! });
 	}
 	return found;
 }

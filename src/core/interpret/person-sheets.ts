@@ -36,6 +36,7 @@ const SUBJECT_NAMED = /subject|topic|betreff|thema|sujet|asunto|assunto|oggetto|
 
 /** The persons that a sheet lists, with the columns of their names and addresses; null where it lists none. */
 export function readPersons(sheet: Sheet, context: Context): PersonReading | null {
+	if (context.tables[sheet.tables[0]!]!.settings) return null;
 	const lists = listsOfOwnAddresses(sheet, context);
 	const addresses = sheet.columns.filter(
 		(c) =>

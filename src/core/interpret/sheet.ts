@@ -233,7 +233,8 @@ function addMade(sheet: Sheet, table: Table, sample: Row[]): void {
 		const p = profiles[column]!;
 		if ((p.texts < p.filled && p.blobs < p.filled) || p.time) continue;
 		if (p.json > 0) {
-			if (!sheet.columns.some((c) => c.column === column && c.path.length > 0)) addSaid(name, column, null);
+			if (sheet.columns.some((c) => c.column === column && c.path.length > 0)) continue;
+			if (!addMailboxes(sheet.columns.find((c) => c.column === column)!)) addSaid(name, column, null);
 			continue;
 		}
 		const own = sheet.columns.find((c) => c.column === column)!;

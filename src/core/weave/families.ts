@@ -412,9 +412,7 @@ function compareCaptures(a: Capture, b: Capture, profiles: readonly Profile[]): 
 	// Nothing in use in it that the other has not: it is older, or it lost its newest. The engine counts its changes; a copy that
 	// another engine wrote has a count of its own.
 	const within =
-		less.records.size > 0
-			? [...less.records].every(([k, { isKept }]) => !isKept || more.records.has(k))
-			: isKnownIn(less, more);
+		less.records.size > 0 ? [...less.records].every(([k, { isKept }]) => !isKept || more.records.has(k)) : isKnownIn(less, more);
 	if (within && less.engine === more.engine && less.counter > 0 && more.counter > 0 && less.counter !== more.counter)
 		return less.counter < more.counter ? sign : -sign;
 	// What was taken with it can be newer than all that it holds.
