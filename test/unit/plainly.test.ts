@@ -14,6 +14,7 @@ import { RARER } from '../vectors/rarer-layouts';
 import { ROOMED } from '../vectors/roomed-layouts';
 import { ROUNDABOUT } from '../vectors/roundabout-layouts';
 import { STRINGS } from '../vectors/string-layouts';
+import { TAKEN_APART } from '../vectors/taken-apart-layouts';
 import { USUAL } from '../vectors/usual-layouts';
 import { VARIED } from '../vectors/varied-layouts';
 import { writePlainly, type Plain, type PlainCase } from '../vectors/plainly';
@@ -27,6 +28,7 @@ const STRINGS_SEEDS = 12;
 const GROWN_SEEDS = 60;
 const VARIED_SEEDS = 48;
 const ROUNDABOUT_SEEDS = 60;
+const TAKEN_APART_SEEDS = 50;
 
 interface Line {
 	id: string;
@@ -89,6 +91,9 @@ describe('stores laid out plainly', () => {
 	for (const seed of SEEDS.slice(0, ROUNDABOUT_SEEDS))
 		it(`as others have it who say things in a roundabout way, seed ${seed}`, () =>
 			isReadRight(writePlainly(join(folder, `roundabout ${seed}`), seed, ROUNDABOUT)));
+	for (const seed of SEEDS.slice(0, TAKEN_APART_SEEDS))
+		it(`as others have it who take things apart, seed ${seed}`, () =>
+			isReadRight(writePlainly(join(folder, `apart ${seed}`), seed, TAKEN_APART)));
 	for (const seed of SEEDS.slice(0, STRINGS_SEEDS))
 		it(`with strings kept once, seed ${seed}`, () => isReadRight(writePlainly(join(folder, `strings ${seed}`), seed, STRINGS)));
 });

@@ -9,6 +9,8 @@ import { numbersByPlace } from './numbers';
 import { keyOf } from './refs';
 
 const ROWS = 5000;
+/** Of each node there are several. */
+const EDGES_READ = 40_000;
 const LEAST = 12;
 const LABELS_AT_MOST = 16;
 const LONGEST_WORD = 32;
@@ -92,15 +94,16 @@ const areWritten = (rows: readonly Row[]): boolean =>
 	rows.length * WRITTEN;
 
 /** The table whose rows join those of `nodes`: two columns of their keys, and perhaps a word for what an edge says. */
-function edgesOf({ table: of, labels }: Nodes, harvest: Harvested): Edges | null {
+function edgesOf(nodes: Nodes, harvest: Harvested): Edges | null {
+	const { table: of, labels } = nodes;
 	for (const table of harvest.tables) {
 		if (table === of || table.index === 0) continue;
 		const rows = harvest.book.rowsOf(table.index);
-		const kept = rows.filter((row) => row.standing === 'kept').slice(0, ROWS);
+		const kept = rows.filter((row) => row.standing === 'kept').slice(0, EDGES_READ);
 		if (kept.length < LEAST) continue;
 		const ends = [...table.columns.keys()].filter((c) => c !== table.rowidColumn && areKeys(kept, c, labels));
 		const [from, to] = ends;
-		if (ends.length !== 2 || !joinSeveral(kept, from!, to!, labels)) continue;
+		if (ends.length !== 2 || !joinSeveral(kept, from!, to!, labels) || !joinMost(kept, ends, nodes)) continue;
 		const kind = [...table.columns.keys()].find((c) => !ends.includes(c) && areWords(kept, c)) ?? null;
 		return { table, rows, from: from!, to: to!, kind };
 	}
@@ -118,6 +121,14 @@ function joinSeveral(rows: readonly Row[], from: number, to: number, labels: Rea
 	const labelsAt = (c: number): Set<string> => new Set(rows.flatMap((row) => labels.get(keyOf(row.values[c]) ?? '') ?? []));
 	return labelsAt(from).size > 1 || labelsAt(to).size > 1;
 }
+
+/** Whether (nearly) all nodes are joined: small numbers of some other list's are keys of few. */
+function joinMost(edges: readonly Row[], ends: readonly number[], { rows, keyIn }: Nodes): boolean {
+	const joined = new Set(edges.flatMap((row) => ends.map((c) => keyOf(row.values[c]))));
+	const kept = rows.filter((row) => row.standing === 'kept').slice(0, ROWS);
+	return kept.filter((row) => joined.has(keyIn(row))).length >= kept.length * JOINED;
+}
+const JOINED = 0.8;
 
 const areWords = (rows: readonly Row[], c: number): boolean => {
 	const words = new Set(rows.map((row) => wordOf(row.values[c])));

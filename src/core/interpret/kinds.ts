@@ -8,7 +8,7 @@ import { keyOf } from './refs';
 import { cell, type SheetColumn } from './sheet';
 
 export const NOT_A_MESSAGE =
-	/^(call|calls|voip|missed|system|sys|notice|notification|info|event|join|leave|status|meta|service|control|receipt|reaction|typing)$/i;
+	/^(?:(?:call|calls|voip|missed|notice|notification|info|event|join|leave|status|meta|service|control|receipt|reaction|typing)|(?:system|sys)(?:[_.-][a-z]+)*)$/i;
 
 /** What the rows of one kind hold. */
 interface Kind {
@@ -37,8 +37,10 @@ export function findOtherKinds(reading: MessageReading, names: readonly string[]
 	const lineOf = (text: string): string => without(text).replace(FULL_NAME, SOMEBODY);
 	for (const column of reading.sheet.columns) {
 		const p = column.profile;
-		if (column === reading.text.value || column.column < 0 || p.time || p.many || p.distinct.size < 2 || p.distinct.size > KINDS_AT_MOST)
-			continue;
+		if (column === reading.text.value || column.column < 0 || p.time || p.many || p.distinct.size > KINDS_AT_MOST) continue;
+		// A word in some rows, and nothing in those of messages.
+		const isMark = p.distinct.size === 1 && p.texts === p.filled && p.filled < reading.sheet.sure.length * MOST_OTHERS;
+		if (p.distinct.size < 2 && !isMark) continue;
 		const saysWay = 'column' in direction && direction.column === column;
 		if ((saysWay && p.distinct.size <= WAYS) || isPart(column, reading)) continue;
 		// What a message states of a file is no kind of row, nor is a document.
@@ -47,13 +49,13 @@ export function findOtherKinds(reading: MessageReading, names: readonly string[]
 		const some = [...kinds.values()].some((k) => k.rows >= 5 && k.prose > k.rows * 0.7);
 		const silent = keysWhere(
 			kinds,
-			(k, kind) => (k.rows >= 4 && k.prose < k.rows * 0.05) || (typeof kind === 'string' && NOT_A_MESSAGE.test(kind))
+			(k, kind) => (!isMark && k.rows >= 4 && k.prose < k.rows * 0.05) || (typeof kind === 'string' && NOT_A_MESSAGE.test(kind))
 		);
 		const lines = keysWhere(kinds, (k) => areLinesOfNames(k, lineOf, reading.sheet.sure.length));
 		lines.push(...rareLines(kinds, lines, lineOf, reading.sheet.sure.length));
 		const signs = keysWhere(kinds, (k) => reacts(k, reading.sheet.sure.length) !== null);
 		const others = [...new Set([...silent, ...lines, ...signs])];
-		if (!some || others.length === 0 || others.length >= kinds.size) continue;
+		if ((!some && !isMark) || others.length === 0 || (others.length >= kinds.size && !isMark)) continue;
 		const evidence: string[] = [];
 		if (silent.length > 0) evidence.push(`rows with ${silent.join(', ')} hold no writing`);
 		if (lines.length > 0) evidence.push(`rows with ${lines.join(', ')} hold the same few lines, of names`);

@@ -4,8 +4,8 @@ import type { Context } from './context';
 import { isPath, isSizeNamed } from './files';
 import { holdsTogether, isOfFew, mixedParties, repeatsParty } from './parties';
 import { type MessageReading } from './reading';
-import { isNamedAlike, type Reference } from './refs';
-import { isOwnNumber, type Sheet, type SheetColumn } from './sheet';
+import { isNamedAlike, keyOf, type Reference } from './refs';
+import { cell, isOwnNumber, type Sheet, type SheetColumn } from './sheet';
 import { roomOfRest } from './room-of-rest';
 import { findThreadJoin, isThreadKey } from './threads';
 import { ALL_THREADS, FEW_NAMED, NAMED_THREAD } from './how-sure';
@@ -31,6 +31,24 @@ function isSurer(column: SheetColumn, r: Reference, than: NonNullable<MessageRea
 const FILLED_MORE = 1.05;
 /** Of what kind each message is. */
 const KIND_NAMED = /(?:^|_)(?:kind|type)$/i;
+
+/**
+ * Whether each of a column's values stands with one and the same party always, or never: it tells the owner's own messages
+ * from those of others, as flags do. In a conversation both write.
+ */
+function tellsWhetherOne(c: SheetColumn, party: SheetColumn, { sure }: Sheet, { tables }: Context): boolean {
+	const rows = sure.slice(0, ROWS).map((row) => [keyOf(cell(row, c, tables)), keyOf(cell(row, party, tables))] as const);
+	const counts = new Map<string | number | null, number>();
+	for (const [, who] of rows) counts.set(who, (counts.get(who) ?? 0) + 1);
+	const [one] = [...counts].sort((a, b) => b[1] - a[1])[0] ?? [null];
+	const sides = new Map<string | number | null, Set<boolean>>();
+	for (const [value, who] of rows) sides.set(value, (sides.get(value) ?? new Set()).add(who === one));
+	const own = [...sides.values()].filter((side) => side.has(true)).length;
+	return [...sides.values()].every((side) => side.size === 1) && Math.min(own, sides.size - own) >= FLAGS_LEAST;
+}
+const ROWS = 4000;
+/** Values on either side. */
+const FLAGS_LEAST = 2;
 
 /** What tells a message's thread: a key of threads, the table's name, a join, a number that recurs. A party that does is none. */
 export function threadIn(
@@ -95,7 +113,7 @@ export function threadIn(
 				isThreadKey(c, sheet) &&
 				!repeatsParty(c, parties, sheet, context) &&
 				holdsTogether(c, parties, sheet, context) &&
-				parties.every((p) => isOfFew(c, [p], sheet, context))
+				parties.every((p) => isOfFew(c, [p], sheet, context) && !tellsWhetherOne(c, p.value, sheet, context))
 		);
 		if (loose)
 			thread = { value: loose, key: null, confidence: 0.5, evidence: ['its values recur over stretches of rows, as a thread number does'] };
