@@ -54,9 +54,12 @@ const isOfAll = ({ key, from, inclusion }: Reference, list: Sheet, sheet: Sheet)
 	from.profile.filled >= sheet.sure.length * NEARLY_ALL &&
 	from.profile.distinct.size > 1;
 
+/** Of a lost row one value can be another row's. */
+const inUse = ({ sure }: Sheet): Sheet['sure'] => sure.filter(({ standing }) => standing === 'kept').slice(0, ROWS);
+
 /** Whether another column's values (conversations), more than there are accounts, belong to one account each. */
 function partsWhole(sheet: Sheet, { from }: Reference, list: Sheet, { references, tables }: Context): boolean {
-	const rows = sheet.sure.slice(0, ROWS);
+	const rows = inUse(sheet);
 	const isWhole = (c: SheetColumn): boolean => {
 		const accounts = new Map<string | number, string | number | null>();
 		for (const row of rows) {
@@ -83,7 +86,7 @@ function isOwn(sheet: Sheet, { from, key }: Reference, addresses: readonly Sheet
 	const all = new Set([...own.values()].flatMap((set) => [...set]));
 	const isBeside = (c: SheetColumn): boolean => {
 		let [its, anothers, others] = [0, 0, 0];
-		for (const row of sheet.sure.slice(0, ROWS)) {
+		for (const row of inUse(sheet)) {
 			const value = cell(row, c, tables);
 			if (typeof value !== 'string' || value === '') continue;
 			const form = normalAddress(value);

@@ -11,7 +11,7 @@ import { isPath } from './files';
 import { DELETED_NAMED } from './deleted-flag';
 import { isCalledHistory, isHistory } from './histories';
 import { attachmentsOf, filesOfSeveral, withCaption } from './attached-files';
-import { messageKeyOf, textsOf, timesOf, toMessages } from './message-keys';
+import { messageKeyOf, namesIn, textsOf, timesOf, toMessages } from './message-keys';
 import { isMeant, isNamedAlike, keyOf, type Reference } from './refs';
 import { bestText, bestTime, textScore } from './columns';
 import type { Context } from './context';
@@ -169,7 +169,7 @@ function copyOf(sheet: Sheet, m: MessageReading, context: Context): CopyReading 
 		if (byNumber.known > 0.5 && byNumber.same > 0.6) return made(column, null, null, 'text-index');
 		// Of a sheet called for it a few rows say enough.
 		const named = isCalledHistory(sheet.name);
-		const all = context.references.get(sheet) ?? [];
+		const all = namesIn(sheet, context);
 		for (const r of named ? all.filter((ref) => ref.key.sheet === m.sheet) : toMessages(sheet, m, context)) {
 			if (r.from === column || captionIn(sheet, m, { kind: 'direct', key: r.from, messageKey: r.key.column }, context) === column) continue;
 			const least = isOwnNumber(r.from, sheet, tables) ? 1 : NAMES_MESSAGES;
@@ -227,7 +227,7 @@ function binOf(sheet: Sheet, m: MessageReading, context: Context): BinReading | 
 	if (sheet.family || m.sheet.family) return null;
 	if (!areOneTable(sheet, m.sheet) && sheet.columns.filter((c) => c.column >= 0).length > BIN_COLUMNS) return null;
 	const time = sheet.columns.find((c) => c.profile.time && c.profile.filled > sheet.sure.length * 0.5);
-	for (const r of (context.references.get(sheet) ?? []).filter((ref) => ref.key.sheet === m.sheet && ref.inclusion > BINNED_KNOWN)) {
+	for (const r of namesIn(sheet, context).filter((ref) => ref.key.sheet === m.sheet && ref.inclusion > BINNED_KNOWN)) {
 		if (!namesEachOnce(r.from) || r.from.profile.time) continue;
 		if (!isCalled && !leftOut(sheet, r, m, context)) continue;
 		const made: BinReading = {
@@ -258,8 +258,8 @@ const NAMES_TALKS = 0.95;
 /** The column of a bin that names the conversations which a join gives the other messages. */
 function threadOfBin(sheet: Sheet, key: SheetColumn, { threadJoin }: MessageReading, { references }: Context): SheetColumn | null {
 	const list = threadJoin?.threadKey;
-	const naming = (references.get(sheet) ?? []).filter((r) => list && r.from !== key && r.key === list && r.inclusion >= NAMES_TALKS);
-	return (naming.find((r) => r.from.name === threadJoin!.thread.name) ?? naming[0])?.from ?? null;
+	const talks = (references.get(sheet) ?? []).filter((r) => list && r.from !== key && r.key === list && r.inclusion >= NAMES_TALKS);
+	return (talks.find((r) => r.from.name === threadJoin!.thread.name) ?? talks[0])?.from ?? null;
 }
 
 /** Whether the messages that a list names are those, and all of those, that are in no conversation any more. */

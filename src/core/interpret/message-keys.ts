@@ -42,4 +42,8 @@ export function timesOf(m: MessageReading, key: SheetColumn | null, tables: read
 
 /** The columns of a sheet that may name messages, the surest first. */
 export const toMessages = (sheet: Sheet, m: MessageReading, context: Context): Reference[] =>
-	(context.references.get(sheet) ?? []).filter((r) => r.key.sheet === m.sheet && r.confidence > 0.4);
+	namesIn(sheet, context).filter((r) => r.key.sheet === m.sheet && r.confidence > 0.4);
+
+/** What a sheet's rows name: of events it is known where they name what they are about. */
+export const namesIn = (sheet: Sheet, { references }: Context): Reference[] =>
+	(references.get(sheet) ?? []).filter((r) => !sheet.about || r.from === sheet.about);

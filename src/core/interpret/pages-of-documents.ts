@@ -13,7 +13,9 @@ export function columnOfWhole(table: Table, rows: readonly Row[], document: numb
 	const columns = [...table.columns.keys()].filter((c) => c !== document && c !== table.rowidColumn);
 	for (const whole of columns) {
 		const wholes = new Set(kept.map((row) => keyOf(row.values[whole])));
-		if (wholes.has(null) || wholes.size < 2 || wholes.size > kept.length * MOSTLY) continue;
+		// Where each has but its first page yet, nothing else may be what its row is known by.
+		const areSeveral = wholes.size <= kept.length * MOSTLY || (wholes.size <= kept.length && table.primaryKey.length !== 1);
+		if (wholes.has(null) || wholes.size < 2 || !areSeveral) continue;
 		if (columns.some((page) => page !== whole && arePages(kept, whole, page))) return whole;
 	}
 	return null;

@@ -124,6 +124,18 @@ const ANY_TABLES = /^(type|kind|state|status|flags?|code|mode|class|level|date|t
 /** Whether a column is called for what a sheet lists. */
 export const isNamedAlike = (column: SheetColumn, sheet: Sheet): boolean => nameHint(column, sheet) > 0;
 
+/** The numbers without a sign, where they are all keys and none with one is, whatever the sign: those are of another list. */
+function positiveAlone(values: readonly (string | number)[], key: Key): number[] | null {
+	const numbers = values.filter((v) => typeof v === 'number');
+	const [negative, positive] = [numbers.filter((n) => n < 0), numbers.filter((n) => n > 0)];
+	const areOthers = negative.every((n) => !isKey(key, n) && !isKey(key, -n));
+	const areMany = positive.length >= FEW_KEYS && positive.length >= key.values.size * USED;
+	return areOthers && areMany && positive.every((n) => isKey(key, n)) ? positive : null;
+}
+
+/** Share of a list's keys that must be named. */
+const USED = 0.5;
+
 /** Share of the rows (not only of the distinct values) whose value is a key there; null where values were not counted. */
 function weightedInclusion(values: readonly (string | number)[], p: Profile, key: Key, signed: boolean): number | null {
 	let inside = 0;
@@ -212,9 +224,11 @@ export function referencesOf(sheet: Sheet, keys: readonly Key[], tables: readonl
 			if (!declared && isFlag && (key.values.size > 2 || (p.low === 0 && p.high === 1 && nameHint(column, key.sheet) === 0))) continue;
 			// Keys can stand with a sign that tells the direction.
 			const signed = p.ints > 0 && p.low < 0 && p.high > 0;
-			const relevant = distinct
-				.filter((d) => d !== 0 && (d !== -1 || signed))
-				.map((d) => (signed && typeof d === 'number' && !isKey(key, d) ? Math.abs(d) : d));
+			const relevant =
+				(signed ? positiveAlone(distinct, key) : null) ??
+				distinct
+					.filter((d) => d !== 0 && (d !== -1 || signed))
+					.map((d) => (signed && typeof d === 'number' && !isKey(key, d) ? Math.abs(d) : d));
 			if (relevant.length === 0) continue;
 			let inside = 0;
 			for (const d of relevant) if (isKey(key, d)) inside++;

@@ -112,9 +112,9 @@ function find(sheet: Sheet, used: ReadonlySet<SheetColumn>, context: Context): T
 	}
 	return best;
 
-	/** Of each row who wrote it. */
+	/** Of each row who wrote it: under whichever of his accounts, the owner. */
 	function valuesOf(writer: SheetColumn): Value[] {
-		const known = values.get(writer) ?? rows.map((row) => keyOf(cell(row, writer, context.tables)));
+		const known = values.get(writer) ?? rows.map((row) => asOneOwner(keyOf(cell(row, writer, context.tables)), context));
 		values.set(writer, known);
 		return known;
 	}
@@ -124,6 +124,11 @@ function find(sheet: Sheet, used: ReadonlySet<SheetColumn>, context: Context): T
 		const isRow = ({ from, key }: Reference): boolean => from === writer && key.sheet === list && key.column !== partner;
 		return isNamed(list) && (context.references.get(sheet) ?? []).some(isRow);
 	}
+}
+
+function asOneOwner(who: Value, { accounts }: Context): Value {
+	const [first, ...others] = accounts ?? [];
+	return typeof who === 'string' && others.some((one) => normalAddress(one) === normalAddress(who)) ? first! : who;
 }
 
 /** Who wrote beside a column of the other sides: whom that names, by whatever key or address, or one and the same other, the owner. */
