@@ -105,7 +105,8 @@ function edgesOf(nodes: Nodes, harvest: Harvested): Edges | null {
 		const [from, to] = ends;
 		if (ends.length !== 2 || !joinSeveral(kept, from!, to!, labels) || !joinMost(kept, ends, nodes)) continue;
 		const kind = [...table.columns.keys()].find((c) => !ends.includes(c) && areWords(kept, c)) ?? null;
-		return { table, rows, from: from!, to: to!, kind };
+		const edges: Edges = { table, rows, from: from!, to: to!, kind };
+		if (areOfOneLabel(kept, edges, labels)) return edges;
 	}
 	return null;
 }
@@ -114,6 +115,27 @@ function edgesOf(nodes: Nodes, harvest: Harvested): Edges | null {
 function areKeys(rows: readonly Row[], c: number, labels: ReadonlyMap<Key, string>): boolean {
 	const named = rows.map((row) => keyOf(row.values[c]));
 	return named.filter((key) => key !== null && labels.has(key)).length > rows.length * (2 * NEARLY_ALL - 1);
+}
+
+/** Whether edges of each kind begin, or end, at nodes of one label: keys that mean rows of another table do neither. */
+function areOfOneLabel(rows: readonly Row[], { from, to, kind }: Edges, labels: ReadonlyMap<Key, string>): boolean {
+	const kinds = new Map<string, Row[]>();
+	for (const row of rows) {
+		const word = kind === null ? '' : (wordOf(row.values[kind]) ?? '');
+		const of = kinds.get(word);
+		if (of) of.push(row);
+		else kinds.set(word, [row]);
+	}
+	const isOne = (of: readonly Row[], c: number): boolean => {
+		const counts = new Map<string | undefined, number>();
+		for (const row of of) {
+			const label = labels.get(keyOf(row.values[c]) ?? '');
+			if (label !== undefined) counts.set(label, (counts.get(label) ?? 0) + 1);
+		}
+		const all = [...counts.values()].reduce((sum, n) => sum + n, 0);
+		return Math.max(...counts.values(), 0) >= all * NEARLY_ALL;
+	};
+	return [...kinds.values()].every((of) => of.length < EDGES_LEAST || isOne(of, from) || isOne(of, to));
 }
 
 /** Whether nodes of several labels are joined on either side: rows of a list join those of two. */
