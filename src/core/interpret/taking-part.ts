@@ -37,6 +37,7 @@ export interface TakingPart {
 }
 
 const WRITERS_LEAST = 3;
+const ELSEWHERE = 0.5;
 /** How unlikely it must be (natural logarithm of the odds) that the writers are so by chance. */
 const NO_CHANCE = 3;
 
@@ -119,10 +120,14 @@ function find(sheet: Sheet, used: ReadonlySet<SheetColumn>, context: Context): T
 		return known;
 	}
 
-	/** Whether a list of persons has those whom a column names: as its rows, and not as whom it says of each that he is with. */
+	/** Whether a list of persons has those whom a column names: as its rows, and not as whom of another list it says each is with. */
 	function isListed(writer: SheetColumn, list: Sheet, partner: SheetColumn): boolean {
-		const isRow = ({ from, key }: Reference): boolean => from === writer && key.sheet === list && key.column !== partner;
-		return isNamed(list) && (context.references.get(sheet) ?? []).some(isRow);
+		const { references } = context;
+		const isOfOthers = (references.get(list) ?? []).some(
+			({ from, key, confidence }) => from === partner && ![list, sheet].includes(key.sheet) && confidence > ELSEWHERE && isNamed(key.sheet)
+		);
+		const isRow = ({ from, key }: Reference): boolean => from === writer && key.sheet === list && (key.column !== partner || !isOfOthers);
+		return isNamed(list) && (references.get(sheet) ?? []).some(isRow);
 	}
 }
 

@@ -1,6 +1,6 @@
 /** Items that name a person by his place in the list of those who take part: given what that list says of him. */
 import type { Value } from '../../model';
-import type { Item } from './items';
+import { item, type Item } from './items';
 import { FIELDS, isSelfField, lastOf, LONGEST, saysWho, takeFrom, WHO } from './named-persons';
 
 export interface ListOfItems {
@@ -25,13 +25,54 @@ export function namePersonsByPlace(lists: readonly ListOfItems[]): void {
 			if (list === persons || list.inside !== persons.inside || list.items.length <= persons.items.length) continue;
 			const field = placeIn(list, at);
 			if (field === null) continue;
-			const first = firstOf(list, field);
-			const self = fields.find((f) => isSelfField(f, [...at.values()])) ?? null;
-			for (const { item, parent } of list.items) {
-				const person = at.get(parent)?.[numberIn(item.fields.get(field))! - first];
-				if (person) takeFrom(item, field, person, { fields, self });
-			}
+			takePlaces(list, field, at, { fields, self: fields.find((f) => isSelfField(f, [...at.values()])) ?? null });
 		}
+	}
+	for (const list of lists)
+		for (const at of namesListedAbove(list, lists)) {
+			const field = placeIn(list, at);
+			if (field !== null) takePlaces(list, field, at, { fields: [NAME], self: null });
+		}
+}
+
+function takePlaces(
+	list: ListOfItems,
+	field: string,
+	at: ReadonlyMap<number, readonly Item[]>,
+	told: Parameters<typeof takeFrom>[3]
+): void {
+	const first = firstOf(list, field);
+	for (const { item, parent } of list.items) {
+		const person = at.get(parent)?.[numberIn(item.fields.get(field))! - first];
+		if (person) takeFrom(item, field, person, told);
+	}
+}
+
+const NAME = 'name';
+
+/** The names that the items around a list's list in a field of theirs, by the number of each. */
+function namesListedAbove({ inside, items }: ListOfItems, lists: readonly ListOfItems[]): Map<number, Item[]>[] {
+	const around = lists.find(({ name }) => name === inside)?.items ?? [];
+	if (around.length === 0 || around.length > SAMPLE || items.length <= around.length) return [];
+	const fields = [...new Set(around.flatMap(({ item }) => [...item.fields.keys()]))].slice(0, FIELDS);
+	return fields.flatMap((field) => {
+		const at = new Map(around.map(({ item }, i) => [i + 1, namesIn(item.fields.get(field))]));
+		const all = [...at.values()].flat();
+		return [...at.values()].every((of) => of.length > 1) && all.filter((one) => saysWho(one.fields.get(NAME))).length > all.length / 2
+			? [at]
+			: [];
+	});
+}
+
+/** The texts of a list (JSON), each as an item with that name. */
+function namesIn(value: Value | undefined): Item[] {
+	if (typeof value !== 'string' || !value.startsWith('["')) return [];
+	try {
+		const list: unknown = JSON.parse(value);
+		const texts = Array.isArray(list) ? list.filter((one): one is string => typeof one === 'string' && one.length <= LONGEST) : [];
+		return texts.map((text) => ({ ...item(0, 0), fields: new Map([[NAME, text]]) }));
+	} catch {
+		return [];
 	}
 }
 

@@ -4,6 +4,7 @@ import { plainTable } from '../plain-table';
 import type { Item } from './items';
 import { withoutWrappers } from './wrappers';
 import { withoutNameEnd } from './heads';
+import { addListedEnds } from './listed-ends';
 import { isAddressAlone, nameAndAddress } from './name-and-address';
 import { partKinds } from './kinds-apart';
 import { namePersons } from './named-persons';
@@ -73,6 +74,7 @@ function tableOf(loose: Loose, usual: DateOrder | undefined): ItemTable {
 	});
 	const dates = addTimes(columns, values, usual);
 	splitAddresses(columns, values);
+	addListedEnds(columns, values);
 	if (loose.inside !== null) {
 		columns.push(`in ${loose.inside}`);
 		loose.items.forEach(({ parent }, i) => values[i]!.push(parent));
