@@ -114,7 +114,12 @@ function namedPoints({ sheet, text, thread, threadJoin }: MessageReading): numbe
 	const stored = sheet.columns.filter((c) => c.column !== TABLE_NAME && c.name !== FILE_COLUMN && !c.name.startsWith('in '));
 	// What a document says of a thing within it (whom it is from, a file) speaks of that thing.
 	const beside = text.value.path.slice(0, -1).join('.');
-	const names = stored.filter((c) => c.path.length === 0 || c.path.slice(0, -1).join('.') === beside).map((c) => c.name);
+	const within = (name: string): string => name.slice(0, Math.max(0, name.lastIndexOf('.')));
+	const isBeside = (c: SheetColumn): boolean =>
+		c.path.length > 0
+			? c.path.slice(0, -1).join('.') === beside
+			: !isExport(sheet) || ['', within(text.value.name)].includes(within(c.name));
+	const names = stored.filter(isBeside).map((c) => c.name);
 	const further = stored.filter((c) => c !== text.value).map((c) => c.name);
 	let points = 0;
 	// Elements of a page, and what lists are called that stand in a file, say little.

@@ -26,6 +26,7 @@ import { cell, isOwnNumber, sampleOf, type Sheet, type SheetColumn } from './she
 import { profileOf } from './profile';
 import { timeOf } from './time';
 import { partnersAndRooms, type PartnersAndRooms } from './partners-and-rooms';
+import { writerInSomeTalks } from './writer-in-some-talks';
 import { isJoin, isThreadKey } from './threads';
 import { listedReactions, listedWordings } from './listed-within';
 import { listOfParties, type ListOfParties } from './listed-parties';
@@ -212,6 +213,7 @@ export function readMessages(
 	}
 	if (told && namesNobody(told)) reading.peer = reading.sender = null;
 	if (!reading.thread && !threadJoin) reading.thread = roomOfAll(reading, context);
+	reading.participant ??= writerInSomeTalks(reading, context);
 	reading.directionElse = flagBeside(reading, context);
 	reading.peerName = nameBeside(reading, context);
 	if (!reading.peerName && reading.sender?.key && hasFewOf(reading.sender)) {

@@ -115,13 +115,17 @@ export function partiesIn(
 			});
 	}
 	addRoomBeside();
+	// What surely names the rows of a list of conversations is none of the persons.
+	const namesTalks = (c: SheetColumn): boolean =>
+		(best.get(c)?.confidence ?? 0) >= NAMED_THREAD && !personSheets.has(best.get(c)!.key.sheet);
 	if (parties.length === 0) {
+		const areCalled = sheet.columns.some((c) => !used.has(c) && isNameLike(c, sheet));
 		// What names the rows of a list that is no persons' is a key of threads, sooner than a handle.
 		const asKey = (c: SheetColumn): number => best.get(c)?.confidence ?? 0;
 		// What no list of persons has, and looks like versions or kinds, is nobody.
 		const isNobodys = (c: SheetColumn): boolean => personSheets.size > 0 && asKey(c) === 0 && (areKeys(c) || areKinds(c));
 		const handles = sheet.columns
-			.filter((c) => !used.has(c) && isHandleColumn(c, sheet) && !isNobodys(c))
+			.filter((c) => !used.has(c) && isHandleColumn(c, sheet) && !isNobodys(c) && !(areCalled && namesTalks(c)))
 			.sort((a, b) => asKey(a) - asKey(b));
 		const inRooms = writerInRooms(sheet, handles, context);
 		const peer = inRooms ?? handles[0];
@@ -133,9 +137,6 @@ export function partiesIn(
 		else if (!writerBeside()) addRoomBeside();
 	}
 	const [only] = parties;
-	// What surely names the rows of a list of conversations is none of the persons.
-	const namesTalks = (c: SheetColumn): boolean =>
-		(best.get(c)?.confidence ?? 0) >= NAMED_THREAD && !personSheets.has(best.get(c)!.key.sheet);
 	const isWriter = (p: Party, of: NonNullable<ReturnType<typeof writerBeside>>): boolean =>
 		of.hasRooms && of.writer === p.value && !namesTalks(of.peer);
 	const mayBeWriter = parties.length <= 1 && (!only?.key || (writerBeside() !== null && isWriter(only, writerBeside()!)));
