@@ -3,9 +3,9 @@
 /** Values that say which way (3GPP TS 23.040 has submit and deliver, mobile originated and terminated): of the program's words those that only sent messages have, and only received ones. */
 export const saysWay = (value: string): boolean => isOutWord(value) || isInWord(value);
 const OUT_WORD =
-	/^(out|right|outgoing|outbound|sent|send|sending|delivered|queued|me|mine|self|o|s|tx|from_me|outbox|->|>|>>|→|⇒|»|↗|to|mo|submit|submitted|snd|originated)$/i;
+	/^(out|right|outgoing|outbound|sent|send|sending|delivered|queued|me|mine|self|o|s|tx|from_me|outbox|->|>|>>|→|⇒|»|↗|to|mo|submit|submitted|snd|originated|aus|uit|salida|sa[íi]da|uscita|sortie)$/i;
 const IN_WORD =
-	/^(in|left|incoming|inbound|inbox|received|recv|receive|them|other|i|r|rx|to_me|<-|<|<<|←|⇐|«|↙|from|mt|deliver|rcv|rcvd|terminated)$/i;
+	/^(in|left|incoming|inbound|inbox|received|recv|receive|them|other|i|r|rx|to_me|<-|<|<<|←|⇐|«|↙|from|mt|deliver|rcv|rcvd|terminated|ein|entrada|entrata|entr[ée]e)$/i;
 /** How words for sent and received begin in many languages: exports say it in that of their program. */
 const OUT_BEGINS =
 	/^(gesend|ausg|abgeh|envoy|sortant|envia|salien|inviat|in uscita|uscent|verz[eo]nd|uitg|wys[łl]a|wychodz|skicka|utg[åa]|sendt|udg|l[äa]htev|l[äa]hete|odesl|odchoz|trimis|elk[üu]ld|kimen|giden|g[öo]nderil|исход|отправ|вихідн|надісл|εξερχ|απεστ|发送|已发送|已傳送|寄出|送信|발신|보낸|보냄|صادر|مرسل|נשלח|יוצא|भेज)/iu;

@@ -33,7 +33,8 @@ const isDay = ([year, month, day]: Parts): boolean =>
 	year >= EARLIEST && year <= LATEST && month >= 1 && month <= 12 && day >= 1 && day <= 31;
 const isClock = ([hours, minutes, seconds]: Parts): boolean => hours < 24 && minutes < 60 && seconds < 60;
 
-const DAYS: readonly Reader[] = [
+/** Days that are written as such: they are days also where all rows are of one. */
+const WRITTEN_DAYS: readonly Reader[] = [
 	(v) => (typeof v === 'string' ? three(DAY_TEXT.exec(v)) : null),
 	(v) => {
 		const [day, month, year] = (typeof v === 'string' ? three(DAY_FIRST.exec(v)) : null) ?? [0, 0, 0];
@@ -42,9 +43,9 @@ const DAYS: readonly Reader[] = [
 	(v) => {
 		const [month, day, year] = (typeof v === 'string' ? three(DAY_FIRST.exec(v)) : null) ?? [0, 0, 0];
 		return [year, month, day];
-	},
-	digits
+	}
 ];
+const DAYS: readonly Reader[] = [...WRITTEN_DAYS, digits];
 /** Days since 1970, in UTC. */
 const dayNumber: Reader = (v) => {
 	const n = wholeIn(v);
@@ -64,9 +65,10 @@ const CLOCKS: readonly Reader[] = [(v) => (typeof v === 'string' ? three(CLOCK_T
 /** The reader under which nearly all values are what `fits` asks for; null where there is none, or hardly a value. */
 function readerOf(values: readonly (Value | undefined)[], readers: readonly Reader[], fits: (parts: Parts) => boolean): Reader | null {
 	const filled = values.filter((v) => v !== null && v !== undefined && v !== '');
-	if (filled.length < Math.max(LEAST, values.length * NEARLY_ALL) || new Set(filled).size < 2) return null;
+	if (filled.length < Math.max(LEAST, values.length * NEARLY_ALL)) return null;
+	const usable = new Set(filled).size > 1 ? readers : readers.filter((read) => WRITTEN_DAYS.includes(read));
 	return (
-		readers.find((read) => {
+		usable.find((read) => {
 			const fitting = filled.filter((v) => {
 				const parts = read(v);
 				return parts !== null && fits(parts);

@@ -128,7 +128,8 @@ export function readStore(
 		const areTold = (sheet: Sheet): boolean => told.some((t) => t?.persons?.sheet === sheet);
 		const ofTalks = told.flatMap((t) => [t?.members?.sheet, t?.thread?.key.sheet, t?.join?.threadKey?.sheet]);
 		for (const sheet of sheets) {
-			if (chosen.some((c) => c.sheet === sheet)) continue;
+			// Events after the fact list nobody.
+			if (chosen.some((c) => c.sheet === sheet) || sheet.about) continue;
 			if (ofTalks.includes(sheet) && wanted(sheet) === null) {
 				const by = told.find((t) => t?.members?.sheet === sheet);
 				const named = by ? readPersons(sheet, context) : null;

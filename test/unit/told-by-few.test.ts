@@ -1,0 +1,153 @@
+/** What few rows, or nothing but a log, must tell: a single day, two edits of a long table of events, which of three copies is newest. */
+import assert from 'node:assert/strict';
+import { copyFileSync, existsSync, mkdirSync, mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { after, before, describe, it } from 'node:test';
+import { openPaths } from '../../src/cli/files';
+import { messageLine } from '../../src/cli/lines';
+import { Look } from '../../src/core/look';
+import { createDatabase } from '../vectors/engine';
+
+const OWN = '+447946000001';
+const NAMES = ['Odile Marchetti', 'Tamsin Okafor', 'Bram Vesterholt'];
+const number = (i: number): string => `+4477009001${10 + i}`;
+const START = Date.UTC(2025, 0, 14, 6);
+const WORDS = ['The boiler is off', 'Who has the key', 'I come at noon', 'They want the rent'];
+interface Said {
+	id: number;
+	/** The other side, and whether the owner wrote. */
+	with: number;
+	mine: boolean;
+	at: number;
+	text: string;
+}
+const SAID: Said[] = Array.from({ length: 60 }, (_, i) => ({
+	id: i + 1,
+	with: i % 3,
+	mine: i % 5 < 2,
+	at: START + i * 610_000,
+	text: `${WORDS[i % 4]!}, ${i}`
+}));
+
+interface Line {
+	text: string | null;
+	sentAt: string;
+	direction: string;
+	person: string | null;
+	standing: string;
+	captures?: { capture: string; state: string }[];
+	earlierWordingOf?: string;
+}
+
+function linesOf(paths: readonly string[]): Line[] {
+	const look = new Look(openPaths([...paths]), { reach: 'raw', owner: OWN });
+	for (const event of look.run()) void event;
+	const { stores, weave } = look.findings();
+	return weave.threads.flatMap((t) =>
+		t.messages.map((m) => messageLine(m, stores, weave, look.files, look.media, null) as unknown as Line)
+	);
+}
+
+describe('told by few', () => {
+	let folder: string;
+	before(() => (folder = mkdtempSync(join(tmpdir(), 'ombudsman-few-'))));
+	after(() => rmSync(folder, { recursive: true, force: true }));
+
+	it('a day that is the same in all rows is one, with the time of day beside it', () => {
+		const path = join(folder, 'day.db');
+		const db = createDatabase(path, []);
+		db.exec('create table t1(a integer primary key, b text, c text, d text, e text, f text); create table t2(a text, b text)');
+		for (const [i, name] of NAMES.entries()) db.run('insert into t2 values(?,?)', [number(i), name]);
+		for (const s of SAID)
+			db.run('insert into t1 values(?,?,?,?,?,?)', [
+				s.id,
+				'14.01.2025',
+				new Date(s.at).toISOString().slice(11, 19),
+				s.mine ? 'aus' : 'ein',
+				number(s.with),
+				s.text
+			]);
+		db.close();
+		assert.deepEqual(
+			linesOf([path])
+				.map(({ text, sentAt, direction, person }) => [text, Date.parse(sentAt), direction, person])
+				.sort((a, b) => Number(a[1]) - Number(b[1])),
+			SAID.map((s) => [s.text, s.at, s.mine ? 'out' : 'in', NAMES[s.with]])
+		);
+	});
+
+	it('two edits and three removals of a long table of events, each known by a key within what it holds', () => {
+		const path = join(folder, 'events.db');
+		const db = createDatabase(path, []);
+		db.exec(`create table events(seq integer primary key autoincrement, type text, room text, actor text, payload text, at integer);
+			create table principals(id text primary key, name text, phone text, self integer); create table rooms(id text primary key, name text);
+			create table room_principals(room text, principal text)`);
+		const people = [
+			{ id: 'p-own', name: 'Piet Hallorann', phone: OWN },
+			...NAMES.map((name, i) => ({ id: `p-${i}`, name, phone: number(i) }))
+		];
+		for (const p of people) db.run('insert into principals values(?,?,?,?)', [p.id, p.name, p.phone, Number(p.id === 'p-own')]);
+		for (const i of NAMES.keys()) {
+			db.run('insert into rooms values(?,null)', [`r${i}`]);
+			for (const id of ['p-own', `p-${i}`]) db.run('insert into room_principals values(?,?)', [`r${i}`, id]);
+		}
+		const add = (type: string, s: Said, more: object, at: number): void =>
+			void db.run('insert into events values(null,?,?,?,?,?)', [
+				type,
+				`r${s.with}`,
+				s.mine ? 'p-own' : `p-${s.with}`,
+				JSON.stringify({ id: `m${s.id}`, ...more }),
+				at
+			]);
+		for (const s of SAID) add('message.posted', s, { text: s.text }, s.at);
+		const [edited, removed] = [
+			[SAID[7]!, SAID[30]!],
+			[SAID[3]!, SAID[20]!, SAID[41]!]
+		];
+		for (const s of edited) add('message.edited', s, { text: `${s.text}, said anew` }, s.at + 3_600_000);
+		for (const s of removed) add('message.removed', s, {}, s.at + 7_200_000);
+		for (const s of SAID.slice(40)) add('message.read', s, {}, s.at + 90_000);
+		db.close();
+		const lines = linesOf([path]);
+		const now = lines.filter((l) => !l.earlierWordingOf).sort((a, b) => Date.parse(a.sentAt) - Date.parse(b.sentAt));
+		assert.deepEqual(
+			now.map(({ text, standing, person }) => [text, standing, person]),
+			SAID.map((s) => [edited.includes(s) ? `${s.text}, said anew` : s.text, removed.includes(s) ? 'binned' : 'kept', NAMES[s.with]])
+		);
+		assert.deepEqual(
+			lines.flatMap((l) => (l.earlierWordingOf ? [l.text] : [])),
+			edited.map((s) => s.text)
+		);
+	});
+
+	for (const wal of [true, false])
+		it(`which copy is newer, by ${wal ? 'how far the log goes' : 'the count of changes, though a wording was changed'}`, () => {
+			const live = join(folder, `live ${wal}.db`);
+			const db = createDatabase(live, wal ? ['journal_mode=wal', 'wal_autocheckpoint=0'] : []);
+			db.exec(
+				'create table contact(number text primary key, name text); create table message(hash text primary key, number text, mine integer, body text, at integer)'
+			);
+			for (const [i, name] of NAMES.entries()) db.run('insert into contact values(?,?)', [number(i), name]);
+			for (const s of SAID)
+				db.run('insert into message values(?,?,?,?,?)', [`h${s.id * 7919}`, number(s.with), Number(s.mine), s.text, s.at]);
+			// Named so that neither their names nor the order they are given in says which is which.
+			const copies = ['m', 'z', 'a'].map((name, i) => {
+				if (i > 0) {
+					for (const s of SAID.slice(i * 10, i * 10 + 3)) db.run('delete from message where hash=?', [`h${s.id * 7919}`]);
+					db.run('update message set body=? where hash=?', [`said anew, ${i}`, `h${SAID[i * 10 + 5]!.id * 7919}`]);
+				}
+				const to = join(folder, `${wal}`, name);
+				mkdirSync(to, { recursive: true });
+				for (const end of ['', '-wal']) if (existsSync(live + end)) copyFileSync(live + end, join(to, `app.db${end}`));
+				return to;
+			});
+			db.close();
+			const lines = linesOf([copies[1]!, copies[2]!, copies[0]!]).filter((l) => !l.earlierWordingOf);
+			const statesOf = (text: string): string[] => lines.find((l) => l.text === text)!.captures!.map(({ state }) => state);
+			assert.deepEqual(statesOf(SAID[0]!.text), ['in', 'in', 'in']);
+			assert.deepEqual(statesOf(SAID[10]!.text), ['in', 'out', 'out']);
+			assert.deepEqual(statesOf(SAID[20]!.text), ['in', 'in', 'out']);
+			assert.deepEqual(statesOf('said anew, 2'), ['in', 'in', 'in']);
+		});
+});
