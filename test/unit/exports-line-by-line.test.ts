@@ -80,9 +80,9 @@ describe('conversations line by line', () => {
 		assert.deepEqual(await textsOf({ 'talk.txt': `2025/01/14(火)\n${lines}\n` }), ['one', 'two\nand "half"', 'three', '"four"']);
 	});
 	it('signs in the place of line breaks are opened, where no text has any', async () => {
-		const said = ['one\\ntwo', 'three', 'four\\nfive', 'a "six"'];
+		const said = ['one\\ntwo', 'three', 'four\\nfive', 'a "six"', 'seven\\neight'];
 		const lines = said.map((text, i) => `${head(i)}${names[i % 2]}: ${text}`).join('\n');
-		assert.deepEqual(await textsOf({ 'talk.txt': lines }), ['one\ntwo', 'three', 'four\nfive', 'a "six"']);
+		assert.deepEqual(await textsOf({ 'talk.txt': lines }), ['one\ntwo', 'three', 'four\nfive', 'a "six"', 'seven\neight']);
 		assert.deepEqual(await textsOf({ 'talk.txt': lines.replace('three', 'C:\\data\\new') }), [
 			said[0]!,
 			'C:\\data\\new',

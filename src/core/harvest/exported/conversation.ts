@@ -238,7 +238,7 @@ function openEscapes(messages: readonly ExportedMessage[]): void {
 	if (escaped < ESCAPED_LEAST || texts.some((text) => text.includes('\n') || /\\(?![nrt\\"])/.test(text))) return;
 	for (const m of messages) m.text = m.text!.replace(/\\([nrt\\"])/g, (_, c: string) => ({ n: '\n', r: '\r', t: '\t' })[c] ?? c);
 }
-const ESCAPED_LEAST = 2;
+const ESCAPED_LEAST = 3;
 
 /** A word that says who wrote ("Ada wrote"). */
 const SAYS = /\s(\p{Ll}{3,12})$/u;
