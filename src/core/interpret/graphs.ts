@@ -65,10 +65,12 @@ function nodesIn(table: Table, harvest: Harvested): Nodes | null {
 	const key = table.rowidColumn >= 0 ? null : table.primaryKey.length === 1 ? table.primaryKey[0]! : undefined;
 	if (key === undefined) return null;
 	const rows = harvest.book.rowsOf(table.index);
-	const kept = rows.filter((row) => row.standing === 'kept').slice(0, ROWS);
+	const kept = keptOf(rows, ROWS);
 	if (kept.length < LEAST) return null;
-	const numbers = key === null ? numbersByPlace(rows) : null;
-	const keyIn = (row: Row): Key | null => keyOf(key === null ? (row.rowid ?? numbers!.get(row)) : row.values[key]);
+	// Asked for where a row has lost its number, and only of what is a graph.
+	let numbers: Map<Row, number> | null = null;
+	const numberOf = (row: Row): number | undefined => (numbers ??= numbersByPlace(rows)).get(row);
+	const keyIn = (row: Row): Key | null => keyOf(key === null ? (row.rowid ?? numberOf(row)) : row.values[key]);
 	for (const label of table.columns.keys()) {
 		if (label === key || label === table.rowidColumn) continue;
 		const words = new Set(kept.map((row) => wordOf(row.values[label])));
@@ -82,6 +84,16 @@ function nodesIn(table: Table, harvest: Harvested): Nodes | null {
 			return { table, rows, label, keyIn, labels };
 	}
 	return null;
+}
+
+/** The first rows that are in use. */
+function keptOf(rows: readonly Row[], most: number): Row[] {
+	const kept: Row[] = [];
+	for (const row of rows) {
+		if (row.standing === 'kept') kept.push(row);
+		if (kept.length === most) break;
+	}
+	return kept;
 }
 
 const wordOf = (value: Value | undefined): string | null =>
@@ -99,7 +111,7 @@ function edgesOf(nodes: Nodes, harvest: Harvested): Edges | null {
 	for (const table of harvest.tables) {
 		if (table === of || table.index === 0) continue;
 		const rows = harvest.book.rowsOf(table.index);
-		const kept = rows.filter((row) => row.standing === 'kept').slice(0, EDGES_READ);
+		const kept = keptOf(rows, EDGES_READ);
 		if (kept.length < LEAST) continue;
 		const ends = [...table.columns.keys()].filter((c) => c !== table.rowidColumn && areKeys(kept, c, labels));
 		const [from, to] = ends;
@@ -147,7 +159,7 @@ function joinSeveral(rows: readonly Row[], from: number, to: number, labels: Rea
 /** Whether (nearly) all nodes are joined: small numbers of some other list's are keys of few. */
 function joinMost(edges: readonly Row[], ends: readonly number[], { rows, keyIn }: Nodes): boolean {
 	const joined = new Set(edges.flatMap((row) => ends.map((c) => keyOf(row.values[c]))));
-	const kept = rows.filter((row) => row.standing === 'kept').slice(0, ROWS);
+	const kept = keptOf(rows, ROWS);
 	return kept.filter((row) => joined.has(keyIn(row))).length >= kept.length * JOINED;
 }
 const JOINED = 0.8;

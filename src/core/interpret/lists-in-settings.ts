@@ -11,6 +11,8 @@ import { at, jsonOf, plain } from './stored';
 /** A table of settings has few rows, and few columns. */
 const SETTINGS_AT_MOST = 500;
 const COLUMNS_AT_MOST = 6;
+/** Rows of it, those of earlier states included. */
+const STATES_AT_MOST = 10_000;
 const LONGEST_NAME = 80;
 const LEAST = 2;
 const FIELDS_AT_MOST = 40;
@@ -57,6 +59,7 @@ export function openListsInSettings(harvest: Harvested): Harvested {
 function listsIn(table: Table, harvest: Harvested): SettingsList[] {
 	if (table.index === 0 || /^sqlite_/i.test(table.name) || table.columns.length > COLUMNS_AT_MOST) return [];
 	const rows = harvest.book.rowsOf(table.index);
+	if (rows.length > STATES_AT_MOST) return [];
 	const kept = rows.filter((row) => row.standing === 'kept');
 	if (kept.length === 0 || kept.length > SETTINGS_AT_MOST) return [];
 	const columns = [...table.columns.keys()];
@@ -115,9 +118,12 @@ function isNamedElsewhere(list: readonly Entry[], field: string, own: Table, har
 	if (keys.size < list.length || !canBeKeys) return false;
 	return harvest.tables.some((table) => {
 		if (table === own || table.index === 0) return false;
-		const rows = harvest.book.rowsOf(table.index).filter((row) => row.standing === 'kept');
+		const rows = harvest.book
+			.rowsOf(table.index)
+			.slice(0, ROWS)
+			.filter((row) => row.standing === 'kept');
 		return [...table.columns.keys()].some((c) => {
-			const named = rows.slice(0, ROWS).flatMap((row) => keyOf(row.values[c]) ?? []);
+			const named = rows.flatMap((row) => keyOf(row.values[c]) ?? []);
 			// The owner is often not among the persons.
 			const [others] = [...countsOf(named.filter((key) => !keys.has(key)))].sort((a, b) => b[1] - a[1]);
 			const known = named.filter((key) => keys.has(key)).length;
