@@ -75,15 +75,21 @@ function nodesIn(table: Table, harvest: Harvested): Nodes | null {
 		if (label === key || label === table.rowidColumn) continue;
 		const words = new Set(kept.map((row) => wordOf(row.values[label])));
 		if (words.size < 2 || words.size > LABELS_AT_MOST || words.has(null)) continue;
-		const labels = new Map<Key, string>();
-		for (const row of rows) {
-			const [own, word] = [keyIn(row), wordOf(row.values[label])];
-			if (own !== null && word !== null && (row.standing === 'kept' || !labels.has(own))) labels.set(own, word);
-		}
-		if ([...words].some((word) => areWritten(kept.filter((row) => row.values[label] === word))))
-			return { table, rows, label, keyIn, labels };
+		const written = [...words].filter((word) => areWritten(kept.filter((row) => row.values[label] === word)));
+		// Folders are words too; but where all is written there is not all that a store has.
+		if (written.length > 0 && written.length < words.size) return { table, rows, label, keyIn, labels: labelsOf(rows, label, keyIn) };
 	}
 	return null;
+}
+
+/** The label of each row by its key; of those in use, where a key was given out again. */
+function labelsOf(rows: readonly Row[], label: number, keyIn: Nodes['keyIn']): Map<Key, string> {
+	const labels = new Map<Key, string>();
+	for (const row of rows) {
+		const [own, word] = [keyIn(row), wordOf(row.values[label])];
+		if (own !== null && word !== null && (row.standing === 'kept' || !labels.has(own))) labels.set(own, word);
+	}
+	return labels;
 }
 
 /** The first rows that are in use. */

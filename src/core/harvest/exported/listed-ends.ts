@@ -7,7 +7,7 @@ const TO = /^(?:to|recipients?|receivers?|an|empfänger|à|destinataires?|para|d
 const LONGEST = 60;
 const LEAST = 6;
 const KNOWN = 0.9;
-export const CONVERSATION = 'conversation';
+const CONVERSATION = 'conversation';
 
 /** Adds what names the conversation, where some messages are to several of those who write. */
 export function addListedEnds(columns: string[], values: (Value | undefined)[][]): void {

@@ -20,23 +20,36 @@ const LONGEST = 64 << 20;
 
 /** The files that a letter encloses; none where its value is no letter. */
 export function enclosedIn(value: Value | undefined): Enclosed[] {
-	const text = (): string | null => {
-		if (typeof value === 'string') return value;
-		return value instanceof Uint8Array && bytesIn(value) <= LONGEST ? latin1.decode(wholeBytes(value)) : null;
+	const bytes = (): Uint8Array | null => {
+		if (typeof value === 'string') return value.length > LONGEST ? null : new TextEncoder().encode(value);
+		return value instanceof Uint8Array && bytesIn(value) <= LONGEST ? wholeBytes(value) : null;
 	};
-	const parts = (): Letter[] => filesOf(text());
-	return parts().map((part, i) => {
-		const bytes = bytesOf(part);
-		return { name: nameOf(part), type: typeOf(part), bytes: beginningOf(bytes, () => again(parts()[i])) };
-	});
+	const parts = (): Letter[] => {
+		const own = bytes();
+		return own ? filesOf(lettersOf(own)) : [];
+	};
+	return parts().map((part, i) => ({
+		name: nameOf(part),
+		type: typeOf(part),
+		bytes: beginningOf(bytesOf(part), () => {
+			const again = parts()[i];
+			return again ? bytesOf(again) : null;
+		})
+	}));
 }
-/** Each byte is a letter: what is no text keeps its bytes so. */
-const latin1 = { decode: (bytes: Uint8Array): string => new TextDecoder('iso-8859-1').decode(bytes) };
 
-const again = (part: Letter | undefined): Uint8Array | null => (part ? bytesOf(part) : null);
+/** A letter for each byte: what is no text keeps its bytes so, as by no decoder in a browser. */
+function lettersOf(bytes: Uint8Array): string {
+	const letters: string[] = [];
+	for (let at = 0; at < bytes.length; at += CHUNK) letters.push(String.fromCharCode(...bytes.subarray(at, at + CHUNK)));
+	return letters.join('');
+}
+const CHUNK = 8192;
 
-function filesOf(text: string | null): Letter[] {
-	const letter = text === null || text.length > LONGEST ? null : letterOf(text);
+const bytesOfLetters = (letters: string): Uint8Array => Uint8Array.from(letters, (c) => c.charCodeAt(0));
+
+function filesOf(text: string): Letter[] {
+	const letter = letterOf(text);
 	const found: Letter[] = [];
 	const collect = (one: Letter, depth: number): void => {
 		if (one.body === null || depth > DEEPEST || found.length >= MOST) return;
@@ -70,7 +83,7 @@ function nameOf({ head }: Letter): string | null {
 	}
 	const [, quoted, bare] = /\b(?:file)?name\s*=\s*(?:"((?:[^"\\]|\\.)*)"|([^\s;]+))/i.exec(stated) ?? [];
 	const name = (quoted?.replace(/\\(.)/g, '$1') ?? bare ?? '').trim();
-	return name === '' ? null : decodeWords(name);
+	return name === '' ? null : decodeWords(new TextDecoder().decode(bytesOfLetters(name)));
 }
 
 function bytesOf({ head, body }: Letter): Uint8Array {
@@ -81,5 +94,5 @@ function bytesOf({ head, body }: Letter): Uint8Array {
 		how === 'quoted-printable'
 			? plain.replace(/=\r?\n/g, '').replace(/=([\dA-F]{2})/gi, (_, hex: string) => String.fromCharCode(parseInt(hex, 16)))
 			: plain;
-	return Uint8Array.from(text, (c) => c.charCodeAt(0) & 0xff);
+	return bytesOfLetters(text);
 }
