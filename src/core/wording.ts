@@ -33,7 +33,7 @@ export const METHOD_WORDS: Record<Method, string> = {
 	'index-entry': 'entry of an index',
 	'text-index': 'entry of a text index',
 	history: 'history kept by the store',
-	preview: 'last text that the list of conversations shows',
+	preview: 'text that a list beside the messages shows',
 	'overflow-page': 'overflow page left behind',
 	'store-log': 'entry of the store’s log of writes',
 	'store-table': 'entry of a table file of the store',

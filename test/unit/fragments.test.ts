@@ -87,7 +87,9 @@ describe('fragments', () => {
 
 	it('a few letters without a time are one message at one place of two captures, and two at two', () => {
 		const table = { name: 'letters', rowidColumn: -1, primaryKey: [], inferred: false };
-		const stores = [0, 1].map(() => ({ harvest: { tables: [table] }, tables: [table] })) as unknown as WovenStore[];
+		const none = { messages: [] };
+		const store = { harvest: { tables: [table] }, tables: [table], reading: none, understood: none };
+		const stores = [store, store] as unknown as WovenStore[];
 		const family = { captures: [{ store: 0 }, { store: 1 }] } as unknown as Family;
 		const merged = (...offsets: number[]): number => {
 			const left = (store: number): Woven[] => [

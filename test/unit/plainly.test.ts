@@ -10,6 +10,7 @@ import { messageLine } from '../../src/cli/lines';
 import { Look } from '../../src/core/look';
 import { GROWN } from '../vectors/grown-layouts';
 import { JOINED } from '../vectors/joined-layouts';
+import { LATER } from '../vectors/later-layouts';
 import { RARER } from '../vectors/rarer-layouts';
 import { ROOMED } from '../vectors/roomed-layouts';
 import { ROUNDABOUT } from '../vectors/roundabout-layouts';
@@ -29,6 +30,7 @@ const GROWN_SEEDS = 60;
 const VARIED_SEEDS = 48;
 const ROUNDABOUT_SEEDS = 60;
 const TAKEN_APART_SEEDS = 50;
+const LATER_SEEDS = 60;
 
 interface Line {
 	id: string;
@@ -94,6 +96,8 @@ describe('stores laid out plainly', () => {
 	for (const seed of SEEDS.slice(0, TAKEN_APART_SEEDS))
 		it(`as others have it who take things apart, seed ${seed}`, () =>
 			isReadRight(writePlainly(join(folder, `apart ${seed}`), seed, TAKEN_APART)));
+	for (const seed of SEEDS.slice(0, LATER_SEEDS))
+		it(`of programs that went on, seed ${seed}`, () => isReadRight(writePlainly(join(folder, `later ${seed}`), seed, LATER)));
 	for (const seed of SEEDS.slice(0, STRINGS_SEEDS))
 		it(`with strings kept once, seed ${seed}`, () => isReadRight(writePlainly(join(folder, `strings ${seed}`), seed, STRINGS)));
 });

@@ -100,6 +100,8 @@ export interface Layout {
 	toBin?: (db: Engine, s: Composer, m: Draft, at: number) => void;
 	/** What is removed is marked so, and stays. */
 	removes?: 'binned';
+	/** What a newer version of the program makes of the store, between two copies. */
+	upgrade?: (db: Engine, s: Composer) => void;
 	/** Which way a message went is told by what others wrote in groups. */
 	needsGroup?: true;
 }
@@ -369,8 +371,10 @@ export function writePlainly(folder: string, seed: number, layouts: Readonly<Rec
 	const folders: string[] = [];
 	for (const { m, what, text, at } of events) {
 		const id = m?.id ?? [];
-		if (what === 'copy') folders.push(copyOut(folder, path, folders.length, drafts, copies[folders.length]!));
-		else if (what === 'write') layout.write(db, s, m!);
+		if (what === 'copy') {
+			folders.push(copyOut(folder, path, folders.length, drafts, copies[folders.length]!));
+			if (folders.length === 1 + (seed % 2) && folders.length < count) layout.upgrade?.(db, s);
+		} else if (what === 'write') layout.write(db, s, m!);
 		else {
 			const [table, where, column] = layout.row(m!);
 			if (what === 'edit' && layout.edit) layout.edit(db, m!, text!, at, s);

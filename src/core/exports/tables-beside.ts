@@ -14,7 +14,7 @@ const LARGEST_LIST = 16 << 20;
 const MOST_LISTS = 40;
 /** Folders above the messages in which their lists can lie. */
 const ABOVE = 2;
-const LIST = /\.(?:json|jsonl|ndjson|csv|tsv|tab|xml|plist)$/i;
+const LIST = /\.(?:json|jsonl|ndjson|csv|tsv|tab|xml|plist|bson)$/i;
 
 interface List {
 	harvest: ExportHarvest;

@@ -283,7 +283,7 @@ export class Belongings {
 					row,
 					reading: c.of,
 					text,
-					textCut: row.cut >= 0 && row.cut === c.text.column,
+					textCut: (row.cut >= 0 && row.cut === c.text.column) || (c.cutAt !== undefined && text.length >= c.cutAt),
 					messageKey: c.messageKey,
 					key,
 					kind: c.kind,

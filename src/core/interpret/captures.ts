@@ -234,8 +234,8 @@ export function rowsElsewhere(harvest: Harvested, table: number, captures: reado
 	if (captures.length === 0) return [];
 	const { rowidColumn, primaryKey, withoutRowid } = harvest.tables[table]!;
 	const isKnown = (row: Row): boolean => (withoutRowid ? primaryKey.every((c) => row.values[c] !== undefined) : row.rowid !== null);
-	const contentOf = (row: Row): string =>
-		(primaryKey.length > 0 ? primaryKey.map((c) => row.values[c]) : row.values).map(partOf).join('\u0000');
+	const key = rowidColumn >= 0 || primaryKey.length > 0 ? primaryKey : keyIn(harvest.book.rowsOf(table));
+	const contentOf = (row: Row): string => (key.length > 0 ? key.map((c) => row.values[c]) : row.values).map(partOf).join('\u0000');
 	const keyOf = (row: Row): RecordKey => (rowidColumn >= 0 ? row.rowid : contentOf(row));
 	const known = new Set<RecordKey>();
 	for (const row of harvest.book.rowsOf(table)) if (isKnown(row)) known.add(keyOf(row));
@@ -243,14 +243,31 @@ export function rowsElsewhere(harvest: Harvested, table: number, captures: reado
 	for (const capture of captures) {
 		for (const row of capture.book.rowsOf(table)) {
 			if (!isKnown(row) || row.grade !== 'whole') continue;
-			const key = keyOf(row);
-			if (known.has(key)) continue;
-			known.add(key);
+			const record = keyOf(row);
+			if (known.has(record)) continue;
+			known.add(record);
 			found.push(row);
 		}
 	}
 	return found;
 }
+
+/** The column by whose values, written alike and each there once, rows tell themselves apart that nothing numbers for good. */
+function keyIn(rows: readonly Row[]): readonly number[] {
+	const kept = rows.filter((row) => row.standing === 'kept');
+	const [first] = kept;
+	if (!first || kept.length < KEYED_LEAST) return [];
+	const isKey = (_: Value | undefined, column: number): boolean => {
+		const values = kept.map((row) => row.values[column]);
+		const { length } = typeof values[0] === 'string' ? values[0] : '';
+		const areKeys = values.every((v) => typeof v === 'string' && v.length === length && KEY.test(v));
+		return areKeys && new Set(values).size === values.length;
+	};
+	const column = first.values.findIndex(isKey);
+	return column < 0 ? [] : [column];
+}
+const KEYED_LEAST = 3;
+const KEY = /^[\w.:@+=-]{16,64}$/;
 
 type RecordKey = number | bigint | string | null;
 

@@ -48,7 +48,13 @@ export function bestText(sheet: Sheet): Guess<SheetColumn> | null {
 	const ranked = sheet.columns.map((column) => ({ column, ...textScore(column, sheet.sure.length) })).sort((a, b) => b.score - a.score);
 	const best = ranked[0];
 	if (!best || best.score < TEXT_LEAST) return null;
-	const first = ranked.find((other) => other.score >= TEXT_LEAST && isSaidOtherwise(best.column, other.column, sheet)) ?? best;
+	const first =
+		ranked.find(
+			(other) =>
+				other !== best &&
+				other.score >= TEXT_LEAST &&
+				(isSaidOtherwise(best.column, other.column, sheet) || isSaidAgain(best.column, other.column, sheet))
+		) ?? best;
 	return {
 		value: first.column,
 		confidence: Math.min(1, first.score / 5),
@@ -71,6 +77,17 @@ const FILLED_MORE = 1.5;
 const AS_LONG = 0.4;
 const AGAIN_ROWS = 1000;
 const AGAIN_VARIED = 0.6;
+
+/** Whether a column says in some rows what another said in rows that are more: the words of the message that is answered. */
+function isSaidAgain(column: SheetColumn, of: SheetColumn, { sure }: Sheet): boolean {
+	if (column.profile.filled * FILLED_MORE > of.profile.filled) return false;
+	const said = new Set<unknown>(sure.map((row) => cell(row, of, [])));
+	const again = [...column.profile.distinct.keys()].slice(0, AGAIN_READ);
+	return again.length >= AGAIN_LEAST && again.filter((value) => said.has(value)).length >= again.length * AGAIN_SHARE;
+}
+const AGAIN_READ = 200;
+const AGAIN_LEAST = 3;
+const AGAIN_SHARE = 0.8;
 
 const DAY = 86_400_000;
 /** Rows from which it shows that times are days without an hour. */

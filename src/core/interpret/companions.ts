@@ -9,7 +9,7 @@ import type { AttachedReading, AttachmentReading, BinReading, CopyReading, Messa
 import { captionIn } from './captions';
 import { isPath } from './files';
 import { DELETED_NAMED } from './deleted-flag';
-import { isCalledHistory, isHistory } from './histories';
+import { cutAtOf, isCalledHistory, isHistory } from './histories';
 import { attachmentsOf, filesOfSeveral, withCaption } from './attached-files';
 import { messageKeyOf, namesIn, textsOf, timesOf, toMessages } from './message-keys';
 import { isMeant, isNamedAlike, keyOf, type Reference } from './refs';
@@ -177,7 +177,10 @@ function copyOf(sheet: Sheet, m: MessageReading, context: Context): CopyReading 
 			if (known < 0.5) continue;
 			const told = named || r.from === sheet.about || standNearInTime(rows, time, r, m, tables);
 			if (same < SAME && r.confidence <= least && !(told && !isOwnNumber(r.from, sheet, tables))) continue;
-			if (same > 0.6 && r.from.profile.unique) return made(column, r.from, r.key.column, 'text-index');
+			const isIndex = same > 0.6 && r.from.profile.unique;
+			const cutAt = one || named || isCalledHistory(column.name) ? null : cutAtOf(sheet, column, r, m, tables, isIndex ? 1 : CUT_LEAST);
+			if (cutAt !== null) return { ...made(column, r.from, r.key.column, 'preview'), cutAt };
+			if (isIndex) return made(column, r.from, r.key.column, 'text-index');
 			if (!one && same < SAME && !isHistory(sheet, column, r, m, context)) continue;
 			// Rows of the messages' own table come after them: what they say is newer.
 			return made(column, r.from, r.key.column, one ? 'revision' : 'history');
@@ -185,6 +188,9 @@ function copyOf(sheet: Sheet, m: MessageReading, context: Context): CopyReading 
 	}
 	return null;
 }
+
+/** Texts that are cut, from which it shows where, of a list that is not all of whole ones besides. */
+const CUT_LEAST = 2;
 
 /** Of so much of the time that lies between rows and messages in another order: what belongs to a message is made soon after it. */
 const NEAR = 0.2;

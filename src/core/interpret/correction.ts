@@ -87,7 +87,8 @@ export function correctColumns(m: MessageReading, entry: TableCorrection, refere
 		else if (role === 'correspondent') m.peer = party;
 		else if (role === 'thread') m.thread = party;
 		else if (role === 'direction') m.direction = { value: directionBy(column, values ?? []), ...why };
-		else if (role === 'deleted') m.deleted = { value: { column, values: values ?? [1] }, ...why };
+		else if (role === 'deleted')
+			m.deleted = { value: { column, values: values ?? [1], ...(values?.length === 0 ? { isAny: true as const } : {}) }, ...why };
 	}
 }
 

@@ -5,6 +5,7 @@ import { TABLE_NAME, addressShare, isHandleLike, textScore } from './columns';
 import type { Context } from './context';
 import { weighCorrespondence } from './correspondence';
 import { readMessages } from './message-sheet';
+import { isGone } from './moved-tables';
 import { isOtherHalf } from './other-half';
 import { isNameLike } from './parties';
 import { isFamily, isGiven } from './person-sheets';
@@ -52,7 +53,10 @@ function chooseMessageSheets(candidates: Candidate[], context: Context): Candida
 		const written = beginAlike(c, context) ? PROGRAMS : 0;
 		return text + (c.time ? 1.5 : -0.5) + social + Math.min(1.2, Math.log10(c.sheet.sure.length + 1) * 0.4) - written;
 	};
-	const ranked = candidates.map((c) => ({ c, w: weight(c) })).sort((a, b) => b.w - a.w);
+	// A table that is gone from the store held what the program has moved to another: that one is told first.
+	const gone = new Set(candidates.filter((c) => isGone(c.sheet)));
+	const isMovedFrom = (c: Candidate, m: Candidate): boolean => gone.has(c) && !gone.has(m);
+	const ranked = candidates.map((c) => ({ c, w: weight(c) })).sort((a, b) => Number(gone.has(a.c)) - Number(gone.has(b.c)) || b.w - a.w);
 	const best = ranked[0];
 	if (!best) return [];
 	const chosen: Candidate[] = [];
@@ -80,10 +84,12 @@ function chooseMessageSheets(candidates: Candidate[], context: Context): Candida
 			)
 		);
 		if (referencedByMessages) continue;
-		if (chosen.some((m) => repeats(c, m, context))) continue;
+		if (chosen.some((m) => !isMovedFrom(c, m) && repeats(c, m, context))) continue;
 		chosen.push(c);
 	}
-	return chosen.filter((c) => !chosen.some((m) => m !== c && (repeatsTimed(c, m, context) || namesWhatItRepeats(c, m, context))));
+	return chosen.filter(
+		(c) => !chosen.some((m) => m !== c && !isMovedFrom(c, m) && (repeatsTimed(c, m, context) || namesWhatItRepeats(c, m, context)))
+	);
 }
 
 /**

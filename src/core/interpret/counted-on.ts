@@ -54,7 +54,9 @@ function countedFrom({ from, key }: Reference, sheet: Sheet, { tables }: Context
 	if (!offset) return null;
 	const { high } = offset.profile;
 	const areDays = [...starts.values()].every((at) => at % DAY === 0);
-	const unit = high < DAY / 1000 || (!areDays && high * 1000 <= LONGEST) ? 1000 : 1;
+	const areSeconds =
+		high < DAY / 1000 || (!areDays && high * 1000 <= LONGEST && !areThousandths(offset, { from, key }, start, sheet, tables));
+	const unit = areSeconds ? 1000 : 1;
 	if (areDays && high * unit >= DAY) return null;
 	const made: Made = {
 		read: (row) => {
@@ -66,6 +68,38 @@ function countedFrom({ from, key }: Reference, sheet: Sheet, { tables }: Context
 	if (profile.time?.label !== MILLISECONDS) return null;
 	return { name: `${start.name} and ${offset.name}`, column: offset.column, path: [start.name], made, profile };
 }
+
+/**
+ * Whether numbers that can be seconds are thousandths: all are whole seconds so, or as seconds they go on long after what
+ * they are counted from has ended.
+ */
+function areThousandths(
+	offset: SheetColumn,
+	{ from, key }: Pick<Reference, 'from' | 'key'>,
+	start: SheetColumn,
+	sheet: Sheet,
+	tables: Context['tables']
+): boolean {
+	const numbers = [...offset.profile.distinct.keys()].map(Number);
+	if (numbers.filter((n) => n > 0).every((n) => n % 1000 === 0)) return true;
+	const timesIn = (row: Row, c: SheetColumn): number | null => timeOf(cell(row, c, tables), c.profile.time!);
+	const isEnd = (c: SheetColumn): boolean =>
+		c !== start && c.profile.time !== null && key.sheet.sure.every((row) => (timesIn(row, c) ?? Infinity) >= (timesIn(row, start) ?? 0));
+	const end = key.sheet.columns.find(isEnd);
+	if (!end) return false;
+	const spans = new Map<string | number, number>();
+	for (const row of key.sheet.rows) {
+		const [k, first, last] = [keyOf(key.column ? cell(row, key.column, tables) : row.rowid), timesIn(row, start), timesIn(row, end)];
+		if (k !== null && first !== null && last !== null) spans.set(k, last - first);
+	}
+	const beyond = sheet.sure.filter((row) => {
+		const [span, n] = [spans.get(keyOf(cell(row, from, tables)) ?? ''), numberIn(cell(row, offset, tables))];
+		return span !== undefined && n !== null && n * 1000 > span + DAY;
+	});
+	return beyond.length > sheet.sure.length * BEYOND;
+}
+const BEYOND = 0.1;
+
 const MILLISECONDS = 'milliseconds since 1970';
 
 const isOffset = ({ column, made, body, profile: p }: SheetColumn, sheet: Sheet): boolean =>

@@ -1,6 +1,6 @@
 /** What a store itself marks deleted and keeps all the same: messages, and persons of its address book. */
 import { addressShare } from './columns';
-import type { Table } from '../model';
+import type { Row, Table } from '../model';
 import type { Context } from './context';
 import type { PersonEntries } from './person-entries';
 import type { DeletedPersons, MessageReading, PersonReading } from './reading';
@@ -15,14 +15,21 @@ export const DELETED_NAMED =
 export const findDeletedFlag = (m: MessageReading, { tables }: Context): MessageReading['deleted'] =>
 	deletedByName(m.sheet, [m.text.value, m.time?.value], tables) ?? deletedByWord(m, tables);
 
+/** Whether a row is one that the store marks deleted. */
+export function isMarkedDeleted({ deleted }: MessageReading, row: Row, tables: readonly Table[]): boolean {
+	if (!deleted) return false;
+	const { column, values, isAny } = deleted.value;
+	const mark = keyOf(cell(row, column, tables));
+	return mark !== null && (isAny ? mark !== 0 : values.includes(mark));
+}
+
 /** A column called for deletion that marks some of the rows. `taken`: columns that say something else. */
 function deletedByName(sheet: Sheet, taken: readonly (SheetColumn | undefined)[], tables: readonly Table[]): MessageReading['deleted'] {
 	for (const column of sheet.columns) {
 		if (!DELETED_NAMED.test(column.name) || taken.includes(column)) continue;
 		const p = column.profile;
 		if (p.time || (p.ints > 0 && p.distinct.size > 8)) {
-			const values = [...p.distinct.keys()].filter((v) => v !== 0);
-			return { value: { column, values }, confidence: 0.7, evidence: ['its name says deletion and its values are times'] };
+			return { value: { column, values: [], isAny: true }, confidence: 0.7, evidence: ['its name says deletion and its values are times'] };
 		}
 		// Whoever is named there is no mark.
 		if (p.distinct.size > 4 || p.uuid > 0.5 || addressShare(column) > 0.4) continue;

@@ -14,7 +14,7 @@ import { timeOf } from './time';
 const HISTORY_NAMED =
 	/(?<!cr)edit|revis|histor|version|previous|prior|earlier|former|replaced|(?:^|_)old|wording|fassung|bearbeit|ge(?:ä|ae)nder|fr(?:ü|ue)her|vorher|ancien|anterior|modif/i;
 const OTHERWISE_NAMED =
-	/title|subject|desc|caption|question|frage|pregunta|prompt|transl|(?:ü|ue)bersetz|traduc|transcr|summar|comment|note|remark|label|\bocr|preview|vorschau|link|poll|survey|umfrage|encuesta|quiz|about|place|address|reminder/i;
+	/title|subject|desc|caption|question|frage|pregunta|prompt|transl|(?:ü|ue)bersetz|traduc|transcr|summar|comment|note|remark|label|\bocr|preview|vorschau|link|poll|survey|umfrage|encuesta|quiz|about|place|address|reminder|excerpt|snippet|teaser|(?:^|_)pin/i;
 const LINK = /^[a-z][a-z\d+.-]*:\/\/\S+$/i;
 const MOSTLY = 0.6;
 const WRITING = 0.5;
@@ -73,6 +73,34 @@ const isNamedByOthers = (sheet: Sheet, { sheets, references, tables }: Context):
 				s !== sheet && r.key.sheet === sheet && r.confidence > 0.5 && r === all.find((x) => x.from === r.from) && isMeant(r, s, tables)
 		)
 	);
+
+/**
+ * Letters at which texts are cut that are how the messages they name begin, as a list of what was pinned shows them; null
+ * where they are not. `least`: so many must be cut. Wordings that were added to begin so as well, but do not all end at one length.
+ */
+export function cutAtOf(
+	sheet: Sheet,
+	text: SheetColumn,
+	names: Reference,
+	m: MessageReading,
+	tables: readonly Table[],
+	least: number
+): number | null {
+	const texts = textsOf(m, names.key.column, tables);
+	const pairs = sheet.sure.slice(0, SAMPLED).flatMap((row) => {
+		const [here, there] = [cell(row, text, tables), texts.get(messageKeyOf(row, names.from, tables) ?? '')];
+		return typeof here === 'string' && typeof there === 'string' ? [{ here, there }] : [];
+	});
+	const cut = pairs.filter(({ here, there }) => here !== there).map(({ here }) => here.length);
+	const end = Math.min(...cut);
+	const areBeginnings = pairs.every(({ here, there }) => here === there || isBeginning(here, there));
+	return cut.length >= least && areBeginnings && pairs.every(({ here }) => here.length <= end + 1) ? end : null;
+}
+/** Marks that something was left out. */
+const LEFT_OUT = /(?:\u2026|\.\.\.)$/;
+
+/** Whether a text is how another begins, with a mark of what was left out or without. */
+export const isBeginning = (text: string, of: string): boolean => of.startsWith(text) || of.startsWith(text.replace(LEFT_OUT, ''));
 
 /** Whether nearly all texts are more like those of the messages they name than like those of others. */
 function isAlike(sheet: Sheet, text: SheetColumn, names: Reference, m: MessageReading, tables: readonly Table[]): boolean {

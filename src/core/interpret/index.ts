@@ -19,6 +19,7 @@ export { describeReading, storeReadingSchema, type PlainColumn, type PlainReadin
 export { addressesTogether, PeopleBook, normalAddress, type Party } from './people';
 export { understand, type Understood, type UnderstoodStore } from './messages';
 export { messageKeyOf } from './message-keys';
+export { isBeginning } from './histories';
 export { NO_FILE, type Attached, type Copied, type StatedFile } from './belongings';
 export type { StoreReading, MessageReading, DirectionRule, Guess } from './reading';
 export { ContactList, contactsOf, namedByTitles, withoutBareAddresses, type Contact } from './contacts';

@@ -14,6 +14,7 @@ import type { MembersReading, MessageReading, StoreReading, ThreadReading } from
 import { addressesIn, EMAIL, FILE_NAME, PHONE } from './profile';
 import { previewsOf, type Preview } from './previews';
 import { partiesListed } from './listed-parties';
+import { isMarkedDeleted } from './deleted-flag';
 import { keyOf, keysIn, textsIn } from './refs';
 import { cell, isCutIn, type SheetColumn } from './sheet';
 import { wayOf } from './way-by-rule';
@@ -331,7 +332,7 @@ class MessageSheet {
 				info.senders.set(key, writer);
 			}
 		}
-		const flagged = m.deleted ? m.deleted.value.values.includes(keyOf(this.get(row, m.deleted.value.column)) ?? '\u0000') : false;
+		const flagged = isMarkedDeleted(m, row, this.tables);
 		const guid = m.guid ? this.get(row, m.guid) : null;
 		if (files.length === 1 && files[0]!.key === null && typeof guid === 'string') files[0] = { ...files[0]!, key: guid };
 		return {

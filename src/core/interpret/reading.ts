@@ -55,7 +55,10 @@ export interface MessageReading {
 	/** A sheet that joins messages to threads. */
 	threadJoin: { sheet: Sheet; message: SheetColumn; thread: SheetColumn; messageKey: Key; threadKey: Key | null } | null;
 	/** A flag by which the store itself marks a message deleted. */
-	deleted: Guess<{ column: SheetColumn; values: (string | number)[] }> | null;
+	/** The sheet that has its messages now, under the same numbers: its table is gone. */
+	movedTo?: Sheet;
+	/** What marks a message deleted that the store keeps: one of the values, or any but nought (a time). */
+	deleted: Guess<{ column: SheetColumn; values: (string | number)[]; isAny?: true }> | null;
 	/** Rows of another kind (calls, system lines) that stand in the same table. */
 	otherKinds: Guess<{ column: SheetColumn; values: (string | number)[] }> | null;
 	/** Lists, within a message's row, of wordings it had before, and of reactions to it. */
@@ -135,8 +138,13 @@ export interface CopyReading {
 	key: SheetColumn | null;
 	/** What of the message it names: a column, or null for the record number. */
 	messageKey: SheetColumn | null;
-	/** `aside`: these are the messages' own texts, in a table of their own; `revision`: what they were changed into, one after the other. */
-	kind: 'text-index' | 'history' | 'aside' | 'revision';
+	/**
+	 * `aside`: these are the messages' own texts, in a table of their own; `revision`: what they were changed into, one after
+	 * the other; `preview`: how they begin, as a list of what was pinned or marked shows it.
+	 */
+	kind: 'text-index' | 'history' | 'aside' | 'revision' | 'preview';
+	/** Letters from which a text is only the beginning of one. */
+	cutAt?: number;
 	time: TimeColumn | null;
 	/** Of texts in a table of their own: the numbers of those that are a title of something else. */
 	titles?: ReadonlySet<string>;

@@ -55,10 +55,15 @@ function saying(row: Row, { text, time }: Said, tables: readonly Table[]): strin
 	return typeof said === 'string' && said !== '' && at !== null ? `${at}|${said}` : null;
 }
 
-/** The reading of such a sheet: as that of the messages it repeats, by the columns that are called as theirs. */
-export function readAsRepeated(sheet: Sheet, text: SheetColumn, time: Said['time'], m: MessageReading): MessageReading {
-	const own = (column: SheetColumn): SheetColumn | null =>
-		column.made || column.aside ? null : (sheet.columns.find((c) => c.name === column.name && c.column >= 0 && !c.made) ?? null);
+/** The reading of such a sheet: as that of the messages it repeats, by the columns that are called as theirs, or by `own`. */
+export function readAsRepeated(
+	sheet: Sheet,
+	text: SheetColumn,
+	time: Said['time'],
+	m: MessageReading,
+	own = (column: SheetColumn): SheetColumn | null =>
+		column.made || column.aside ? null : (sheet.columns.find((c) => c.name === column.name && c.column >= 0 && !c.made) ?? null)
+): MessageReading {
 	const as = <T extends { value: SheetColumn }>(guess: T | null): T | null => {
 		const value = guess && own(guess.value);
 		return guess && value ? { ...guess, value } : null;

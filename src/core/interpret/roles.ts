@@ -45,7 +45,9 @@ import {
 } from './person-sheets';
 import { tellUnlistedOwner } from './owner-unlisted';
 import { openNumbersInBytes } from './numbers-in-bytes';
+import { movedTables, readMoved } from './moved-tables';
 import { openProperties } from './properties';
+import { readRowsAsDocuments, rowsAsDocuments } from './rows-as-documents';
 import type { Guess, MembersReading, PersonReading, SheetRole, StoreReading, ThreadReading } from './reading';
 import { type Reference, keysOf, raiseNamesakes, referencesOf } from './refs';
 import { ownersInSettings } from './settings';
@@ -114,6 +116,8 @@ export function readStore(
 				c.text !== null && wanted(c.sheet) === null && !aside.has(c.sheet) && !booked.has(c.sheet) && !properties.has(c.sheet)
 		)
 		.filter((c) => !namesWhoIsBeside(c, tables));
+	const documents = rowsAsDocuments(sheets, candidates, context).filter((d) => wanted(d.sheet) === null);
+	const areDocuments = new Set(documents.map((d) => d.sheet));
 	const forced = sheets
 		.filter((s) => wanted(s) === 'messages')
 		.flatMap((sheet): Candidate[] => {
@@ -154,7 +158,12 @@ export function readStore(
 		}
 		return persons.filter((p) => !areThingsOf(p, persons, chosen, context));
 	};
-	const { chosen, persons, messages, refused } = chooseCorrespondence(forced, candidates, besides, context);
+	const { chosen, persons, messages, refused } = chooseCorrespondence(
+		forced,
+		candidates.filter((c) => !areDocuments.has(c.sheet)),
+		besides,
+		context
+	);
 	tellUnlistedOwner(messages, persons, context);
 	const roles = new Map<Sheet, Guess<SheetRole>>();
 	for (const { sheet, text, time } of chosen)
@@ -163,7 +172,7 @@ export function readStore(
 			confidence: Math.min(text.confidence, time?.confidence ?? 0.4),
 			evidence: [`${sheet.sure.length} rows with a text${time ? ' and a time' : ''}`]
 		});
-	const messageSheets = new Set(chosen.map((c) => c.sheet));
+	const messageSheets = new Set([...chosen.map((c) => c.sheet), ...areDocuments]);
 	const threads: ThreadReading[] = [];
 	const members: MembersReading[] = messages.flatMap((m) => (m.membersTold ? [withPersons(m.membersTold, persons, context)] : []));
 	for (const { sheet } of [...members, ...messages.flatMap((m) => m.sizesTold ?? [])])
@@ -172,6 +181,17 @@ export function readStore(
 	const personSheets = new Set(persons.map((p) => p.sheet));
 	readFewAlike(messages);
 	tellByOthers(messages, context);
+	for (const moved of movedTables(candidates, context)) {
+		const [to, at] = [messages.find((m) => m.sheet === moved.to), messages.findIndex((m) => m.sheet === moved.sheet)];
+		if (!to || at < 0) continue;
+		messages[at] = { ...(readMoved(moved, to) ?? messages[at]!), movedTo: to.sheet };
+	}
+	for (const d of documents) {
+		const m = messages.find((one) => one.sheet === d.of);
+		if (!m) continue;
+		messages.push(readRowsAsDocuments(d, m));
+		roles.set(d.sheet, { value: 'messages', confidence: 0.8, evidence: [`its documents are rows of ${d.of.name}`] });
+	}
 	const unlisted = others.filter((s) => wanted(s) === null && !personEntries.some((e) => e.sheet === s));
 	const namesBeside = namesBesideHandles(messages, persons, unlisted, tables);
 	for (const m of messages) {
@@ -247,7 +267,9 @@ export function readStore(
 					? 'several texts to one message'
 					: c.kind === 'revision'
 						? 'its texts are what the messages it names were changed into'
-						: 'its texts are those of the messages it names'
+						: c.kind === 'preview'
+							? 'its texts are how the messages it names begin'
+							: 'its texts are those of the messages it names'
 			]
 		});
 	for (const a of companions.attachments)

@@ -1,5 +1,5 @@
 /**
- * Values that hold values: JSON, property lists, CBOR, MessagePack, fields in the wire format of protocol buffers, and
+ * Values that hold values: JSON, property lists, CBOR, MessagePack, BSON, fields in the wire format of protocol buffers, and
  * records written as one text; packed, or written in digits to the base of 64.
  */
 import { getNodeValue, type Node } from 'jsonc-parser';
@@ -73,7 +73,7 @@ function serialOf(values: readonly (Value | undefined)[]): Serial | undefined {
 	);
 }
 /** Values from which a form can be told: two begin as many a value does. */
-const SERIAL_LEAST: Record<Serial, number> = { clone: 1, cbor: 3, msgpack: 3 };
+const SERIAL_LEAST: Record<Serial, number> = { clone: 1, bson: 1, cbor: 3, msgpack: 3 };
 const hasText = (value: unknown): boolean =>
 	typeof value === 'string' ||
 	(value !== null &&

@@ -12,7 +12,7 @@ import { listOfParties } from './listed-parties';
 import { participantsOf } from './participants';
 import { normalAddress } from './people';
 import type { MessageReading } from './reading';
-import { keyOf, type Key, type Reference } from './refs';
+import { isNamedAlike, keyOf, type Key, type Reference } from './refs';
 import { AGREE, IN_SOME, listsOf, roomsOf, ROWS_LEAST, tellingRows, type Join, type List, type Members } from './rooms-and-members';
 import { cell, type Sheet, type SheetColumn } from './sheet';
 import { isNamed } from './threads';
@@ -37,6 +37,7 @@ export interface TakingPart {
 }
 
 const WRITERS_LEAST = 3;
+const SURELY_CALLED = 0.9;
 const ELSEWHERE = 0.5;
 /** How unlikely it must be (natural logarithm of the odds) that the writers are so by chance. */
 const NO_CHANCE = 3;
@@ -80,6 +81,7 @@ function find(sheet: Sheet, used: ReadonlySet<SheetColumn>, context: Context): T
 				if (room.isUnlisted && areOne(valuesOf(writer), written)) continue;
 				if (writer === room.thread?.from || (list.own && isListed(writer, room.key.sheet, list.person))) continue;
 				for (const way of waysToCompare(writer, list.person, sheet, list.sheet, room.key.sheet, identities)) {
+					if (way.key && isCalledForOther(writer, way.key)) continue;
 					const fit = fits(valuesOf(writer), writer, written, list.members(way.member), way.writer);
 					if (!fit) continue;
 					const weight =
@@ -118,6 +120,12 @@ function find(sheet: Sheet, used: ReadonlySet<SheetColumn>, context: Context): T
 		const known = values.get(writer) ?? rows.map((row) => asOneOwner(keyOf(cell(row, writer, context.tables)), context));
 		values.set(writer, known);
 		return known;
+	}
+
+	/** Whether a column is surely a key of another list, and called for it: who wrote is not to be told by it. */
+	function isCalledForOther(writer: SheetColumn, { sheet: persons }: Key): boolean {
+		const [first] = (context.references.get(sheet) ?? []).filter((r) => r.from === writer);
+		return first !== undefined && first.key.sheet !== persons && first.confidence > SURELY_CALLED && isNamedAlike(writer, first.key.sheet);
 	}
 
 	/** Whether a list of persons has those whom a column names: as its rows, and not as whom of another list it says each is with. */

@@ -75,7 +75,8 @@ export function readTextsAside(context: Context, strings: ReadonlySet<Sheet>): S
 /** Whether a sheet's time is that of the row which each of its rows names, and which has no text of its own: parts of messages. */
 function repeatsItsTime(sheet: Sheet, { references, tables }: Context): boolean {
 	const time = bestTime(sheet, tables)?.value;
-	if (!time) return false;
+	// A time that is counted from that of the row named is its own.
+	if (!time || time.made) return false;
 	return (references.get(sheet) ?? []).some((r) => {
 		const whole = r.key.sheet;
 		if (r.confidence < LIKELY_KEY || whole === sheet || !isMeant(r, sheet, tables) || !bestTime(whole, tables) || bestText(whole))

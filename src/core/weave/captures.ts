@@ -6,6 +6,7 @@ import { betterStanding, isSameButForItsEnd } from '../harvest';
 import type { Standing } from '../model';
 import { primaryKeyOf, RECORDS_ALIKE, type Capture, type Family } from './families';
 import { placeOf } from './fragments';
+import { TableNames } from './table-names';
 import { isEdit, isMisplaced, sameMessage, sameRecord, TELLING, type Weave, type WovenStore } from './weave';
 import { isByPage, isInUse, isOfNoThread, isThreadGuessed, type Woven } from './woven';
 
@@ -24,7 +25,7 @@ export function mergeFamily(family: Family, perStore: readonly Woven[][], stores
 		m.noteIn(newest.store, m.standing);
 		own.note(m, newest.store, m.standing);
 	}
-	const index = new Merged(stores);
+	const index = new Merged(stores, new TableNames(family, stores));
 	merged.forEach((m) => index.add(m));
 	for (const capture of family.captures.slice(0, -1).reverse()) {
 		const becomes = new Map<Woven, Woven>();
@@ -252,7 +253,10 @@ class Merged {
 	/** Those by text. */
 	private readonly byWording = new Map<string, Woven[]>();
 
-	constructor(private readonly stores: readonly WovenStore[]) {}
+	constructor(
+		private readonly stores: readonly WovenStore[],
+		private readonly names: TableNames
+	) {}
 
 	/** The messages of the capture that is merged next. */
 	begin(here: readonly Woven[]): void {
@@ -273,7 +277,8 @@ class Merged {
 		const { tables } = this.stores[m.store]!;
 		const keys: string[] = [];
 		const { rowidColumn, inferred } = tables[m.recordTable]!;
-		if (m.record !== null && this.numbersHold && (rowidColumn >= 0 || inferred)) keys.push(`${tables[m.recordTable]!.name}#${m.record}`);
+		if (m.record !== null && this.numbersHold && (rowidColumn >= 0 || inferred))
+			keys.push(`${this.names.of(m.store, m.recordTable)}#${m.record}`);
 		if (m.first.guid) keys.push(`g|${m.first.guid}`);
 		const own = primaryKeyOf(m.first, tables[m.first.row.table]!);
 		if (own !== null) keys.push(own);

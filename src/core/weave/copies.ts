@@ -3,7 +3,7 @@
  * was seen, another one an earlier wording; and the text of a message seen nowhere else brings that message back.
  */
 import { plainRow } from '../harvest';
-import { messageKeyOf, type Copied, type Understood } from '../interpret';
+import { isBeginning, messageKeyOf, type Copied, type Understood } from '../interpret';
 import type { Row, Sighting, Standing } from '../model';
 import { areAlike } from '../likeness';
 import type { WovenStore } from './weave';
@@ -12,6 +12,7 @@ import { isInUse, type Woven } from './woven';
 export function placeCopies(store: WovenStore, messages: Woven[], make: (u: Understood) => Woven): void {
 	const { tables } = store;
 	const wordings = new Map<Woven, Woven[]>();
+	for (const m of messages) if (m.earlierWordingOf) put(wordings, m.earlierWordingOf, m);
 	const addWording = (of: Woven, row: Row, text: string, until: number | null): void => {
 		const standing = row.standing === 'kept' ? 'dropped' : row.standing;
 		const earlier = make({ ...of.first, row: { ...plainRow(row), standing }, text, textCut: false, files: [], attached: [], wordings: [] });
@@ -43,7 +44,14 @@ export function placeCopies(store: WovenStore, messages: Woven[], make: (u: Unde
 	}
 	/** The first of each text at each time. */
 	const atItsTime = new Map<string, Woven>();
-	for (const m of messages) if (!m.earlierWordingOf && !atItsTime.has(timedKey(m.first))) atItsTime.set(timedKey(m.first), m);
+	const atOnce = new Map<number, Woven[]>();
+	const mains = messages.filter((m) => !m.earlierWordingOf);
+	for (const m of [...mains, ...messages.filter((x) => x.earlierWordingOf)])
+		if (!atItsTime.has(timedKey(m.first))) atItsTime.set(timedKey(m.first), m.earlierWordingOf ?? m);
+	for (const m of mains) if (m.first.sentAt !== null) put(atOnce, m.first.sentAt, m);
+	/** The message whose wording it was until that was changed. */
+	const rewordedSince = ({ sentAt, text }: Understood): Woven | undefined =>
+		(atOnce.get(sentAt ?? NaN) ?? []).find((m) => text !== null && m.first.text !== null && areAlike(m.first.text, text));
 	const usedLast = [...messages].sort((a, b) => Number(isInUse(a)) - Number(isInUse(b)));
 	const byTextRow = new Map(usedLast.flatMap((m) => (m.first.textRows ?? []).map((row) => [row, m] as const)));
 	const revisions = new Map<Woven, Copied[]>();
@@ -53,14 +61,14 @@ export function placeCopies(store: WovenStore, messages: Woven[], make: (u: Unde
 		const numbered = name === null ? undefined : ofText(named.get(name), copy.text);
 		const main =
 			byTextRow.get(copy.row) ??
-			(copy.understood ? atItsTime.get(timedKey(copy.understood)) : undefined) ??
+			(copy.understood ? (atItsTime.get(timedKey(copy.understood)) ?? rewordedSince(copy.understood)) : undefined) ??
 			(numbered && isOfAnother(copy, numbered, store) ? undefined : numbered) ??
 			(copy.understood ? undefined : byText.get(copy.text)?.find((m) => m.record === null)) ??
 			(copy.key === null && !copy.understood ? (saying.get(copy.text) ?? null) : null);
 		const row = seenAs(copy, main);
 		if (main && copy.kind === 'revision' && !copy.textCut) put(revisions, main, copy);
 		else if (main) {
-			const same = [main, ...(wordings.get(main) ?? [])].find((w) => w.first.text === copy.text || w.first.textRows?.includes(copy.row));
+			const same = [main, ...(wordings.get(main) ?? [])].find((w) => isSaidBy(copy, w) || w.first.textRows?.includes(copy.row));
 			if (same) {
 				same.addSightings(row);
 				same.until ??= same === main ? null : copy.at;
@@ -87,10 +95,14 @@ export function placeCopies(store: WovenStore, messages: Woven[], make: (u: Unde
 	for (const [main, changes] of revisions) revise(main, changes, addWording);
 }
 
+/** Whether a copy has a message's text, or its beginning where a list shows no more. */
+const isSaidBy = ({ kind, text, textCut }: Copied, { first }: Woven): boolean =>
+	first.text === text || (kind === 'preview' && textCut && first.text !== null && isBeginning(text, first.text));
+
 const timedKey = ({ sentAt, text }: Understood): string => `${sentAt}|${text}`;
 
 /** Rows of several tables of messages are numbered alike. */
-const ofSheet = ({ reading }: Pick<Understood, 'reading'>, key: string): string => `${reading.sheet.index}:${key}`;
+const ofSheet = ({ reading }: Pick<Understood, 'reading'>, key: string): string => `${(reading.movedTo ?? reading.sheet).index}:${key}`;
 
 /**
  * Whether a text that is lost was of another message, which had the number before: where numbers are given out again, and

@@ -41,6 +41,8 @@ const KEYS_LEAST = 2;
 /** What a store is compared by. */
 interface Profile {
 	tables: Set<string>;
+	/** Of those that were dropped. */
+	dropped: Set<string>;
 	records: Map<string, { text: string | null; direction: Direction | null; isKept: boolean }>;
 	/** Content of each message, with its time. */
 	contents: Map<string, number>;
@@ -84,19 +86,16 @@ export function primaryKeyOf({ row }: Understood, table: Table): string | null {
 const contentOf = (u: Understood): string | null =>
 	u.text === null || u.sentAt === null ? null : `${u.sentAt}|${u.direction ?? ''}|${u.text}`;
 
+const declarationOf = ({ name, columns }: Table): string =>
+	`${name}(${columns
+		.map((c) => c.name)
+		.sort()
+		.join(',')})`;
+
 function profileOf(store: WovenStore): Profile {
 	const p: Profile = {
-		tables: new Set(
-			store.harvest.tables
-				.filter((t) => t.index > 0 && !t.dropped)
-				.map(
-					(t) =>
-						`${t.name}(${t.columns
-							.map((c) => c.name)
-							.sort()
-							.join(',')})`
-				)
-		),
+		tables: new Set(store.harvest.tables.filter((t) => t.index > 0 && !t.dropped).map(declarationOf)),
+		dropped: new Set(store.harvest.tables.filter((t) => t.dropped).map(declarationOf)),
 		records: new Map(),
 		contents: new Map(),
 		keys: keysBesides(store),
@@ -224,7 +223,7 @@ const finite = (n: number | null): number | null => (n !== null && Number.isFini
 function haveTheSame(a: Profile, b: Profile): boolean | null {
 	let said = a.compared.get(b);
 	if (said === undefined) {
-		said = areOfOnePlace(a, b) || (areAlike(a, b) ? compareMessages(a, b) : isAsOfAnotherVersion(a, b));
+		said = areOfOnePlace(a, b) || (areAlike(a, b) ? compareMessages(a, b) : isAsOfAnotherVersion(a, b) || areNumberedAlike(a, b));
 		a.compared.set(b, said);
 		b.compared.set(a, said);
 	}
@@ -248,6 +247,30 @@ function isAsOfAnotherVersion(a: Profile, b: Profile): boolean {
 	);
 }
 const TABLES_CALLED = 0.5;
+
+/**
+ * Whether two files of one name in two folders have the same messages under the same numbers, whatever their tables are
+ * called: a newer version of the program has moved them. Another program can number them so as well, but has few of the
+ * tables that the one has, and dropped none of them.
+ */
+function areNumberedAlike(a: Profile, b: Profile): boolean {
+	const called = (p: Profile): string => p.file.split('/').at(-1)!;
+	if (called(a) !== called(b) || a.folder === b.folder) return false;
+	const inBoth = (tables: ReadonlySet<string>, { tables: others }: Profile): number =>
+		[...tables].filter((table) => others.has(table)).length;
+	const areMost = inBoth(a.tables, b) >= Math.min(a.tables.size, b.tables.size) * TABLES_CALLED;
+	if (!areMost && inBoth(a.dropped, b) === 0 && inBoth(b.dropped, a) === 0) return false;
+	let [both, alike] = [0, 0];
+	for (const [content, own] of a.own) {
+		const other = b.own.get(content);
+		if (other === undefined) continue;
+		both++;
+		if (numberIn(own) === numberIn(other)) alike++;
+	}
+	return both >= NUMBERED_LEAST && alike >= both * NUMBERED && compareContents(a, b) === true && !callOtherwise(a, b);
+}
+const NUMBERED_LEAST = 10;
+const NUMBERED = 0.9;
 /** The names of its tables, the engine's own aside. */
 const tableNamesOf = ({ tables }: Profile): Set<string> =>
 	new Set([...tables].map((declared) => declared.slice(0, declared.indexOf('('))).filter((name) => !/^sqlite_/i.test(name)));
@@ -396,8 +419,14 @@ const CALLED_ALIKE = 0.1;
 
 /** Whether all that is in use in one is in the other: by what it says, or by its key in another wording. */
 function isKnownIn(less: Profile, more: Profile): boolean {
-	const keys = new Set(more.own.values());
-	return less.inUse.every((content) => more.contents.has(content) || keys.has(less.own.get(content) ?? ''));
+	const keys = new Set([...more.own.values()].map(numberIn));
+	return less.inUse.every((content) => more.contents.has(content) || keys.has(numberIn(less.own.get(content) ?? '')));
+}
+
+/** Messages in use in one of which the other has only what is left: the other is the later one. */
+function lostSince(one: Profile, other: Profile): number {
+	const inUse = new Set(other.inUse);
+	return one.inUse.filter((content) => other.contents.has(content) && !inUse.has(content)).length;
 }
 
 /** Older first. Stated times decide; else what each holds that the other has not; else how often the file was changed. */
@@ -411,10 +440,12 @@ function compareCaptures(a: Capture, b: Capture, profiles: readonly Profile[]): 
 	const sign = less === p ? -1 : 1;
 	// Nothing in use in it that the other has not: it is older, or it lost its newest. The engine counts its changes; a copy that
 	// another engine wrote has a count of its own.
-	const within =
-		less.records.size > 0 ? [...less.records].every(([k, { isKept }]) => !isKept || more.records.has(k)) : isKnownIn(less, more);
+	const areThere = less.records.size > 0 && [...less.records].every(([k, { isKept }]) => !isKept || more.records.has(k));
+	const within = areThere || isKnownIn(less, more);
 	if (within && less.engine === more.engine && less.counter > 0 && more.counter > 0 && less.counter !== more.counter)
 		return less.counter < more.counter ? sign : -sign;
+	const left = lostSince(q, p) - lostSince(p, q);
+	if (left !== 0 && (lostSince(q, p) === 0 || lostSince(p, q) === 0)) return left;
 	// What was taken with it can be newer than all that it holds.
 	if (a.time !== null && b.time !== null && a.time !== b.time) return a.time - b.time;
 	if (p.newestKept !== q.newestKept) return sign;

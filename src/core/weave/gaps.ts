@@ -6,6 +6,7 @@ import { tableListsOf } from '../interpret';
 import type { Gap, Table } from '../model';
 import type { Family } from './families';
 import { hasNumbers, lowerBound, numberOf, SharedNumbers } from './shared-numbers';
+import { TableNames } from './table-names';
 import type { WovenStore } from './weave';
 import type { Woven } from './woven';
 
@@ -23,6 +24,7 @@ export function findGaps(
 	const gaps: Gap[] = [];
 	const store = stores[family.captures.at(-1)!.store]!;
 	const tables = new Set([...store.reading.messages.flatMap((m) => m.sheet.tables), ...emptied(store)]);
+	const names = new TableNames(family, stores);
 	const shared = new SharedNumbers(family, stores);
 	const listed = new Map(family.captures.map(({ store: capture }) => [capture, listedIn(stores[capture]!)]));
 	const counted = new Set<string>();
@@ -34,10 +36,10 @@ export function findGaps(
 		const own = new Map<number, number>();
 		for (const capture of family.captures) {
 			const { harvest } = stores[capture.store]!;
-			const same = harvest.tables.find((t) => t.name === table.name && !t.dropped);
+			const same = harvest.tables.find((t) => names.of(capture.store, t.index) === table.name && !t.dropped);
 			if (!same) continue;
 			own.set(capture.store, same.index);
-			sequence = Math.max(sequence, harvest.sequences.get(table.name) ?? 0, listed.get(capture.store)?.get(table.name) ?? 0);
+			sequence = Math.max(sequence, harvest.sequences.get(same.name) ?? 0, listed.get(capture.store)?.get(same.name) ?? 0);
 			for (const row of harvest.book.rowsOf(same.index)) {
 				// A number that only an index repeats was seen without its row; one of which nothing is left that says
 				// anything (it became no message, below) was seen, and what it was the number of is as lost.
@@ -46,7 +48,8 @@ export function findGaps(
 				if (number !== null && told && row.sightings.some((s) => s.method !== 'index-entry')) known.add(number);
 			}
 		}
-		for (const m of messages) if (own.get(m.store) === m.recordTable && m.record !== null) known.add(m.record);
+		for (const m of messages)
+			if (own.has(m.store) && names.of(m.store, m.recordTable) === table.name && m.record !== null) known.add(m.record);
 		const sharing = shared.with(known);
 		const named = new Set([table.name, ...sharing.map((s) => s.table)]);
 		// What is missing of a count that several tables of messages share is missing once.
@@ -55,7 +58,9 @@ export function findGaps(
 		for (const { numbers } of sharing) for (const number of numbers) known.add(number);
 		const ours = messages.flatMap((woven): Numbered[] => {
 			const its = stores[woven.store]!.harvest.tables[woven.recordTable]!;
-			return named.has(its.name) && hasNumbers(its) ? [{ woven, number: woven.record ?? numberOf(woven.first.row, its) }] : [];
+			return named.has(names.of(woven.store, woven.recordTable)) && hasNumbers(its)
+				? [{ woven, number: woven.record ?? numberOf(woven.first.row, its) }]
+				: [];
 		});
 		gaps.push(
 			...gapsOfTable(

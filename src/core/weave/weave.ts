@@ -114,6 +114,9 @@ function distinctIds(messages: readonly Woven[]): void {
 	}
 }
 
+/** The table whose numbers a message has: that of a table which is gone are those of the one that its rows were moved to. */
+const tableOf = ({ row, reading }: Understood): number => reading.movedTo?.tables[0] ?? row.table;
+
 /** What makes two rows versions of one record: its table and number, or where there is none its primary key. */
 class Versions {
 	private readonly byNumber = new Map<number, Map<number | bigint | string, Woven | Woven[]>>();
@@ -133,15 +136,15 @@ class Versions {
 	of(u: Understood): readonly Woven[] | null {
 		const key = this.key(u);
 		if (key === null) return null;
-		const known = this.byNumber.get(u.row.table)?.get(key);
+		const known = this.byNumber.get(tableOf(u))?.get(key);
 		return known === undefined ? [] : Array.isArray(known) ? known : [known];
 	}
 
 	add(woven: Woven): void {
 		const key = this.key(woven.first);
 		if (key === null) return;
-		let table = this.byNumber.get(woven.first.row.table);
-		if (!table) this.byNumber.set(woven.first.row.table, (table = new Map()));
+		let table = this.byNumber.get(tableOf(woven.first));
+		if (!table) this.byNumber.set(tableOf(woven.first), (table = new Map()));
 		const known = table.get(key);
 		table.set(key, known === undefined ? woven : Array.isArray(known) ? [...known, woven] : [known, woven]);
 	}
@@ -163,7 +166,7 @@ function weaveStore(store: WovenStore, index: number, names: ThreadNames): Woven
 			return;
 		}
 		const woven = new Woven(u, names.of(u), index);
-		const edited = known?.find((w) => isEdit(w.first, u, true));
+		const edited = known?.find((w) => isEdit(w.first, u, true, w.first.threadKey === u.threadKey || !!u.reading.movedTo));
 		if (edited) woven.earlierWordingOf = edited.earlierWordingOf ?? edited;
 		else for (const w of known ?? []) w.leaveLostFilesTo(u);
 		messages.push(woven);

@@ -15,6 +15,10 @@ export function areOfMessages(fields: readonly (readonly (Value | undefined)[])[
 	);
 }
 
+/** Whether one of the fields is what was written. */
+export const areOfTexts = (fields: readonly (readonly (Value | undefined)[])[]): boolean =>
+	fields.map(profileOfValues).some((p) => p.time === null && p.prose > WRITTEN);
+
 const FILES_LEAST = 2;
 
 /** Whether one of the fields is the name of a file, wherever it is filled, and another its size or its media type. */

@@ -1,6 +1,6 @@
 /** Names with their values, one after the other: `from=%2B44…&text=The+boiler` (URL Standard, 5), or a pair on each line. */
 import type { Opened } from './composed';
-import { areOfFiles, areOfMessages } from './fields';
+import { areOfFiles, areOfMessages, areOfTexts } from './fields';
 
 export interface Pairs {
 	kind: 'pairs';
@@ -12,6 +12,8 @@ const FEWEST = 3;
 const MOST = 40;
 const MOSTLY = 0.95;
 const SAMPLE = 200;
+/** The media type application/x-www-form-urlencoded (URL Standard, 5). */
+const FORM = /^[\w.-]+=[^\s&=]*(?:&[\w.%-]+=[^\s&=]*)+$/;
 const PAIR = /^\s*([A-Za-z][\w.-]{0,40})\s*[=:]\s?([\s\S]*)$/;
 
 export function pairsIn(texts: readonly string[]): Pairs | null {
@@ -23,7 +25,10 @@ export function pairsIn(texts: readonly string[]): Pairs | null {
 		const names = [...new Set(records.flatMap((fields) => Object.keys(fields)))];
 		const common = names.filter((name) => records.filter((fields) => Object.hasOwn(fields, name)).length >= records.length * MOSTLY);
 		const values = common.map((name) => records.map((fields) => fields[name]));
-		if (common.length >= FEWEST && (areOfMessages(values) || areOfFiles(values))) return { kind: 'pairs', by };
+		if (common.length < FEWEST) continue;
+		// Nobody writes so as forms are sent: then the time can stand elsewhere.
+		const areForms = by === '&' && sample.every((text) => FORM.test(text));
+		if (areOfMessages(values) || areOfFiles(values) || (areForms && areOfTexts(values))) return { kind: 'pairs', by };
 	}
 	return null;
 }
