@@ -5,6 +5,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { describe, it } from 'node:test';
 import { encode as encodeMessagePack } from '@msgpack/msgpack';
+import { ObjectId, serialize } from 'bson';
 import { encode as encodeCbor } from 'cbor2';
 import { strToU8, zipSync } from 'fflate';
 import type { Weave } from '../../src/core/weave';
@@ -377,6 +378,25 @@ describe('packed values', () => {
 	}));
 	it('in a file of CBOR', () => holds({ 'export.cbor': encodeCbor({ version: 2, chats }) }, 'name', OWNER));
 	it('in a file of MessagePack', () => holds({ 'export.msgpack': encodeMessagePack({ version: 2, chats }) }, 'name', OWNER));
+	/** What somebody dumped of a store of documents: a file of each collection. */
+	const documents = (list: object[]): Buffer => Buffer.concat(list.map((one) => serialize(one)));
+	const keyOf = (n: number): ObjectId => new ObjectId((n + 1).toString(16).padStart(24, '65a1c0de'));
+	const ids = new Map([OWNER, ...OTHERS].map((name, i) => [name, keyOf(i)]));
+	const roomOf = (other: string): ObjectId => keyOf(100 + OTHERS.indexOf(other));
+	const collections = {
+		'users.bson': documents([...ids].map(([name, _id]) => ({ _id, name }))),
+		'rooms.bson': documents(OTHERS.map((other) => ({ _id: roomOf(other), members: [ids.get(OWNER), ids.get(other)] }))),
+		'messages.bson': documents(
+			TALK.map((m, n) => ({ _id: keyOf(1000 + n), room: roomOf(m.other), from: ids.get(m.who), sent: new Date(m.at), text: m.text }))
+		)
+	};
+	it('in files of BSON, persons and conversations in files of their own', () => holds(collections, 'name', OWNER));
+	it('of BSON that breaks off say what is whole', async () => {
+		const cut = collections['messages.bson'].subarray(0, collections['messages.bson'].length - 40);
+		const all = (await threadsOf(collections)).flatMap((t) => t.messages);
+		const left = (await threadsOf({ ...collections, 'messages.bson': cut })).flatMap((t) => t.messages);
+		assert.equal(left.length, all.length - 1);
+	});
 	it('that are cut say nothing', async () => {
 		const bytes = encodeCbor({ version: 2, chats });
 		assert.deepEqual(await threadsOf({ 'export.cbor': bytes.subarray(0, bytes.length - 40) }), []);

@@ -5,6 +5,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { after, before, describe, it } from 'node:test';
 import { encode as encodeMessagePack } from '@msgpack/msgpack';
+import { Long, ObjectId, serialize } from 'bson';
 import { encode as encodeCbor } from 'cbor2';
 import fc from 'fast-check';
 import { openPaths } from '../../src/cli/files';
@@ -41,6 +42,8 @@ const FORMS: Record<string, (text: string, i: number) => Uint8Array | string> = 
 		),
 	'MessagePack, as a map': (text) => encodeMessagePack({ v: 2, text, mentions: [], lang: 'en' }),
 	'MessagePack, as a list': (text, i) => encodeMessagePack(['text', text, null, i]),
+	'BSON, a part of it within': (text, i) =>
+		serialize({ _id: new ObjectId(), message: { text, seen: [true, null] }, at: Long.fromNumber(i) }),
 	'JSON, as a list': (text) => JSON.stringify(['text', text, null, { f: 0 }]),
 	'JSON, in runs': (text) => JSON.stringify(runsOf(text)),
 	'JSON, in runs of which some are plain': (text) =>
@@ -105,10 +108,14 @@ describe('texts inside stored values', () => {
 describe('values as bytes of their own', () => {
 	it('never throw nor hang, whatever the bytes', () => {
 		fc.assert(
-			fc.property(fc.uint8Array({ maxLength: 200 }), fc.constantFrom('cbor' as const, 'msgpack' as const), (bytes, kind) => {
-				const value = openSerial(kind, bytes);
-				assert.ok(value === undefined || typeof value === 'object');
-			})
+			fc.property(
+				fc.uint8Array({ maxLength: 200 }),
+				fc.constantFrom('bson' as const, 'cbor' as const, 'msgpack' as const),
+				(bytes, kind) => {
+					const value = openSerial(kind, bytes);
+					assert.ok(value === undefined || typeof value === 'object');
+				}
+			)
 		);
 		// A list of four thousand million things, a list within a list five thousand deep.
 		for (const bytes of [
@@ -118,6 +125,25 @@ describe('values as bytes of their own', () => {
 			Array<number>(5000).fill(0x81)
 		])
 			for (const kind of ['cbor', 'msgpack'] as const) assert.equal(openSerial(kind, Uint8Array.from(bytes)), undefined);
+	});
+	it('of BSON are read to their last byte or not at all, and no deeper than values go', () => {
+		let deep = Buffer.from([5, 0, 0, 0, 0]);
+		for (let i = 0; i < 20_000; i++) {
+			const next = Buffer.alloc(deep.length + 8);
+			next.writeInt32LE(next.length, 0);
+			next.set([3, 0x61, 0], 4);
+			next.set(deep, 7);
+			deep = next;
+		}
+		assert.ok(JSON.stringify(openSerial('bson', new Uint8Array(deep)) ?? {}).length < 1000);
+		const whole = serialize({ text: 'who has the key', at: new Date(1_700_000_000_000), key: new ObjectId('65a1c0de0000000000000001') });
+		assert.deepEqual(openSerial('bson', whole), {
+			text: 'who has the key',
+			at: 1_700_000_000_000,
+			key: Uint8Array.from(Buffer.from('65a1c0de0000000000000001', 'hex'))
+		});
+		for (const bytes of [whole.subarray(0, -1), Uint8Array.from([...whole, 0]), Uint8Array.from(whole, (b, i) => (i === 4 ? 0x7e : b))])
+			assert.equal(openSerial('bson', bytes), undefined);
 	});
 	it('in pieces are no text where lists hold names, numbers or keys', () => {
 		const lists = Array.from({ length: 20 }, (_, i) => ({ members: [`+4477009001${10 + i}`, `+4477009002${10 + i}`], tags: ['a', 'b'] }));
