@@ -22,6 +22,7 @@ import {
 	openWideTexts,
 	openDocuments,
 	openTextsInFiles,
+	openChangeFeeds,
 	openGraphs,
 	openListsInSettings,
 	openPivoted,
@@ -343,7 +344,7 @@ export class Look {
 		if (known?.rows === harvest.book.size) return known.opened;
 		const store = this.harvests.indexOf(harvest);
 		const filled = openTextsInFiles(openWideTexts(openCodePaged(harvest)), (path) => this.textBeside(store, path));
-		const opened = openPivoted(openDescribed(openListsInSettings(openDocuments(openGraphs(filled)))));
+		const opened = openPivoted(openDescribed(openListsInSettings(openDocuments(openGraphs(openChangeFeeds(filled))))));
 		this.documents.set(harvest, { rows: harvest.book.size, opened });
 		return opened;
 	}

@@ -177,7 +177,15 @@ describe('what is no message', () => {
 		const entry = (n: number): string =>
 			`[[message]]\nid = ${n}\nat = 2025-01-14T10:0${n}:00Z\nfrom = "Odile Marchetti"\ntext = "It is cold, ${n}"\n\n`;
 		const { messages } = look({ 'a.toml': `title = "Rota"\n\n${[1, 2, 3, 4, 5].map(entry).join('')}` });
-		assert.deepEqual(messages, []);
+		// Records they are, and read as such.
+		assert.deepEqual(
+			messages.map(({ first: { text, sentAt } }) => [text, sentAt]),
+			[1, 2, 3, 4, 5].map((n) => [`It is cold, ${n}`, Date.UTC(2025, 0, 14, 10, n)])
+		);
+		const settings = ['window', 'sound', 'zone', 'printer'].map(
+			(name, n) => `[${name}]\nlast = 2025-01-14 10:0${n}:00\nfrom = Odile Marchetti\n`
+		);
+		assert.deepEqual(look({ 'a.ini': settings.join('\n') }).messages, []);
 	});
 	it('a time that somebody wrote by itself ends no day', () => {
 		const day = (n: number): string =>

@@ -14,6 +14,7 @@ import { LATER } from '../vectors/later-layouts';
 import { RARER } from '../vectors/rarer-layouts';
 import { ROOMED } from '../vectors/roomed-layouts';
 import { ROUNDABOUT } from '../vectors/roundabout-layouts';
+import { SPREAD } from '../vectors/spread-layouts';
 import { STRINGS } from '../vectors/string-layouts';
 import { TAKEN_APART } from '../vectors/taken-apart-layouts';
 import { USUAL } from '../vectors/usual-layouts';
@@ -31,6 +32,7 @@ const VARIED_SEEDS = 48;
 const ROUNDABOUT_SEEDS = 60;
 const TAKEN_APART_SEEDS = 50;
 const LATER_SEEDS = 60;
+const SPREAD_SEEDS = 36;
 
 interface Line {
 	id: string;
@@ -96,6 +98,8 @@ describe('stores laid out plainly', () => {
 	for (const seed of SEEDS.slice(0, TAKEN_APART_SEEDS))
 		it(`as others have it who take things apart, seed ${seed}`, () =>
 			isReadRight(writePlainly(join(folder, `apart ${seed}`), seed, TAKEN_APART)));
+	for (const seed of SEEDS.slice(0, SPREAD_SEEDS))
+		it(`spread over columns and rows, seed ${seed}`, () => isReadRight(writePlainly(join(folder, `spread ${seed}`), seed, SPREAD)));
 	for (const seed of SEEDS.slice(0, LATER_SEEDS))
 		it(`of programs that went on, seed ${seed}`, () => isReadRight(writePlainly(join(folder, `later ${seed}`), seed, LATER)));
 	for (const seed of SEEDS.slice(0, STRINGS_SEEDS))

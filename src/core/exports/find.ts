@@ -1,7 +1,7 @@
 /** Which of the files of a case are exported conversations, and which of them belong together. */
 import { brokeOff } from '../broke-off';
 import { cardsIn } from '../books';
-import { openExport, type DateOrder, type ExportHarvest } from '../harvest';
+import { openExport, type DateOrder, type ExportHarvest, type PageSides } from '../harvest';
 import { readRecords, readStore, sheetsOf, type MessageReading } from '../interpret';
 import type { Note } from '../model';
 import { isVcard, type Card } from '../people';
@@ -57,6 +57,7 @@ export function findExports(
 		const order = one.harvest.dates.flatMap((d) => (d.open ? (usual.get(writtenSo(f, one.harvest, d)) ?? []) : []))[0];
 		if (order) Object.assign(one, exportIn(f, one.file, folders.get(folderIn(f.path))!, order));
 	}
+	tellSides(found, almost, files, (file, sides) => exportIn({ ...files[file]!, sides }, file, folders.get(folderIn(files[file]!.path))!));
 	found.push(...workbooks.found, ...documents.found);
 	/** Files that were read with others already. */
 	const read = new Set<number>(parts);
@@ -89,6 +90,36 @@ export function findExports(
 	return { found: days.found, joined: new Set([...read, ...days.joined]), lists: beside.lists, books: workbooks.books, notes };
 }
 
+/** Pages of a folder that do not say which of their two classes is which way are read as those that do, where these agree. */
+function tellSides(
+	found: Found[],
+	almost: Found[],
+	files: readonly GivenFile[],
+	open: (file: number, sides: PageSides) => Found | null
+): void {
+	const byFolder = new Map<string, Found[]>();
+	for (const one of [...found, ...almost]) {
+		if (!/\.x?html?$/i.test(files[one.file]!.name)) continue;
+		const folder = folderIn(files[one.file]!.path);
+		byFolder.set(folder, [...(byFolder.get(folder) ?? []), one]);
+	}
+	for (const pages of byFolder.values()) {
+		const told = pages.flatMap(({ harvest }) => harvest.sides ?? []);
+		const [sides] = told;
+		if (!sides || told.length === pages.length || told.some((other) => [...other].some(([value, way]) => sides.get(value) !== way)))
+			continue;
+		for (const one of pages) {
+			const read = one.harvest.sides ? null : open(one.file, sides);
+			if (!read) continue;
+			if (found.includes(one)) Object.assign(one, read);
+			else {
+				found.push(read);
+				almost.splice(almost.indexOf(one), 1);
+			}
+		}
+	}
+}
+
 /** What files of one export have in common in how they write dates: the folder they lie in, or that around their folders, and the form. */
 function writtenSo(f: GivenFile, { form }: ExportHarvest, date: ExportHarvest['dates'][number]): string {
 	const folders = f.path.split('/').slice(0, -1);
@@ -115,7 +146,13 @@ const ALMOST_AT_MOST = 64;
 const ALMOST_BYTES = 64 << 20;
 
 /** The conversation that a file is an export of, if it is one. `almost` takes files of records that are none by themselves. `beside` are the names in its folder and below; `usual`: how others of its export write dates. */
-function exportIn(f: GivenFile, file: number, beside: ReadonlySet<string>, usual?: DateOrder, almost: Found[] = []): Found | null {
+function exportIn(
+	f: GivenFile & { sides?: PageSides },
+	file: number,
+	beside: ReadonlySet<string>,
+	usual?: DateOrder,
+	almost: Found[] = []
+): Found | null {
 	if (isVcard(new TextDecoder().decode(f.source.read(0, 200)))) return null;
 	const harvest = openExport(usual ? { ...f, usual } : f, file, beside);
 	if (harvest?.codePage)

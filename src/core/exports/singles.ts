@@ -5,7 +5,7 @@ import type { GivenFile } from '../unwrap';
 import type { Found } from './pages';
 import { folderIn } from '../paths';
 
-const ENDING = /\.(?:json|xml|vmg|vmsg|vmessage|txt|text)$/i;
+const ENDING = /\.(?:json|xml|html?|xhtml|vmg|vmsg|vmessage|txt|text)$/i;
 /** Bytes of a file of one message, at most, and files of a folder by which it is seen whether they are such. */
 const LARGEST = 1 << 20;
 const TRIED = 3;

@@ -33,6 +33,7 @@ export { textOfOpenDocument, textOfWord } from './exported/text-document';
 export { yamlTrees } from './exported/yaml';
 export { findStamp, readDates, stampTime, type DateOrder, type DateReading } from './exported/stamps';
 export { HEADING_FIELD } from './exported/html';
+export type { Sides as PageSides } from './exported/page-sides';
 export { textOfHtml } from './exported/markup';
 export type { CellRow } from './exported/csv';
 export {

@@ -127,7 +127,8 @@ function roleIn({ list, key, address }: Omit<AddressRows, 'role'>, tables: reado
 	return null;
 }
 
-const hasThreads = (messages: Sheet, context: Context): boolean =>
+/** Whether a column of the messages names conversations that have a list of their own. */
+export const hasThreads = (messages: Sheet, context: Context): boolean =>
 	(context.references.get(messages) ?? []).some(
 		(r) => r.confidence > 0.6 && isNamedAlike(r.from, r.key.sheet) && looksLikeThreads(r.key.sheet, context)
 	);

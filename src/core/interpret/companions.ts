@@ -110,8 +110,23 @@ function repeatedOf(sheet: Sheet, m: MessageReading, context: Context): CopyRead
 	const messages = { sheet: m.sheet, text: m.text.value, time: m.time };
 	if (!repeatsAtOnce({ sheet, text, time }, messages, context)) return null;
 	const asMessages = readAsRepeated(sheet, text, time, m);
-	return { sheet, of: m, text, key: asMessages.guid, messageKey: asMessages.guid && m.guid, kind: 'text-index', time, asMessages };
+	// Each try to send one names it, at whatever time that was.
+	const named = toMessages(sheet, m, context).find((r) => r.from !== text && saysTheSame(r, sheet, text, m, context));
+	const [key, messageKey] = named ? [named.from, named.key.column] : [asMessages.guid, asMessages.guid && m.guid];
+	return { sheet, of: m, text, key, messageKey, kind: 'text-index', time, asMessages };
 }
+
+/** Whether nearly all rows that name a message known have its text. */
+function saysTheSame({ from, key }: Reference, sheet: Sheet, text: SheetColumn, m: MessageReading, { tables }: Context): boolean {
+	const rows = sheet.sure.slice(0, SAMPLED);
+	const texts = textsOf(m, key.column, tables);
+	const known = rows
+		.map((row) => [messageKeyOf(row, from, tables), cell(row, text, tables)] as const)
+		.filter(([name]) => name !== null && texts.has(name));
+	return known.length >= NAMED_LEAST && known.filter(([name, said]) => texts.get(name!) === said).length >= known.length * SAME_TEXT;
+}
+const NAMED_LEAST = 3;
+const SAME_TEXT = 0.8;
 
 /** What a sheet's rows said of messages before, where their table keeps that beside what counts. */
 function earlierOf(sheet: Sheet, m: MessageReading): CopyReading | null {

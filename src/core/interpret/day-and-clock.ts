@@ -1,4 +1,4 @@
-/** Days and times of day that stand in two columns: together the time of a row. */
+/** Days and times of day that stand in two columns, or in a column for each of their parts: together the time of a row. */
 import type { Row, Value } from '../model';
 
 /** Rows from which it is told, share of them that must fit, and days that must differ from each other. */
@@ -101,8 +101,54 @@ export function dayAndClock(rows: readonly Row[], columns: number): DayAndClock 
 	const [day] = readers(DAYS, isDay);
 	// Small numbers can be anything: as times of day they must stand behind a day, and go far into it.
 	const clock = day && readers(CLOCKS, isClock).find((c) => c.column !== day.column && goesFar(sample, c.column, c.read));
-	return day && clock ? together(day, clock) : counted(rows, sample, readers);
+	return day && clock ? together(day, clock) : (counted(rows, sample, readers) ?? inParts(sample, columns));
 }
+
+/** What the numbers of a day and a clock can be. */
+const PARTS = {
+	year: [EARLIEST, LATEST],
+	month: [1, 12],
+	day: [1, 31],
+	hours: [0, 23],
+	minutes: [0, 59],
+	seconds: [0, 59]
+} as const;
+type PartName = keyof typeof PARTS;
+const ORDERS: readonly (readonly PartName[])[] = [
+	['year', 'month', 'day', 'hours', 'minutes', 'seconds'],
+	['day', 'month', 'year', 'hours', 'minutes', 'seconds'],
+	['year', 'month', 'day', 'hours', 'minutes'],
+	['day', 'month', 'year', 'hours', 'minutes']
+];
+/** Minutes that must differ, of few rows share of them. */
+const MINUTES = 8;
+
+/** A number for each part of a day and of its clock, in columns that follow each other. */
+function inParts(sample: readonly Row[], columns: number): DayAndClock | null {
+	const fits = (column: number, part: PartName): boolean => {
+		const [least, most] = PARTS[part];
+		const values = sample.map((row) => wholeIn(row.values[column]));
+		const fitting = values.filter((n) => n !== null && n >= least && n <= most).length;
+		return fitting >= LEAST && fitting >= values.length * NEARLY_ALL;
+	};
+	for (const order of ORDERS)
+		for (let first = 0; first + order.length <= columns; first++) {
+			if (!order.every((part, i) => fits(first + i, part))) continue;
+			const at = (part: PartName): number => first + order.indexOf(part);
+			const minutes = new Set(sample.map((row) => row.values[at('minutes')])).size;
+			if (minutes < Math.min(MINUTES, sample.length / 2)) continue;
+			const partsOf = (row: Row, ...parts: PartName[]): Parts =>
+				parts.map((part) => (order.includes(part) ? (wholeIn(row.values[at(part)]) ?? NaN) : 0)) as unknown as Parts;
+			const read = (row: Row): string | undefined =>
+				written(partsOf(row, 'year', 'month', 'day'), partsOf(row, 'hours', 'minutes', 'seconds'), '');
+			return { day: at('year'), clock: at('hours'), read };
+		}
+	return null;
+}
+
+const pad = (n: number): string => String(n).padStart(2, '0');
+const written = (day: Parts | null, clock: Parts | null, zone: string): string | undefined =>
+	day && clock && isDay(day) && isClock(clock) ? `${day[0]}-${pad(day[1])}-${pad(day[2])} ${clock.map(pad).join(':')}${zone}` : undefined;
 
 /** Days since 1970 beside seconds of the day: numbers of any kind, told by growing one within the other from row to row. */
 function counted(
@@ -148,14 +194,10 @@ interface Part {
 
 /** `zone`: that of the days, where they say it. */
 function together(day: Part, clock: Part, zone = ''): DayAndClock {
-	const pad = (n: number): string => String(n).padStart(2, '0');
 	return {
 		day: day.column,
 		clock: clock.column,
-		read: (row) => {
-			const [d, c] = [day.read(row.values[day.column]), clock.read(row.values[clock.column])];
-			return d && c && isDay(d) && isClock(c) ? `${d[0]}-${pad(d[1])}-${pad(d[2])} ${c.map(pad).join(':')}${zone}` : undefined;
-		}
+		read: (row) => written(day.read(row.values[day.column]), clock.read(row.values[clock.column]), zone)
 	};
 }
 

@@ -5,6 +5,7 @@ export { openWideTexts } from './wide-texts';
 export { openDescribed } from './described';
 export { openDocuments } from './documents';
 export { openTextsInFiles } from './texts-in-files';
+export { openChangeFeeds } from './change-feeds';
 export { openGraphs } from './graphs';
 export { openListsInSettings } from './lists-in-settings';
 export { openPivoted } from './pivoted';

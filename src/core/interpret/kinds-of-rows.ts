@@ -30,7 +30,11 @@ export function kindsOfRows(rows: readonly Row[], table: Table): EventRows[] | n
 		if (!kinds) continue;
 		const kindOf = new Map(sample.map((row) => [idOf(row), row.values[column] as string]));
 		const written = new Set([...kinds].flatMap(([kind, of]) => (areWritten(of, columns, column) ? [kind] : [])));
-		const names = columns.some((c) => c !== column && namesOthers(c, columns, kinds, kindOf, written));
+		const besides = columns.filter((c) => c !== column);
+		const names =
+			besides.some((c) => namesOthers(c, columns, kinds, kindOf, written)) ||
+			// Where columns mean something else in each kind, messages that name rows of two others tell it.
+			new Set(besides.flatMap((c) => kindNamed(c, kinds, kindOf, written) ?? [])).size > 1;
 		if (written.size === 0 || written.size === kinds.size || !names) continue;
 		const label = [...written].join(', ');
 		const of = (isIt: (kind: Value | undefined) => boolean): Row[] => rows.filter((row) => isIt(row.values[column]));
@@ -66,14 +70,13 @@ function areWritten(rows: readonly Row[], columns: readonly number[], kind: numb
 	return columns.some((c) => c !== kind && rows.filter((row) => isIt(row.values[c])).length >= rows.length * WRITTEN);
 }
 
-/** Whether a column of nearly all messages names rows of one other kind, several the same, in which nobody writes. */
-function namesOthers(
+/** The kind, in which nobody writes, of which a column of nearly all messages names rows, several the same. */
+function kindNamed(
 	column: number,
-	columns: readonly number[],
 	kinds: ReadonlyMap<string, readonly Row[]>,
 	kindOf: ReadonlyMap<Value, string>,
 	written: ReadonlySet<string>
-): boolean {
+): string | null {
 	const named: (string | undefined)[] = [];
 	const values = new Set<Value>();
 	let all = 0;
@@ -86,10 +89,22 @@ function namesOthers(
 			values.add(value);
 		}
 	const known = named.filter((kind) => kind !== undefined);
-	if (named.length < all * NEARLY_ALL || known.length < named.length * NEARLY_ALL || values.size > named.length / 2) return false;
+	if (named.length < all * NEARLY_ALL || known.length < named.length * NEARLY_ALL || values.size > named.length / 2) return null;
 	const [first] = known;
-	if (first === undefined) return false;
-	if (written.has(first) || known.filter((kind) => kind === first).length < known.length * ONE_KIND) return false;
+	if (first === undefined || written.has(first) || known.filter((kind) => kind === first).length < known.length * ONE_KIND) return null;
+	return first;
+}
+
+/** Whether a column of nearly all messages names rows of such a kind, which are no messages themselves. */
+function namesOthers(
+	column: number,
+	columns: readonly number[],
+	kinds: ReadonlyMap<string, readonly Row[]>,
+	kindOf: ReadonlyMap<Value, string>,
+	written: ReadonlySet<string>
+): boolean {
+	const first = kindNamed(column, kinds, kindOf, written);
+	if (first === null) return false;
 	const targets = kinds.get(first)!;
 	const isIn = (row: Row, c: number): boolean => ![null, undefined, ''].includes(row.values[c] as string | null | undefined);
 	const share = (rows: readonly Row[], c: number): number => rows.filter((row) => isIn(row, c)).length / rows.length;

@@ -80,6 +80,7 @@ export function readMessages(
 	const used = new Set<SheetColumn>([text.value, ...(time ? [time.value] : [])]);
 	for (const c of sheet.columns)
 		if (c.made?.stated || (time && goesOnWithTime(c, time, sheet, context)) || isOfOtherRows(c, text, sheet, context)) used.add(c);
+	for (const c of sheet.columns) for (const one of c.made?.either ?? []) used.add(one);
 	const best = new Map<SheetColumn, Reference>();
 	for (const r of refs) if (!best.has(r.from) && r.confidence >= 0.45 && !isJoin(r.key.sheet, context)) best.set(r.from, r);
 	leaveToNamed(best, refs);

@@ -4,7 +4,7 @@
  */
 import { isCalled, isFullName } from '../called';
 import { FILE_COLUMN, HEADING_FIELD, type ExportHarvest } from '../harvest';
-import type { Row, Table, Value } from '../model';
+import type { Direction, Row, Table, Value } from '../model';
 import { isInWord, isOutWord, saysWay, wayNamed, wayOfBox, wayOfFile } from '../way-words';
 import { decideDirection } from './direction';
 import { BY_USER, isCalledAfter, isSelf, ownerAmong } from './exported';
@@ -20,6 +20,7 @@ import { readStore } from './roles';
 import { profileOf } from './profile';
 import { cell, sampleOf, sheetsOf, type Sheet, type SheetColumn } from './sheet';
 import { timeOf } from './time';
+import { wayOf } from './way-by-rule';
 
 /** Whose device an export is from: by the user's word, and by what the file is called. */
 export interface OwnerHints {
@@ -178,6 +179,7 @@ class Parties {
 
 	settle(): void {
 		const { m } = this;
+		this.leaveOutPaths();
 		const several = this.candidates();
 		const single = several.length > 0 ? several : this.candidates(true);
 		const found = single.length > 0 ? single : this.handles();
@@ -188,6 +190,7 @@ class Parties {
 			if (name) this.reading.persons.push({ sheet: m.sheet, names: [name], addresses: [address], via: null });
 		}
 		if (parties.length > 0 && !this.isOneOrTheOther() && !this.assignUnnamed(found)) this.assign(parties);
+		this.tellRooms();
 		this.nameInside();
 		this.nameInOtherRows();
 		const thread = m.thread?.value;
@@ -203,6 +206,64 @@ class Parties {
 		this.membersOfThreads();
 		this.byThreads();
 		if (m.direction.value.kind === 'unknown') this.byBox();
+	}
+
+	/** Files that come back are nobody. */
+	private leaveOutPaths(): void {
+		const { m } = this;
+		for (const role of ['sender', 'peer', 'recipient', 'participant'] as const) {
+			const found = m[role];
+			if (!found || found.key || found.value.profile.path <= PATHS) continue;
+			m[role] = null;
+			const { value: rule } = m.direction;
+			if ('column' in rule && rule.column === found.value) m.direction = { value: { kind: 'unknown' }, confidence: 0, evidence: [] };
+		}
+	}
+
+	/**
+	 * Where each message says which way it went and with whom, and a column beside names each conversation as that person, but
+	 * for some in which several write: those are rooms, and what stands beside says who wrote there.
+	 */
+	private tellRooms(): void {
+		const { m } = this;
+		if (!m.peer || m.thread || m.participant || m.direction.value.kind !== 'flag') return;
+		const names = m.sheet.columns.filter((c) => c !== m.peer!.value && c !== m.text.value && !c.made && looksLikeNames(c));
+		for (const party of [m.peer.value, ...names]) {
+			const talk = m.sheet.columns.find((c) => c !== party && this.isNameOfTalks(c) && this.namesTalks(c, party));
+			if (!talk) continue;
+			const get = (row: Row): Value | undefined => cell(row, party, this.harvest.tables);
+			const read = (row: Row): Value | undefined => (this.wayIn(row) === 'out' ? null : get(row));
+			const value = { ...party, made: { read }, profile: profileOf(m.sheet.sure, read, sampleOf(m.sheet.sure)) };
+			m.thread = { value: talk, key: null, confidence: 0.8, evidence: ['it is called as the one who writes in it, or as a room'] };
+			m.threadTitled = true;
+			m.sender = { value, key: null, confidence: 0.8, evidence: ['it names who wrote what was received'] };
+			m.peer = null;
+			// What a conversation is called is no name of who writes in it.
+			if (m.peerName === talk) m.peerName = null;
+			this.reading.persons = this.reading.persons.filter((p) => p.sheet !== m.sheet || !p.names.includes(talk));
+			return;
+		}
+	}
+
+	/** Whether several conversations are called as the one who writes in them, and in the others, some of these do. */
+	private namesTalks(talk: SheetColumn, party: SheetColumn): boolean {
+		const writers = new Map<string | number, Set<string | number>>();
+		for (const row of this.rows) {
+			const [of, who] = [this.value(row, talk), this.value(row, party)];
+			if (of !== null && who !== null && this.wayIn(row) === 'in') writers.set(of, (writers.get(of) ?? new Set()).add(who));
+		}
+		const rooms = [...writers].filter(([of, who]) => !who.has(of));
+		return writers.size - rooms.length >= TALKS_LEAST && rooms.some(([, who]) => who.size > 1 && [...who].some((w) => writers.has(w)));
+	}
+
+	private wayIn(row: Row): Direction | null {
+		return wayOf(this.m.direction.value, row, (column) => cell(row, column, this.harvest.tables));
+	}
+
+	private isNameOfTalks({ column, made, profile: p, name }: SheetColumn): boolean {
+		return (
+			column >= 0 && !made && name !== FILE_COLUMN && !p.time && !p.many && p.texts === p.filled && p.filled >= this.rows.length * MOSTLY
+		);
 	}
 
 	/** Of a writer that is an object with a key and a name the name is the one within it, whatever else stands beside its key. */
@@ -307,7 +368,13 @@ class Parties {
 		const { m } = this;
 		if ([m.sender, m.peer, m.recipient, m.participant].some((p) => p?.key)) return [];
 		return m.sheet.columns.filter(
-			(c) => c.column >= 0 && c.profile.distinct.size > 1 && !c.profile.many && FROM_WHOM.test(lastOf(c.name)) && isHandleLike(c)
+			(c) =>
+				c.column >= 0 &&
+				c.profile.distinct.size > 1 &&
+				!c.profile.many &&
+				!LINKED.test(c.name) &&
+				FROM_WHOM.test(lastOf(c.name)) &&
+				isHandleLike(c)
 		);
 	}
 
@@ -700,7 +767,9 @@ class Parties {
 			(addressShare(c) > 0.4 ? 1 : 0) +
 			(FROM_WHOM.test(c.name) ? 1.5 : WHO.test(c.name) ? 1 : 0) -
 			Number(TO_WHOM.test(c.name)) -
-			Number(/title|subject|chat|conv|thread|room|group/i.test(c.name))
+			Number(/title|subject|chat|conv|thread|room|group/i.test(c.name)) -
+			// What several stand under is whom all of them are with.
+			(c.name.startsWith(HEADING_FIELD) ? 2 : 0)
 		);
 	}
 
@@ -763,7 +832,7 @@ class Parties {
 		const inOne = [...ofWriter.values()].filter((v) => v.size === 1).length;
 		// What only says the writer in other words has one in each.
 		const shared = [...ofValue.values()].filter((v) => v.size > 1).length;
-		const named = CONVERSATION.test(c.name);
+		const named = CONVERSATION.test(c.name) || areCalledAfterWriters(ofValue);
 		return (
 			ofWriter.size > 1 &&
 			shared * 2 >= ofValue.size &&
@@ -811,6 +880,13 @@ class Parties {
 	}
 }
 
+/** Whether several conversations are called as one who writes in them, and one and the same other writes there alone besides. */
+function areCalledAfterWriters(talks: ReadonlyMap<string | number, ReadonlySet<string | number>>): boolean {
+	const called = [...talks].filter(([name, writers]) => writers.has(name));
+	const others = new Set(called.flatMap(([name, writers]) => [...writers].filter((w) => w !== name)));
+	return called.length >= TALKS_LEAST && called.length * 2 >= talks.size && others.size === 1;
+}
+
 /** A day as digits of a number: 20250114. */
 const isDayInDigits = (n: number): boolean => n > 19_000_000 && n < 21_000_000 && (n / 100) % 100 < 13 && n % 100 < 32;
 /** The last part of a field's name, without what a column beside it adds. */
@@ -822,6 +898,12 @@ const KIND = /^(?:kind|type|category|class|mode)$/i;
 const CALLED = /^(display|full|nick)?[ _-]?name$/i;
 const PARTICIPANTS = /particip|member/i;
 const MOST_MEMBERS = 5000;
+/** What a part of a page leads to, or shows. */
+const LINKED = /@(?:src|href)$/;
+/** Share of the values that are paths. */
+const PATHS = 0.5;
+/** Conversations that must be called as who writes in them. */
+const TALKS_LEAST = 2;
 /** Parts in which somebody writes from which they are parts of one conversation. */
 const SEVERAL = 3;
 /** Which item of a list the rows stand in (see `tablesOf`). */

@@ -17,6 +17,7 @@ import { openCountedOn } from './counted-on';
 import { counterOf } from './counter';
 import { openBytesBeside } from './bytes-beside';
 import { openCurrentVersions } from './current-versions';
+import { openEitherTalk } from './either-talk';
 import { findDeletedPersons } from './deleted-flag';
 import { readFilesAlone } from './files-alone';
 import { joinsOnce } from './joins-once';
@@ -49,6 +50,7 @@ import { movedTables, readMoved } from './moved-tables';
 import { openProperties } from './properties';
 import { readRowsAsDocuments, rowsAsDocuments } from './rows-as-documents';
 import type { Guess, MembersReading, PersonReading, SheetRole, StoreReading, ThreadReading } from './reading';
+import { openRecipientRows } from './recipient-rows';
 import { type Reference, keysOf, raiseNamesakes, referencesOf } from './refs';
 import { ownersInSettings } from './settings';
 import { areOneTable, type Sheet } from './sheet';
@@ -99,7 +101,7 @@ export function readStore(
 		...namedByAddresses(context),
 		...sheets.filter((s) => listsItsAddresses(s, context))
 	]);
-	const addressRows = openAddressRows(context, booked);
+	const addressRows = new Set([...openAddressRows(context, booked), ...openRecipientRows(context)]);
 	const writersBeside = openWritersBeside(context);
 	openWritersByPlace(context);
 	openWritersByNumber(context);
@@ -108,6 +110,7 @@ export function readStore(
 	openSittings(context);
 	const lookups = openLookups(context);
 	openParticipants(context);
+	openEitherTalk(context);
 	const candidates = sheets
 		.filter((s) => !beside.has(s) && !s.about && !s.earlierOf)
 		.map((sheet) => ({ sheet, text: bestText(sheet), time: bestTime(sheet, tables) }))

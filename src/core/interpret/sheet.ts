@@ -40,6 +40,8 @@ export interface Made {
 	writer?: true;
 	/** It says who wrote where several do, of what was received. */
 	inRooms?: true;
+	/** It has the value of the one or the other of two columns. */
+	either?: readonly SheetColumn[];
 	/** The value that stands for the owner, where a flag beside says whose it is. */
 	owner?: string | number;
 	/** The column of the addresses that these are the names of. */

@@ -8,7 +8,7 @@ import { primaryKeyOf, RECORDS_ALIKE, type Capture, type Family } from './famili
 import { placeOf } from './fragments';
 import { TableNames } from './table-names';
 import { isEdit, isMisplaced, sameMessage, sameRecord, TELLING, type Weave, type WovenStore } from './weave';
-import { isByPage, isInUse, isOfNoThread, isThreadGuessed, type Woven } from './woven';
+import { isBlanked, isByPage, isInUse, isOfNoThread, isThreadGuessed, standingOfBlank, type Woven } from './woven';
 
 export type CaptureState = 'in' | 'binned' | 'out' | 'before';
 
@@ -34,9 +34,13 @@ export function mergeFamily(family: Family, perStore: readonly Woven[][], stores
 		index.begin(here);
 		// Messages before their earlier wordings, which need to know whose they are.
 		for (const m of [...here.filter((x) => !x.earlierWordingOf), ...here.filter((x) => x.earlierWordingOf)]) {
-			const standing = m.standing;
+			let { standing } = m;
 			m.inOlderCapture();
 			const same = m.earlierWordingOf ? null : index.same(m);
+			if (same && isBlanked(same.first, m.first)) {
+				same.takeTextBack(m.first);
+				own.blank(same, same.standing);
+			} else if (same && isBlanked(m.first, same.first)) standing = standingOfBlank(m.first);
 			if (same) index.becomesWording(same, m);
 			const edited = m.earlierWordingOf ? mainOf(becomes.get(m.earlierWordingOf) ?? m.earlierWordingOf) : index.edited(m);
 			const main = same ? same.earlierWordingOf : edited;
@@ -185,6 +189,11 @@ class OwnStates {
 		known.set(store, betterStanding(known.get(store) ?? standing, standing));
 	}
 
+	/** Where it was in use it was so without its text. */
+	blank(m: Woven, standing: Standing): void {
+		for (const [store, known] of this.states.get(m) ?? []) if (known === 'kept') this.states.get(m)!.set(store, standing);
+	}
+
 	of(m: Woven, { store }: Capture): Standing | undefined {
 		return this.states.get(m)?.get(store);
 	}
@@ -320,7 +329,9 @@ class Merged {
 	}
 
 	same(m: Woven): Woven | null {
-		for (const c of this.candidates(m)) if (sameMessage(c.first, m.first) || sameRecord(c.first, m.first)) return c;
+		for (const c of this.candidates(m))
+			if (sameMessage(c.first, m.first) || sameRecord(c.first, m.first) || isBlanked(c.first, m.first) || isBlanked(m.first, c.first))
+				return c;
 		// Two of one capture are two; the same text in another is the same message, wherever it was numbered anew.
 		const alike = (this.byText.get(sayingOf(m) ?? '') ?? []).filter((c) => !c.seenIn?.has(m.store) && canBeOne(c, m));
 		const timed = alike.find((c) => c.first.sentAt !== null && c.first.sentAt === m.first.sentAt);

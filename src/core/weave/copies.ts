@@ -75,6 +75,8 @@ export function placeCopies(store: WovenStore, messages: Woven[], make: (u: Unde
 			} else if (!copy.textCut) {
 				addWording(main, row, copy.text, copy.at);
 			}
+			// Of a row that lost its number the copy says which it was: further copies name it so.
+			if (name !== null && !named.has(name)) put(named, name, main);
 			if (main.record === null && copy.messageKey === null && copy.key !== null) main.record = Number(copy.key);
 		}
 		if (main) continue;

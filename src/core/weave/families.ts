@@ -67,6 +67,8 @@ interface Profile {
 	file: string;
 	folder: string;
 	onDevice: WovenStore['onDevice'];
+	/** Whether somebody exported it: what goes on where another ended is another part of what was exported. */
+	isExported: boolean;
 	/** Whether there is or was a row in it. */
 	used: boolean;
 	/** What its messages were found to say beside those of others: asked for again and again. */
@@ -114,6 +116,7 @@ function profileOf(store: WovenStore): Profile {
 		path: store.path ?? store.name,
 		folder: (store.path ?? '').split('/').slice(0, -1).join('/'),
 		onDevice: store.onDevice,
+		isExported: store.exported ?? false,
 		used: store.harvest.tables.some((t) => t.index > 0 && store.harvest.book.rowsOf(t.index).length > 0),
 		compared: new Map()
 	};
@@ -311,7 +314,7 @@ function compareContents(a: Profile, b: Profile): boolean | null {
 
 /** Whether two stores whose messages say nothing of it may be one. */
 function mayBeOne(a: Profile, b: Profile): boolean {
-	if (haveTheSame(a, b) !== null) return false;
+	if (a.isExported || b.isExported || haveTheSame(a, b) !== null) return false;
 	if (Math.min(a.contents.size, b.contents.size) === 0) return isSameWithoutMessages(a, b);
 	const keys = [...a.keys].filter((key) => b.keys.has(key)).length;
 	if (keys >= KEYS_LEAST && keys >= Math.min(a.keys.size, b.keys.size) * KEYS_ALIKE) return true;

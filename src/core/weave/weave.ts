@@ -16,7 +16,7 @@ import { areAlike } from '../likeness';
 import { listedGaps } from './listed';
 import { ordinalGaps } from './ordinals';
 import { joinSides, turnToOwner, type SidesOfThread } from './sides';
-import { isByPage, isInUse, isOfNoThread, isThreadGuessed, Woven } from './woven';
+import { isBlanked, isByPage, isInUse, isOfNoThread, isThreadGuessed, Woven } from './woven';
 import { Moments } from './one-moment';
 import { putWaysRight } from './ways';
 
@@ -159,6 +159,12 @@ function weaveStore(store: WovenStore, index: number, names: ThreadNames): Woven
 		const same = known?.find((w) => sameMessage(w.first, u) || sameRecord(w.first, u) || saysNothingMore(w.first, u));
 		if (same) {
 			same.absorb(u, names.of(u));
+			return;
+		}
+		const blank = known?.find((w) => isBlanked(w.first, u));
+		if (blank) {
+			blank.absorb(u, names.of(u));
+			blank.takeTextBack(u);
 			return;
 		}
 		if (known === null && u.row.standing !== 'kept') {
@@ -322,6 +328,12 @@ function placeWithoutNumber(later: Understood[], messages: Woven[], names: Threa
 		const twin = keyed ?? near.find((w) => compatible(w) && sameMessage(w.first, u));
 		if (twin) {
 			twin.absorb(u, thread);
+			continue;
+		}
+		const blank = near.filter((w) => w.first.row.table === u.row.table && compatible(w) && isBlanked(w.first, u));
+		if (blank.length === 1) {
+			blank[0]!.absorb(u, thread);
+			blank[0]!.takeTextBack(u);
 			continue;
 		}
 		const woven = new Woven(u, thread, store);

@@ -72,6 +72,13 @@ export class Woven {
 		this.first = { ...u, direction: u.direction ?? this.first.direction };
 	}
 
+	/** Its row is in use still, but the text is gone from it: what it said stands in what is left of it, or in another capture. */
+	takeTextBack({ text, textCut }: Understood): void {
+		this.standing = standingOfBlank(this.first);
+		this.first = { ...this.first, text, textCut };
+		for (const [store, standing] of this.seenIn ?? []) if (standing === 'kept') this.seenIn!.set(store, this.standing);
+	}
+
 	/** Its capture is not the newest: what was in use there was dropped since. */
 	inOlderCapture(): void {
 		if (this.standing === 'kept' || this.standing === 'binned') this.standing = 'dropped';
@@ -218,3 +225,17 @@ export const isInUse = ({ standing }: Woven): boolean => standing === 'kept' || 
 export const isByPage = (m: Woven): boolean => m.first.row.tableByPage === true;
 
 const demote = (s: Sighting): Sighting => (s.standing === 'kept' ? { ...s, standing: 'dropped' } : s);
+
+/** Whether a row in use has lost its text since another state of the same row, which has it. */
+export const isBlanked = (inUse: Understood, u: Understood): boolean =>
+	inUse.row.standing === 'kept' &&
+	(inUse.text === null || inUse.text === '') &&
+	(inUse.files.length === 0 || inUse.deletedFlag) &&
+	u.text !== null &&
+	u.text !== '' &&
+	inUse.sentAt !== null &&
+	inUse.sentAt === u.sentAt &&
+	(inUse.direction === null || u.direction === null || inUse.direction === u.direction);
+
+/** A message of which the store keeps the row alone: in its bin where it is marked so. */
+export const standingOfBlank = ({ deletedFlag }: Understood): Standing => (deletedFlag ? 'binned' : 'dropped');

@@ -24,6 +24,10 @@ import { openResources } from './linked-data';
 import { liftAnswers } from './replies';
 import { byteOffsets, decode, isUnicode, linesOf, textEncodingOf, wholeText, type TextEncoding } from './lines';
 import { headingOfPage, readHtml } from './html';
+import { dataOfPage, dataOfScript } from './scripted';
+import type { Sides } from './page-sides';
+import { readSinglePage } from './single-page';
+import { readSections } from './bracketed';
 import { textOfHtml } from './markup';
 import { readXml } from './xml';
 import { isYaml, readYaml } from './yaml';
@@ -64,6 +68,8 @@ export interface ExportedFile {
 	path?: string;
 	source: ByteSource;
 	mails?: readonly Mail[];
+	/** Which class stands for which way on other pages of its export. */
+	sides?: Sides;
 	/** How other files of its export write dates, where it leaves that open itself. */
 	usual?: DateOrder;
 	/** Whether the files beside it are logs of one day each. */
@@ -123,6 +129,8 @@ export class ExportHarvest implements Harvested {
 	readonly dates: (Omit<DateReading, 'months'> & { column: string })[] = [];
 	/** What a page is called and headed by; '' where nothing says it. */
 	heading = '';
+	/** Of a page the ways that its classes stand for. */
+	sides: Sides | undefined = undefined;
 	/** Whether the times of a conversation state their zone. */
 	zoned = false;
 	systemLines = 0;
@@ -307,22 +315,41 @@ export function openExport(file: ExportedFile, index: number, siblings: Readonly
 	const records = (read: (text: string) => Item | null): ExportHarvest | null => {
 		if (!timed && !file.isPart) return null;
 		const { bytes, text } = whole();
-		const harvest = openRecords(read(text), titleOf(file.name), text, bytes, index, encoding, 0, file);
-		if (harvest && read === readHtml) harvest.heading = headingOfPage(text);
-		return harvest;
+		return openRecords(read(text), titleOf(file.name), text, bytes, index, encoding, 0, file);
+	};
+	const page = (): ExportHarvest | null => {
+		let sides: Sides | undefined;
+		let heading = '';
+		const harvest = records((text) => {
+			const root = readHtml(text, Infinity, file.sides);
+			sides = root?.sides;
+			heading = headingOfPage(text);
+			return root;
+		});
+		return harvest && Object.assign(harvest, { heading, sides });
 	};
 	if (isRichText(start)) return openText(richText(whole().text) ?? '', file, index, siblings);
 	if (isVmessage(start)) return records(readVmessages);
 	if (isSql(start)) return openSql(whole(), index, encoding);
 	if (/^(\{|\[\s*[{["\]])/.test(start)) return records(readJson);
 	if (ASSIGNED.test(start)) return records((text) => readJson(withoutName(text)));
+	if (/\.(?:m?js|jsonp)$/i.test(file.name)) return records(ofScript(dataOfScript));
 	if (/^<(!doctype\s+html|html|body|div|table|head)\b/i.test(start) || /<html[\s>]/i.test(start.slice(0, 2000))) {
 		// A page called after a day is headed by the day, and by whom it is with, which its folder says as well.
 		const asText = (): string => textOfHtml(whole().text, dayInName(titleOf(file.name)) === null);
-		return records(readHtml) ?? openConversation(new TextEncoder().encode(asText()), 'utf8', file, index, siblings, true);
+		return (
+			page() ??
+			(file.isPart ? records(readSinglePage) : null) ??
+			records(ofScript(dataOfPage)) ??
+			openConversation(new TextEncoder().encode(asText()), 'utf8', file, index, siblings, true)
+		);
 	}
 	if (IS_PLIST.test(start.slice(0, 1000))) return records(readPlistText);
 	if (start.startsWith('<')) return records(readXml);
+	if (SECTION.test(start)) {
+		const sections = records(readSections);
+		if (sections) return sections;
+	}
 	const conversation = (): ExportHarvest | null => openConversation(source.read(0, source.size), encoding, file, index, siblings);
 	if (/\.(csv|tsv|tab)$/i.test(file.name)) return records(readCsv) ?? conversation();
 	if (isYaml(start, file.name)) return records(readYaml) ?? conversation();
@@ -338,6 +365,17 @@ export function openExport(file: ExportedFile, index: number, siblings: Readonly
 
 /** JSON that a page loads as a script: the value of a name. */
 const ASSIGNED = /^\s*(?:(?:var|let|const)\s+)?[A-Za-z_$][\w$.[\]"']{0,80}\s*=\s*(?=[[{])/;
+
+/** A heading in brackets, and a name with its value below. */
+const SECTION = /^\[{1,2}[^[\]\r\n]{1,80}\]{1,2}[ \t]*\r?\n(?:[;#].*\r?\n)*[\p{L}_][\p{L}\p{N}_.-]{0,40}[ \t]*=/mu;
+
+/** What a script has as its data. */
+const ofScript =
+	(dataOf: (text: string) => string | null) =>
+	(text: string): Item | null => {
+		const data = dataOf(text);
+		return data === null ? null : readJson(data);
+	};
 
 /** The value alone, at its place in the text. */
 const withoutName = (text: string): string =>

@@ -4,7 +4,8 @@
  */
 import { isTag, isText, type ChildNode, type Document, type Element } from 'domhandler';
 import { DEEPEST, item, type Item } from './items';
-import { elements, INLINE, parseMarkup, plainHref, readText, SKIPPED, stretch } from './markup';
+import { elements, elementsWithin, INLINE, parseMarkup, plainHref, readText, SKIPPED, stretch } from './markup';
+import { tellSides, type Sides } from './page-sides';
 import { continued } from './runs-on';
 import { dateHeading, findStamp, findTime, plainLine } from './stamps';
 
@@ -46,7 +47,7 @@ interface Entry {
 const LAST = 4096;
 
 /** `further`: where a further page of the same export begins: there what is alike on the pages before it may stand alone. */
-export function readHtml(text: string, further = Infinity): Item | null {
+export function readHtml(text: string, further = Infinity, known?: Sides): Item | null {
 	const lists = new Map<string, Entry[]>();
 	let day = '';
 	let heading = '';
@@ -107,11 +108,20 @@ export function readHtml(text: string, further = Infinity): Item | null {
 	for (const [name, items] of best)
 		if (root.lists.size < LISTS && ![...root.lists.values()].some((richer) => arePartsOf(items, richer) || arePartsOf(richer, items)))
 			root.lists.set(name, items);
-	for (const items of root.lists.values()) continued(items);
+	for (const items of root.lists.values()) {
+		root.sides ??= tellSides(items, stylesOf(document), known) ?? undefined;
+		continued(items);
+	}
 	// Pages may leave out what closes their elements: cut within one they are cut.
 	if (/[^>\s]\s*$/.test(text) || (/<html[\s>]/i.test(text) && !/<\/html\s*>/i.test(text.slice(-LAST)))) root.broken = [text.length];
 	return root.lists.size > 0 ? root : null;
 }
+
+/** The style sheets that stand in a page. */
+const stylesOf = (document: Document): string =>
+	elementsWithin(document.children, (el) => el.name === 'style')
+		.flatMap((el) => el.children.filter(isText).map((node) => node.data))
+		.join('\n');
 
 /** Whether the items of one list lie within those of another; both in order of place. */
 function arePartsOf(items: readonly Item[], others: readonly Item[]): boolean {
@@ -388,7 +398,7 @@ const withinLine = (el: Element, depth = 0): Element[] =>
 	depth > DEEPEST ? [el] : [el, ...elements(el).flatMap((e) => withinLine(e, depth + 1))];
 
 /** Fields of a repeated element: each part with text of its own, by its element and class, and what attributes tell. */
-function fields(into: Item, el: Element, depth: number, names: Names): void {
+export function fields(into: Item, el: Element, depth: number, names: Names): void {
 	const set = (name: string, value: string): void => {
 		let free = name;
 		for (let n = 2; into.fields.has(free) && n < 40; n++) free = `${name} ${n}`;
@@ -401,7 +411,8 @@ function fields(into: Item, el: Element, depth: number, names: Names): void {
 	const own = names.columns.get(el) || partName(el, depth);
 	told(el, own);
 	if (depth === 0 && el.attribs['class']) set(CLASS, el.attribs['class']);
-	if (isLine(el) || depth > DEEPEST) {
+	const apart = names.apart.has(partName(el, depth)) && areApart(el);
+	if ((isLine(el) && !apart) || depth > DEEPEST) {
 		const head = headOf(el).slice(0, names.heads.get(partName(el, depth)) ?? 0);
 		for (const part of head) set(`${own} ${nameOf(part)}`, readText([part]));
 		const rest = readText(el.children.filter((c) => !head.includes(c)));
@@ -410,7 +421,6 @@ function fields(into: Item, el: Element, depth: number, names: Names): void {
 		return;
 	}
 	const isOfLine = (c: ChildNode): boolean => isText(c) || (isTag(c) && INLINE.has(c.name) && !c.attribs['class']);
-	const apart = names.apart.has(partName(el, depth)) && areApart(el);
 	if (!apart) set(own, readText(el.children.filter(isOfLine)));
 	for (const part of elements(el)) {
 		if (!isOfLine(part) || part.name === 'time') fields(into, part, depth + 1, names);

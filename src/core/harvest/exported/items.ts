@@ -1,5 +1,6 @@
 /** What a file of records holds, whatever its format: items with fields, and lists of items in them. */
 import type { Value } from '../../model';
+import type { Sides } from './page-sides';
 
 export interface Item {
 	fields: Map<string, Value>;
@@ -8,6 +9,8 @@ export interface Item {
 	/** Stretch of the text, in UTF-16 units. */
 	from: number;
 	to: number;
+	/** Of a page the ways that its classes stand for, where that is told. */
+	sides?: Sides;
 	/** Places of the text at which it is not what it should be, or ends too early. */
 	broken?: number[];
 }

@@ -1,6 +1,7 @@
 /** Messages of a page that follow one of the same writer and do not name him again. */
 import type { Value } from '../../model';
 import type { Item } from './items';
+import { WAY_FIELD } from './page-sides';
 
 /** Words of classes that say which way a message went: what has no writer there is the owner's own. */
 const WAY = /^(out(going|box)?|in(coming|box)?|sent|received|me|mine|own|self|from-?me|by-?me|right|left)$/i;
@@ -26,7 +27,8 @@ export function continued(items: readonly Item[]): void {
 		let last: Value | undefined;
 		for (const one of items) {
 			if (one.fields.has(name)) last = one.fields.get(name);
-			else if (last !== undefined && !classesOf(one).some((c) => WAY.test(c))) one.fields.set(name, last);
+			else if (last !== undefined && one.fields.get(WAY_FIELD) !== 'out' && !classesOf(one).some((c) => WAY.test(c)))
+				one.fields.set(name, last);
 		}
 	}
 }

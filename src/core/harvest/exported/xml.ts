@@ -20,7 +20,7 @@ export function readXml(text: string): Item | null {
 		const inner = elements(el);
 		if (depth > DEEPEST || count > MOST_ITEMS) return;
 		if (into !== root && isWriting(inner)) {
-			into.fields.set(prefix + inner[0]!.name, readText(el.children));
+			into.fields.set(prefix + inner[0]!.name, isPlain(inner) ? written(inner[0]!) : readText(el.children));
 			return;
 		}
 		for (const child of inner) {
@@ -86,5 +86,8 @@ const PARAGRAPHS = new Set(['html', 'body', 'div', 'span', 'p', 'blockquote']);
 /** Whether the elements in one are its text, in paragraphs and marked-up stretches. */
 const isWriting = (inner: readonly Element[]): boolean =>
 	inner.length > 0 && inner.every((c) => c.name === 'br' || (PARAGRAPHS.has(c.name) && isBare(c) && isMarkup(c)));
+/** Whether what is written is one element without any in it, that holds no part of a page: its lines are as they stand. */
+const isPlain = ([one, ...more]: readonly Element[]): boolean =>
+	more.length === 0 && elements(one!).length === 0 && (one!.name === 'body' || one!.children.some((c) => c.type === ElementType.CDATA));
 /** Whether an element states nothing but how it looks. */
 const isBare = (el: Element): boolean => Object.keys(el.attribs).every((name) => /^(?:style|class|dir|(?:xml:)?lang|xmlns.*)$/.test(name));

@@ -1,0 +1,126 @@
+/**
+ * Tables in which each message has a row for everybody it was sent to, by the key of a list of persons that the message's own
+ * writer is named by too. Where nothing lists conversations, who all take part is the conversation.
+ */
+import { addressShare, bestText, bestTime } from './columns';
+import type { Context } from './context';
+import { hasThreads } from './address-rows';
+import { keyOf, type Reference } from './refs';
+import { addColumn, rowsByMessage } from './rows-of-messages';
+import { cell, isOwnNumber, type Sheet, type SheetColumn } from './sheet';
+
+const SURE = 0.45;
+const PROSE = 0.5;
+const NEARLY_ALL = 0.95;
+const ADDRESSES = 0.6;
+const COLUMNS_AT_MOST = 4;
+const ROWS = 4000;
+
+interface RecipientRows {
+	list: Sheet;
+	messages: Sheet;
+	key: SheetColumn;
+	own: SheetColumn | null;
+	recipient: SheetColumn;
+	writer: SheetColumn;
+	/** The address of each person, by the key. */
+	addresses: ReadonlyMap<string | number, string>;
+}
+
+/** Adds to sheets of messages who wrote and who all take part, as addresses; the lists of recipients. */
+export function openRecipientRows(context: Context): Set<Sheet> {
+	const lists = new Set<Sheet>();
+	for (const list of context.sheets) {
+		const found = recipientRowsOf(list, context);
+		if (!found || hasThreads(found.messages, context)) continue;
+		lists.add(list);
+		const { addresses, recipient, writer } = found;
+		const { tables } = context;
+		const rows = rowsByMessage(found, tables);
+		const addressIn = (row: Parameters<typeof cell>[0], column: SheetColumn): string | undefined =>
+			addresses.get(keyOf(cell(row, column, tables)) ?? '');
+		addColumn(found, `${writer.name} (address)`, { read: (row) => addressIn(row, writer), writer: true }, tables);
+		addColumn(
+			found,
+			`${list.name}.${recipient.name}`,
+			{
+				read: (row) => {
+					const to = rows(row).flatMap((one) => addressIn(one, recipient) ?? []);
+					const from = addressIn(row, writer);
+					return from === undefined || to.length === 0 ? undefined : [...new Set([...to, from])].sort().join(',');
+				}
+			},
+			tables
+		);
+	}
+	return lists;
+}
+
+function recipientRowsOf(list: Sheet, context: Context): RecipientRows | null {
+	const { references, tables } = context;
+	const stored = list.columns.filter((c) => c.column >= 0 && c.path.length === 0 && !c.made);
+	if (list.family || stored.length > COLUMNS_AT_MOST || bestTime(list, tables) || stored.some((c) => c.profile.prose > 0)) return null;
+	const refs = (references.get(list) ?? []).filter(
+		(r) => r.confidence >= SURE && r.inclusion >= NEARLY_ALL && !isOwnNumber(r.from, list, tables)
+	);
+	for (const link of refs) {
+		const { sheet: messages } = link.key;
+		if (messages === list || !areMessages(messages, link, context)) continue;
+		for (const person of refs) {
+			if (person.from === link.from || person.key.sheet === messages || person.key.sheet === list) continue;
+			const writers = (references.get(messages) ?? []).filter(
+				(r) => r.key === person.key && r.confidence >= SURE && r.inclusion >= NEARLY_ALL
+			);
+			const address = person.key.sheet.columns.find((c) => c.column >= 0 && !c.made && addressShare(c) > ADDRESSES);
+			const of = { list, messages, key: link.from, own: link.key.column, recipient: person.from };
+			const writer = address && writers.find((r) => writesToOthers(of, r.from, context))?.from;
+			if (writer) return { ...of, writer, addresses: addressesBy(person, address, context) };
+		}
+	}
+	return null;
+}
+
+/** Whether a reference names messages, nearly all of them. */
+function areMessages(sheet: Sheet, { coverage }: Reference, { tables }: Context): boolean {
+	return (
+		!sheet.family &&
+		coverage >= NEARLY_ALL &&
+		bestTime(sheet, tables) !== null &&
+		(bestText(sheet)?.value.profile.prose ?? 0) >= PROSE &&
+		!sheet.columns.some((c) => addressShare(c) > 1 - ADDRESSES)
+	);
+}
+
+/** Whether nobody is named twice for a message, and (nearly) never who wrote it. */
+function writesToOthers(
+	{ list, messages, key, own, recipient }: Omit<RecipientRows, 'writer' | 'addresses'>,
+	writer: SheetColumn,
+	{ tables }: Context
+): boolean {
+	const writers = new Map<string | number, string | number | null>();
+	for (const row of messages.sure) {
+		const name = keyOf(own ? cell(row, own, tables) : row.rowid);
+		if (name !== null && row.standing === 'kept') writers.set(name, keyOf(cell(row, writer, tables)));
+	}
+	const seen = new Set<string>();
+	let [known, fits] = [0, 0];
+	for (const row of list.sure.slice(0, ROWS)) {
+		const [message, who] = [keyOf(cell(row, key, tables)), keyOf(cell(row, recipient, tables))];
+		if (message === null || who === null || !writers.has(message)) continue;
+		known++;
+		const pair = `${message}\u0000${who}`;
+		if (writers.get(message) !== who && !seen.has(pair)) fits++;
+		seen.add(pair);
+	}
+	return known >= ROWS_LEAST && fits >= known * NEARLY_ALL;
+}
+const ROWS_LEAST = 12;
+
+function addressesBy({ key }: Reference, address: SheetColumn, { tables }: Context): Map<string | number, string> {
+	return new Map(
+		key.sheet.rows.flatMap((row): [string | number, string][] => {
+			const [name, value] = [keyOf(key.column ? cell(row, key.column, tables) : row.rowid), cell(row, address, tables)];
+			return name !== null && typeof value === 'string' && value !== '' ? [[name, value]] : [];
+		})
+	);
+}
