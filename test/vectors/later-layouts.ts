@@ -5,36 +5,11 @@
  */
 import { Binary, ObjectId, serialize } from 'bson';
 import type { Engine } from './engine';
-import { insertInto, OWNER, type Composer, type Draft, type Layout } from './plainly';
-
-const OF_ALL = { groups: true, bin: false, named: true, counted: false, address: 'number', listed: false } as const;
-const OF_TWO = { ...OF_ALL, groups: false } as const;
-const OWN = 1;
-type Stored = string | number | null | Uint8Array;
-const added = (db: Engine, table: string, values: Stored[]): number =>
-	db.run(insertInto(table, values.length), values as never).lastInsertRowid;
-const idOf = (p: Composer['people'][number]): number => p.i + 10;
-const writerOf = (m: Draft): number => (m.who ? idOf(m.who) : OWN);
-const pathOf = (m: Draft): string | null => m.file?.path ?? null;
-
-function addPersons(db: Engine, s: Composer, table: string): void {
-	added(db, table, [OWN, 'Owen Farrow', OWNER, 1]);
-	for (const p of s.people) added(db, table, [idOf(p), p.name, p.number, 0]);
-}
-
-function addRooms(db: Engine, s: Composer, table: string, members: string): void {
-	for (const room of s.rooms) {
-		added(db, table, [room.i, room.title]);
-		for (const id of [OWN, ...room.members.map(idOf)]) added(db, members, [room.i, id]);
-	}
-}
+import { added, addPersons, addRooms, idOf, OF_ALL, OF_TWO, OWN, pathOf, ROOMS_AND_PERSONS, writerOf, type Stored } from './layout-parts';
+import { OWNER, type Composer, type Draft, type Layout } from './plainly';
 
 /** The databases that the newer version of their program has moved. */
 const MOVED = new WeakSet<Engine>();
-
-const ROOMS_AND_PERSONS = `create table room(id integer primary key, title text);
-	create table room_member(room_id integer, member_id integer);
-	create table member(id integer primary key, name text, phone text, is_me integer);`;
 
 const keyOf = (id: number): ObjectId => new ObjectId(id.toString(16).padStart(24, '65a1c0de'));
 const document = (s: Composer, m: Draft, text = m.text): Uint8Array =>
@@ -125,8 +100,8 @@ export const LATER: Record<string, Layout> = {
 		setUp: (db, s) => {
 			db.exec(`${ROOMS_AND_PERSONS} create table message(id integer primary key, room_id integer, sender_id integer, body text, created_at, file text);
 				create table trash(id integer primary key, table_name text, row_json text, deleted_at)`);
-			addPersons(db, s, 'member');
-			addRooms(db, s, 'room', 'room_member');
+			addPersons(db, s);
+			addRooms(db, s);
 		},
 		write: (db, s, m) => {
 			m.id = [added(db, 'message', [null, m.room.i, writerOf(m), m.text, s.time(m.at), pathOf(m)])];
@@ -143,8 +118,8 @@ export const LATER: Record<string, Layout> = {
 		setUp: (db, s) => {
 			db.exec(`${ROOMS_AND_PERSONS} create table message(id integer primary key, room_id integer, author_id integer, body text, sent, quote_id integer, quote_author integer, quote_text text, file text);
 				create table pin(room_id integer, message_id integer, excerpt text, at)`);
-			addPersons(db, s, 'member');
-			addRooms(db, s, 'room', 'room_member');
+			addPersons(db, s);
+			addRooms(db, s);
 			ANSWERED.set(db, new Map());
 		},
 		write: (db, s, m) => {
@@ -184,8 +159,8 @@ export const LATER: Record<string, Layout> = {
 		counted: true,
 		setUp: (db, s) => {
 			db.exec(`${ROOMS_AND_PERSONS} create table msg(id integer primary key, room integer, sender integer, txt text, ts, file text)`);
-			addPersons(db, s, 'member');
-			addRooms(db, s, 'room', 'room_member');
+			addPersons(db, s);
+			addRooms(db, s);
 		},
 		write: (db, s, m) => {
 			m.id = [m.n + 1];
@@ -257,8 +232,8 @@ export const LATER: Record<string, Layout> = {
 		setUp: (db, s) => {
 			db.exec(`${ROOMS_AND_PERSONS} create table message(id integer primary key, letters integer generated always as (length(body)) virtual, room_id integer, author_id integer,
 				has_file integer as (file is not null) stored, body text, sent, file text)`);
-			addPersons(db, s, 'member');
-			addRooms(db, s, 'room', 'room_member');
+			addPersons(db, s);
+			addRooms(db, s);
 		},
 		write: (db, s, m) => {
 			const values = [m.room.i, writerOf(m), m.text, s.time(m.at), pathOf(m)];

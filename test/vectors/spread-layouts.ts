@@ -4,34 +4,8 @@
  * all kinds of rows in one table of columns without a meaning; and a text that is blanked when the message is deleted.
  */
 import type { Engine } from './engine';
-import { insertInto, OWNER, type Composer, type Draft, type Layout } from './plainly';
-
-const OF_ALL = { groups: true, bin: false, named: true, counted: false, address: 'number', listed: false } as const;
-const OWN = 1;
-type Stored = string | number | null | Uint8Array;
-const added = (db: Engine, table: string, values: Stored[]): number =>
-	db.run(insertInto(table, values.length), values as never).lastInsertRowid;
-const idOf = (p: Composer['people'][number]): number => p.i + 10;
-const writerOf = (m: Draft): number => (m.who ? idOf(m.who) : OWN);
-const pathOf = (m: Draft): string | null => m.file?.path ?? null;
-const json = (value: unknown): string => JSON.stringify(value);
-
-const ROOMS_AND_PERSONS = `create table room(id integer primary key, title text);
-	create table room_member(room_id integer, member_id integer);
-	create table member(id integer primary key, name text, phone text, is_me integer);`;
-
-function addPersons(db: Engine, s: Composer): void {
-	added(db, 'member', [OWN, 'Owen Farrow', OWNER, 1]);
-	for (const p of s.people) added(db, 'member', [idOf(p), p.name, p.number, 0]);
-}
-
-function addRooms(db: Engine, s: Composer): void {
-	addPersons(db, s);
-	for (const room of s.rooms) {
-		added(db, 'room', [room.i, room.title]);
-		for (const id of [OWN, ...room.members.map(idOf)]) added(db, 'room_member', [room.i, id]);
-	}
-}
+import { added, addPersons, addRooms, idOf, json, OF_ALL, OWN, pathOf, ROOMS_AND_PERSONS, writerOf } from './layout-parts';
+import { insertInto, OWNER, type Composer, type Layout } from './plainly';
 
 const change = (db: Engine, s: Composer, op: string, of: string, key: number, row: object | null, at: number): number =>
 	added(db, 'changes', [null, op, of, String(key), row && json(row), s.time(at)]);
@@ -45,6 +19,7 @@ export const SPREAD: Record<string, Layout> = {
 		setUp: (db, s) => {
 			db.exec(`${ROOMS_AND_PERSONS} create table message(id integer primary key, room_id integer, author_id integer, body text,
 				year integer, month integer, day integer, hour integer, minute integer, second integer, file text)`);
+			addPersons(db, s);
 			addRooms(db, s);
 		},
 		write: (db, _, m) => {
@@ -119,6 +94,7 @@ export const SPREAD: Record<string, Layout> = {
 		setUp: (db, s) => {
 			db.exec(`${ROOMS_AND_PERSONS} create table message(id integer primary key, room_id integer, author_id integer, body text, sent, file text);
 				create table send_attempt(id integer primary key, message_id integer, payload text, tried, result integer)`);
+			addPersons(db, s);
 			addRooms(db, s);
 		},
 		write: (db, s, m) => {

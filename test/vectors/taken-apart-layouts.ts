@@ -5,31 +5,11 @@
  */
 import { deflateSync } from 'node:zlib';
 import type { Engine } from './engine';
-import { insertInto, OWNER, type Composer, type Draft, type Layout } from './plainly';
+import { added, addPersons, addRooms, idOf, json, OF_ALL, OWN, writerOf, type Stored } from './layout-parts';
+import { OWNER, type Composer, type Draft, type Layout } from './plainly';
 
-const OF_ALL = { groups: true, bin: false, named: true, counted: false, address: 'number', listed: false } as const;
-const OWN = 1;
 const OWN_MAIL = 'owen@desk.example';
 const OTHER_OWN = '+447946000002';
-type Stored = string | number | null | Uint8Array;
-const added = (db: Engine, table: string, values: Stored[]): number =>
-	db.run(insertInto(table, values.length), values as never).lastInsertRowid;
-const idOf = (p: Composer['people'][number]): number => p.i + 10;
-const writerOf = (m: Draft): number => (m.who ? idOf(m.who) : OWN);
-const json = (value: unknown): string => JSON.stringify(value);
-
-function addPersons(db: Engine, s: Composer, table: string): void {
-	added(db, table, [OWN, 'Owen Farrow', OWNER, 1]);
-	for (const p of s.people) added(db, table, [idOf(p), p.name, p.number, 0]);
-}
-
-/** Rooms with whom they are of, the owner among them. */
-function addRooms(db: Engine, s: Composer, table: string, members: string): void {
-	for (const room of s.rooms) {
-		added(db, table, [room.i, room.title]);
-		for (const id of [OWN, ...room.members.map(idOf)]) added(db, members, [room.i, id]);
-	}
-}
 
 /** How a database's times are written, for what is removed from it. */
 const COMPOSERS = new WeakMap<Engine, Composer>();

@@ -3,17 +3,12 @@
  * pages. They are the new table's messages under the numbers they have there, as they were then.
  */
 import type { Context } from './context';
-import type { Guess, MessageReading } from './reading';
+import type { Candidate } from './correspondence-sheets';
+import type { MessageReading } from './reading';
 import { readAsRepeated } from './repeated';
 import { keyOf } from './refs';
 import { cell, type Sheet, type SheetColumn } from './sheet';
 import type { Row, Value } from '../model';
-
-interface Said {
-	sheet: Sheet;
-	text: Guess<SheetColumn>;
-	time: MessageReading['time'];
-}
 
 export interface MovedTable {
 	sheet: Sheet;
@@ -35,7 +30,7 @@ const SAME = 0.9;
 export const isGone = ({ rows }: Sheet): boolean => rows.every((row) => row.standing !== 'kept');
 
 /** The tables of messages that are gone, of which another one in use has the rows. */
-export function movedTables(said: readonly Said[], context: Context): MovedTable[] {
+export function movedTables(said: readonly Candidate[], context: Context): MovedTable[] {
 	const inUse = said.filter(({ sheet }) => !isGone(sheet));
 	return said.flatMap((from) => {
 		const { time } = from;
@@ -43,7 +38,7 @@ export function movedTables(said: readonly Said[], context: Context): MovedTable
 		let best: { to: Sheet; pairs: Pair[]; same: number } | null = null;
 		for (const to of inUse) {
 			const pairs = pairsOf(from.sheet, to.sheet);
-			const textIn = (row: Row, { text }: Said): Value | undefined => cell(row, text.value, context.tables);
+			const textIn = (row: Row, { text }: Candidate): Value | undefined => cell(row, text.value, context.tables);
 			const same = pairs.filter(({ was, is }) => textIn(was, from) === textIn(is, to)).length;
 			if (pairs.length >= ROWS_LEAST && same >= pairs.length * SAME_TEXT && same > (best?.same ?? 0)) best = { to: to.sheet, pairs, same };
 		}

@@ -4,7 +4,7 @@
  */
 import { isCalled, isFullName } from '../called';
 import { FILE_COLUMN, HEADING_FIELD, type ExportHarvest } from '../harvest';
-import type { Direction, Row, Table, Value } from '../model';
+import type { Row, Table, Value } from '../model';
 import { isInWord, isOutWord, saysWay, wayNamed, wayOfBox, wayOfFile } from '../way-words';
 import { decideDirection } from './direction';
 import { BY_USER, isCalledAfter, isSelf, ownerAmong } from './exported';
@@ -19,8 +19,8 @@ import { oneOrTheOther, ownerBesideRooms, ownerOfPair } from './parties';
 import { readStore } from './roles';
 import { profileOf } from './profile';
 import { cell, sampleOf, sheetsOf, type Sheet, type SheetColumn } from './sheet';
+import { areNames, talksBesideParty } from './talks-beside-party';
 import { timeOf } from './time';
-import { wayOf } from './way-by-rule';
 
 /** Whose device an export is from: by the user's word, and by what the file is called. */
 export interface OwnerHints {
@@ -190,7 +190,13 @@ class Parties {
 			if (name) this.reading.persons.push({ sheet: m.sheet, names: [name], addresses: [address], via: null });
 		}
 		if (parties.length > 0 && !this.isOneOrTheOther() && !this.assignUnnamed(found)) this.assign(parties);
-		this.tellRooms();
+		const talks = talksBesideParty(m, this.rows, this.harvest.tables);
+		if (talks) {
+			// What a conversation is called is no name of who writes in it.
+			this.reading.persons = this.reading.persons.filter((p) => p.sheet !== m.sheet || !p.names.includes(talks.thread.value));
+			if (m.peerName === talks.thread.value) m.peerName = null;
+			Object.assign(m, { ...talks, threadTitled: true, peer: null });
+		}
 		this.nameInside();
 		this.nameInOtherRows();
 		const thread = m.thread?.value;
@@ -220,52 +226,6 @@ class Parties {
 		}
 	}
 
-	/**
-	 * Where each message says which way it went and with whom, and a column beside names each conversation as that person, but
-	 * for some in which several write: those are rooms, and what stands beside says who wrote there.
-	 */
-	private tellRooms(): void {
-		const { m } = this;
-		if (!m.peer || m.thread || m.participant || m.direction.value.kind !== 'flag') return;
-		const names = m.sheet.columns.filter((c) => c !== m.peer!.value && c !== m.text.value && !c.made && looksLikeNames(c));
-		for (const party of [m.peer.value, ...names]) {
-			const talk = m.sheet.columns.find((c) => c !== party && this.isNameOfTalks(c) && this.namesTalks(c, party));
-			if (!talk) continue;
-			const get = (row: Row): Value | undefined => cell(row, party, this.harvest.tables);
-			const read = (row: Row): Value | undefined => (this.wayIn(row) === 'out' ? null : get(row));
-			const value = { ...party, made: { read }, profile: profileOf(m.sheet.sure, read, sampleOf(m.sheet.sure)) };
-			m.thread = { value: talk, key: null, confidence: 0.8, evidence: ['it is called as the one who writes in it, or as a room'] };
-			m.threadTitled = true;
-			m.sender = { value, key: null, confidence: 0.8, evidence: ['it names who wrote what was received'] };
-			m.peer = null;
-			// What a conversation is called is no name of who writes in it.
-			if (m.peerName === talk) m.peerName = null;
-			this.reading.persons = this.reading.persons.filter((p) => p.sheet !== m.sheet || !p.names.includes(talk));
-			return;
-		}
-	}
-
-	/** Whether several conversations are called as the one who writes in them, and in the others, some of these do. */
-	private namesTalks(talk: SheetColumn, party: SheetColumn): boolean {
-		const writers = new Map<string | number, Set<string | number>>();
-		for (const row of this.rows) {
-			const [of, who] = [this.value(row, talk), this.value(row, party)];
-			if (of !== null && who !== null && this.wayIn(row) === 'in') writers.set(of, (writers.get(of) ?? new Set()).add(who));
-		}
-		const rooms = [...writers].filter(([of, who]) => !who.has(of));
-		return writers.size - rooms.length >= TALKS_LEAST && rooms.some(([, who]) => who.size > 1 && [...who].some((w) => writers.has(w)));
-	}
-
-	private wayIn(row: Row): Direction | null {
-		return wayOf(this.m.direction.value, row, (column) => cell(row, column, this.harvest.tables));
-	}
-
-	private isNameOfTalks({ column, made, profile: p, name }: SheetColumn): boolean {
-		return (
-			column >= 0 && !made && name !== FILE_COLUMN && !p.time && !p.many && p.texts === p.filled && p.filled >= this.rows.length * MOSTLY
-		);
-	}
-
 	/** Of a writer that is an object with a key and a name the name is the one within it, whatever else stands beside its key. */
 	private nameInside(): void {
 		const { m, reading } = this;
@@ -283,8 +243,7 @@ class Parties {
 		const who = m.sender?.value;
 		if (!who || m.sender!.key || reading.persons.some((p) => p.sheet === m.sheet && p.addresses[0] === who && p.names.length > 0)) return;
 		const name = m.sheet.columns.find(
-			(c) =>
-				c !== who && CALLED.test(lastOf(c.name)) && isOfOtherRows(c, m.text, m.sheet, harvest, 1) && looksLikeNames(c) && this.says(who, c)
+			(c) => c !== who && CALLED.test(lastOf(c.name)) && isOfOtherRows(c, m.text, m.sheet, harvest, 1) && areNames(c) && this.says(who, c)
 		);
 		if (name) reading.persons.unshift({ sheet: m.sheet, names: [name], addresses: [who], via: null });
 	}
@@ -359,7 +318,7 @@ class Parties {
 			if (addressShare(c) > 0.4) return true;
 			// Some are known by name, others by number only.
 			if (c.name === '@class' || p.uuid > 0.3 || p.path > 0.5 || p.name + addressShare(c) < 0.6 || flagWords(c)) return false;
-			return WHO.test(c.name) || (p.distinct.size > (alone ? 0 : 1) && !WHAT.test(c.name) && looksLikeNames(c));
+			return WHO.test(c.name) || (p.distinct.size > (alone ? 0 : 1) && !WHAT.test(c.name) && areNames(c));
 		});
 	}
 
@@ -497,7 +456,7 @@ class Parties {
 		const read = (row: Row): Value | undefined => this.value(row, String(this.value(row, sender)) === String(owner) ? recipient : sender);
 		const other: SheetColumn = { ...sender, path: [], made: { read }, profile: profileOf(sheet.sure, read, sampleOf(sheet.sure)) };
 		const isNameOf = (c: SheetColumn): boolean =>
-			c !== sender && c !== recipient && c !== text.value && c.name !== FILE_COLUMN && looksLikeNames(c) && addressShare(c) < 0.4;
+			c !== sender && c !== recipient && c !== text.value && c.name !== FILE_COLUMN && areNames(c) && addressShare(c) < 0.4;
 		const named = sheet.columns.find((c) => isNameOf(c) && this.says(other, c) && this.says(c, other));
 		if (named) this.reading.persons.unshift({ sheet, names: [named], addresses: [other], via: null });
 	}
@@ -524,7 +483,7 @@ class Parties {
 		m.direction = { value: { kind: 'sheet', direction: way }, confidence: 0.9, evidence };
 		m.peer = { value: party, key: null, confidence: 0.8, evidence: ['whom it names is the other side'] };
 		m.sender = m.recipient = m.participant = m.thread = null;
-		const named = m.sheet.columns.find((c) => c !== party && c !== m.text.value && looksLikeNames(c) && this.says(party, c));
+		const named = m.sheet.columns.find((c) => c !== party && c !== m.text.value && areNames(c) && this.says(party, c));
 		if (named && addressShare(party) > 0.4) this.reading.persons.unshift({ sheet: m.sheet, names: [named], addresses: [party], via: null });
 	}
 
@@ -655,7 +614,7 @@ class Parties {
 				column >= 0 && path.length === 0 && isSparse && !p.many && p.averageLength < 60 && p.distinct.size < p.filled && ROOM.test(name)
 			);
 		});
-		const named = rooms.find((c) => looksLikeNames(c) && rooms.every((o) => o === c || this.says(o, c) || this.says(c, o)));
+		const named = rooms.find((c) => areNames(c) && rooms.every((o) => o === c || this.says(o, c) || this.says(c, o)));
 		return named ?? rooms[0] ?? null;
 	}
 
@@ -837,7 +796,7 @@ class Parties {
 			ofWriter.size > 1 &&
 			shared * 2 >= ofValue.size &&
 			// Members of a group have a conversation of their own beside it.
-			(named || (inOne >= (ofWriter.size - 1) * MOSTLY && looksLikeNames(c)))
+			(named || (inOne >= (ofWriter.size - 1) * MOSTLY && areNames(c)))
 		);
 	}
 
@@ -917,8 +876,7 @@ const WHAT = /type|kind|state|status|mime|dir|box|folder|priority|mode|level|lan
 /** Whether a short list's values are those of a column of writers though hardly one comes back: by what it is called, or all written like full names. */
 const isOfWriters = (c: SheetColumn): boolean =>
 	addressShare(c) > MOSTLY ||
-	((FROM_WHOM.test(c.name) || OF_PERSONS.test(c.name) || [...c.profile.distinct.keys()].every((v) => isCalled(String(v)))) &&
-		looksLikeNames(c));
+	((FROM_WHOM.test(c.name) || OF_PERSONS.test(c.name) || [...c.profile.distinct.keys()].every((v) => isCalled(String(v)))) && areNames(c));
 /** What a column of persons is called, and nothing else. */
 const OF_PERSONS = /^(?:name|user|person|who|member|contact)$/i;
 const YES_OR_NO = /^(?:true|false|yes|no|ja|nein|nee|oui|non|s[ií]|sim|não)$/i;
@@ -932,7 +890,3 @@ const flagWords = (c: SheetColumn): boolean =>
 	c.profile.distinct.size <= 6 &&
 	!WHO.test(c.name) &&
 	[...c.profile.distinct.keys()].every((v) => /^(\p{Ll}+|\p{Lu}+|[\p{L}_]+_[\p{L}_]+)$/u.test(String(v)));
-const looksLikeNames = (c: SheetColumn): boolean => {
-	const values = [...c.profile.distinct.keys()].map(String);
-	return values.filter((v) => /(?:^|\s)[\p{Lu}\p{Lo}]|^\+?\d[\d\s()./-]{5,}$|@/u.test(v)).length > values.length * 0.6;
-};

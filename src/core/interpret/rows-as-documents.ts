@@ -3,16 +3,11 @@
  * none of the messages so kept is among those of their table, their rows are messages as those are.
  */
 import type { Context } from './context';
+import type { Candidate } from './correspondence-sheets';
 import { DELETED_NAMED } from './deleted-flag';
-import type { Guess, MessageReading } from './reading';
+import type { MessageReading } from './reading';
 import { readAsRepeated } from './repeated';
 import { cell, type Sheet, type SheetColumn } from './sheet';
-
-interface Said {
-	sheet: Sheet;
-	text: Guess<SheetColumn>;
-	time: MessageReading['time'];
-}
 
 export interface RowsAsDocuments {
 	sheet: Sheet;
@@ -30,10 +25,10 @@ const FIELDS = 0.6;
 const IN_USE = 0.1;
 
 /** The sheets that keep rows of a sheet of messages so. */
-export const rowsAsDocuments = (sheets: readonly Sheet[], said: readonly Said[], context: Context): RowsAsDocuments[] =>
+export const rowsAsDocuments = (sheets: readonly Sheet[], said: readonly Candidate[], context: Context): RowsAsDocuments[] =>
 	sheets.flatMap((sheet) => (sheet.columns.some((c) => c.path.length > 0) ? (documentsOf(sheet, said, context) ?? []) : []));
 
-function documentsOf(sheet: Sheet, said: readonly Said[], { tables, harvests }: Context): RowsAsDocuments | null {
+function documentsOf(sheet: Sheet, said: readonly Candidate[], { tables, harvests }: Context): RowsAsDocuments | null {
 	const places = new Map<string, SheetColumn[]>();
 	for (const c of sheet.columns) {
 		if (c.column < 0 || c.path.length === 0 || c.made) continue;
