@@ -156,4 +156,68 @@ describe('told by few', () => {
 			assert.deepEqual(statesOf(SAID.at(-1)!.text), ['in', 'in', 'out']);
 			assert.deepEqual(statesOf('said anew, 2'), ['in', 'in', 'in']);
 		});
+
+	it('which copy is newer, by what is left in one of what the other has in use, where one has no log', () => {
+		const live = join(folder, 'left.db');
+		let db = createDatabase(live, ['journal_mode=wal', 'secure_delete=0']);
+		db.exec(
+			'create table contact(number text primary key, name text); create table message(id integer primary key, number text, mine integer, body text, at integer)'
+		);
+		for (const [i, name] of NAMES.entries()) db.run('insert into contact values(?,?)', [number(i), name]);
+		for (const s of SAID) db.run('insert into message values(?,?,?,?,?)', [s.id, number(s.with), Number(s.mine), s.text, s.at]);
+		db.close();
+		const copy = (name: string): string => {
+			const to = join(folder, 'left', name);
+			mkdirSync(to, { recursive: true });
+			for (const end of ['', '-wal']) if (existsSync(live + end)) copyFileSync(live + end, join(to, `app.db${end}`));
+			return to;
+		};
+		const first = copy('z');
+		db = openDatabase(live);
+		db.exec('pragma wal_autocheckpoint=0');
+		for (const s of SAID.slice(10, 14)) db.run('delete from message where id=?', [s.id]);
+		const second = copy('a');
+		db.close();
+		const states = linesOf([second, first]).filter((l) => !l.earlierWordingOf);
+		assert.deepEqual(
+			states.map((l) => [l.text, l.captures!.map((c) => c.state).join()]).sort(),
+			SAID.map((s) => [s.text, s.id > 10 && s.id < 15 ? 'in,out' : 'in,in']).sort()
+		);
+	});
+
+	for (const marked of [true, false])
+		it(`a text that was blanked in a row that stays${marked ? ', marked deleted' : ''}`, () => {
+			const live = join(folder, `blanked ${marked}.db`);
+			const db = createDatabase(live, ['journal_mode=wal', 'wal_autocheckpoint=0']);
+			db.exec(
+				'create table contact(number text primary key, name text); create table message(id integer primary key, number text, mine integer, body text, at integer, deleted_at integer)'
+			);
+			for (const [i, name] of NAMES.entries()) db.run('insert into contact values(?,?)', [number(i), name]);
+			for (const s of SAID) db.run('insert into message values(?,?,?,?,?,null)', [s.id, number(s.with), Number(s.mine), s.text, s.at]);
+			const copy = (name: string): string => {
+				const to = join(folder, `blanked ${marked} ${name}`);
+				mkdirSync(to, { recursive: true });
+				for (const end of ['', '-wal']) if (existsSync(live + end)) copyFileSync(live + end, join(to, `app.db${end}`));
+				return to;
+			};
+			const first = copy('z');
+			const gone = SAID.filter((s) => s.id % 9 === 4);
+			for (const s of gone)
+				db.run('update message set body=?, deleted_at=? where id=?', ['', marked ? START + s.id * 2_000_000 : null, s.id]);
+			const second = copy('a');
+			db.close();
+			const standing = marked ? 'binned' : 'dropped';
+			const both = linesOf([first, second]).filter((l) => !l.earlierWordingOf);
+			assert.deepEqual(
+				both.map((l) => [l.text, l.standing, l.captures!.map((c) => c.state).join()]).sort(),
+				SAID.map((s) => (gone.includes(s) ? [s.text, standing, marked ? 'in,binned' : 'in,out'] : [s.text, 'kept', 'in,in'])).sort()
+			);
+			// Of the newer copy alone what its log has still, each under its own row.
+			const alone = linesOf([second]);
+			assert.equal(alone.filter((l) => l.standing === 'kept' && l.text !== null).length, SAID.length - gone.length);
+			const back = alone.filter((l) => l.text !== null && gone.some((s) => s.text === l.text));
+			assert.ok(back.length > 0);
+			assert.ok(back.every((l) => l.standing === standing));
+			assert.equal(alone.length, SAID.length);
+		});
 });

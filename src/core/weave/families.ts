@@ -426,10 +426,16 @@ function isKnownIn(less: Profile, more: Profile): boolean {
 	return less.inUse.every((content) => more.contents.has(content) || keys.has(numberIn(less.own.get(content) ?? '')));
 }
 
-/** Messages in use in one of which the other has only what is left: the other is the later one. */
+/** Messages in use in one of which the other has only what is left, or a row without its text: the other is the later one. */
 function lostSince(one: Profile, other: Profile): number {
 	const inUse = new Set(other.inUse);
-	return one.inUse.filter((content) => other.contents.has(content) && !inUse.has(content)).length;
+	const left = one.inUse.filter((content) => other.contents.has(content) && !inUse.has(content)).length;
+	let blanked = 0;
+	for (const [key, { text, isKept }] of one.records) {
+		const there = isKept && text ? other.records.get(key) : undefined;
+		if (there?.isKept && !there.text) blanked++;
+	}
+	return left + blanked;
 }
 
 /** Older first. Stated times decide; else what each holds that the other has not; else how often the file was changed. */
