@@ -213,7 +213,7 @@ function roleInMessages(column: SheetColumn, m: MessageReading, files: FileColum
 	// Whom a row names as its writer, where another column has the other side.
 	if (rule.kind === 'sender' && rule.column === column) return from('writer', m.direction);
 	if ('column' in rule && rule.column === column) return from('direction', m.direction, { values: 'out' in rule ? rule.out : [] });
-	if (m.deleted?.value.column === column) return from('deleted', m.deleted, { values: m.deleted.value.values });
+	if (m.deleted?.value.column === column) return from('deleted', m.deleted, { values: marksOf(m.deleted.value) });
 	if (m.otherKinds?.value.column === column) return from('kind', m.otherKinds, { values: m.otherKinds.value.values });
 	const inferred = (role: string, why: string): Given => ({ ...NOTHING, role, confidence: 0.6, why: [why] });
 	if (m.wordings.some((list) => list.column === column)) return inferred('wordings', 'its lists hold texts the messages had before');
@@ -235,3 +235,10 @@ function roleOfFile(column: SheetColumn, files: FileColumns): Given | null {
 	if (files.width === column || files.height === column) return says('file measures', 'its values go with the pictures');
 	return null;
 }
+
+/** Few marks of deletion by themselves; where any value is one, as of times, none is named. */
+const marksOf = ({ column, values, isAny }: NonNullable<MessageReading['deleted']>['value']): (string | number)[] => {
+	const { distinct } = column.profile;
+	return isAny && distinct.size <= MARKS_NAMED ? [...distinct.keys()].filter((v) => v !== 0) : values;
+};
+const MARKS_NAMED = 8;
