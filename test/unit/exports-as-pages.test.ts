@@ -39,6 +39,22 @@ describe('pages', () => {
 	it('of bubbles, the sides told by who is named in the room', () => isReadRight(bubbles('', 'z', 'q')));
 	it('of bubbles, the sides told by the style', () =>
 		isReadRight(bubbles('.b{padding:4px} .x1{align-self:flex-start} .x2 {color:red; align-self: flex-end}', 'x2', 'x1')));
+	it('of which a class says that one follows another of the same writer', async () => {
+		const own = SAID.slice(0, 18).map((m, n) => ({
+			...m,
+			name: n % 6 < 3 ? OWN.name : n % 12 < 6 ? 'Odile Marchetti' : 'Bram Vesterholt'
+		}));
+		const lines = own.map((m, n) => {
+			const follows = own[n - 1]?.name === m.name;
+			const name = follows ? '' : `<div class="name">${m.name}</div>`;
+			return `<div class="m${follows ? ' joined' : ''}"><div class="at" title="${iso(m.at)}">${clock(m.at).slice(0, 5)}</div>${name}<div class="text">${m.text}</div></div>`;
+		});
+		const look = await lookAt({ 'Cellar.html': page('<title>Cellar</title>', `<div class="history">${lines.join('')}</div>`) }, OWN.name);
+		assert.deepEqual(
+			look.findings().weave.threads.flatMap((t) => t.messages.map(({ first }) => [first.text, first.direction])),
+			own.map((m) => [m.text, m.name === OWN.name ? 'out' : 'in'])
+		);
+	});
 	it('of bubbles say no way where neither the style nor a name tells the sides', async () => {
 		const look = await lookAt(bubbles('.z{color:red}', 'z', 'q', OF.slice(0, 1)), OWN.name);
 		assert.ok(look.findings().weave.threads.every((t) => t.messages.every((m) => m.first.direction === null)));

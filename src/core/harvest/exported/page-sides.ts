@@ -34,8 +34,12 @@ export function tellSides(items: readonly Item[], styles: string, known: Sides |
 	return new Map([...classes.keys()].map((value) => [value, value === own ? 'out' : 'in']));
 }
 
-/** The class of those whose writer is not named, where that of the others nearly always is, and several are. */
+/**
+ * The class of those whose writer is not named, where that of the others nearly always is, and several are. A class that only
+ * the one sort has is of those that follow one of the same writer.
+ */
 function ownByNames(one: string, other: string, classes: ReadonlyMap<string, readonly Item[]>): string | null {
+	if (one === '' || other === '') return null;
 	for (const [named, unnamed] of [
 		[one, other],
 		[other, one]
