@@ -67,9 +67,10 @@ function recipientRowsOf(list: Sheet, context: Context): RecipientRows | null {
 		const { sheet: messages } = link.key;
 		if (messages === list || !areMessages(messages, link, context)) continue;
 		for (const person of refs) {
-			if (person.from === link.from || person.key.sheet === messages || person.key.sheet === list) continue;
+			if (person.from === link.from || person.key.sheet === messages || person.key.sheet === list || !isSurest(person, list, context))
+				continue;
 			const writers = (references.get(messages) ?? []).filter(
-				(r) => r.key === person.key && r.confidence >= SURE && r.inclusion >= NEARLY_ALL
+				(r) => r.key === person.key && r.confidence >= SURE && r.inclusion >= NEARLY_ALL && isSurest(r, messages, context)
 			);
 			const address = person.key.sheet.columns.find((c) => c.column >= 0 && !c.made && addressShare(c) > ADDRESSES);
 			const of = { list, messages, key: link.from, own: link.key.column, recipient: person.from };
@@ -78,6 +79,12 @@ function recipientRowsOf(list: Sheet, context: Context): RecipientRows | null {
 		}
 	}
 	return null;
+}
+
+/** Whether nothing else is named more surely: small numbers are keys of many tables. */
+function isSurest(r: Reference, sheet: Sheet, { references }: Context): boolean {
+	const first = (references.get(sheet) ?? []).find((other) => other.from === r.from && other.key.sheet !== sheet);
+	return first === undefined || r.confidence >= first.confidence;
 }
 
 /** Whether a reference names messages, nearly all of them. */
