@@ -30,8 +30,10 @@ interface RecipientRows {
 /** Adds to sheets of messages who wrote and who all take part, as addresses; the lists of recipients. */
 export function openRecipientRows(context: Context): Set<Sheet> {
 	const lists = new Set<Sheet>();
-	for (const list of context.sheets) {
-		const found = recipientRowsOf(list, context);
+	// Of many tables few hold anything that somebody can have written.
+	const messages = new Set(context.sheets.filter((sheet) => areMessages(sheet, context)));
+	for (const list of messages.size > 0 ? context.sheets : []) {
+		const found = recipientRowsOf(list, messages, context);
 		if (!found || hasThreads(found.messages, context)) continue;
 		lists.add(list);
 		const { addresses, recipient, writer } = found;
@@ -56,16 +58,16 @@ export function openRecipientRows(context: Context): Set<Sheet> {
 	return lists;
 }
 
-function recipientRowsOf(list: Sheet, context: Context): RecipientRows | null {
+function recipientRowsOf(list: Sheet, among: ReadonlySet<Sheet>, context: Context): RecipientRows | null {
 	const { references, tables } = context;
 	const stored = list.columns.filter((c) => c.column >= 0 && c.path.length === 0 && !c.made);
-	if (list.family || stored.length > COLUMNS_AT_MOST || bestTime(list, tables) || stored.some((c) => c.profile.prose > 0)) return null;
+	if (list.family || stored.length > COLUMNS_AT_MOST || stored.some((c) => c.profile.prose > 0) || bestTime(list, tables)) return null;
 	const refs = (references.get(list) ?? []).filter(
 		(r) => r.confidence >= SURE && r.inclusion >= NEARLY_ALL && !isOwnNumber(r.from, list, tables)
 	);
 	for (const link of refs) {
 		const { sheet: messages } = link.key;
-		if (messages === list || !areMessages(messages, link, context)) continue;
+		if (messages === list || !among.has(messages) || link.coverage < NEARLY_ALL) continue;
 		for (const person of refs) {
 			if (person.from === link.from || person.key.sheet === messages || person.key.sheet === list || !isSurest(person, list, context))
 				continue;
@@ -87,16 +89,12 @@ function isSurest(r: Reference, sheet: Sheet, { references }: Context): boolean 
 	return first === undefined || r.confidence >= first.confidence;
 }
 
-/** Whether a reference names messages, nearly all of them. */
-function areMessages(sheet: Sheet, { coverage }: Reference, { tables }: Context): boolean {
-	return (
-		!sheet.family &&
-		coverage >= NEARLY_ALL &&
-		bestTime(sheet, tables) !== null &&
-		(bestText(sheet)?.value.profile.prose ?? 0) >= PROSE &&
-		!sheet.columns.some((c) => addressShare(c) > 1 - ADDRESSES)
-	);
-}
+/** Whether a sheet has a time and writing, and states no address itself. */
+const areMessages = (sheet: Sheet, { tables }: Context): boolean =>
+	!sheet.family &&
+	(bestText(sheet)?.value.profile.prose ?? 0) >= PROSE &&
+	bestTime(sheet, tables) !== null &&
+	!sheet.columns.some((c) => addressShare(c) > 1 - ADDRESSES);
 
 /** Whether nobody is named twice for a message, and (nearly) never who wrote it. */
 function writesToOthers(
