@@ -101,7 +101,9 @@ function tellSides(
 	for (const one of [...found, ...almost]) {
 		if (!/\.x?html?$/i.test(files[one.file]!.name)) continue;
 		const folder = folderIn(files[one.file]!.path);
-		byFolder.set(folder, [...(byFolder.get(folder) ?? []), one]);
+		const pages = byFolder.get(folder);
+		if (pages) pages.push(one);
+		else byFolder.set(folder, [one]);
 	}
 	for (const pages of byFolder.values()) {
 		const told = pages.flatMap(({ harvest }) => harvest.sides ?? []);

@@ -12,7 +12,8 @@ const ROWS = 5000;
 const LEAST = 12;
 const NEARLY_ALL = 0.95;
 const TABLES_AT_MOST = 40;
-const FIELDS_AT_MOST = 64;
+/** Fields of one table, at most: what has more are no rows of a table. */
+const FIELDS_AT_MOST = 256;
 const LONGEST_WORD = 64;
 
 type Change = 'made' | 'changed' | 'removed';
@@ -81,12 +82,16 @@ function isKey(made: readonly Row[], c: number, of: number | null): boolean {
 	return keys.every(([, key]) => key !== null) && new Set(keys.map((key) => key.join('\u0000'))).size >= made.length * NEARLY_ALL;
 }
 
+const ENVELOPE = /^(?:before|after|old|new|old_row|new_row|data|op|ts(?:_\w+)?|source|key|table|schema)$/i;
+
 /** What a change says of its row: the row as it is since, where it has both that and what it was. */
 function documentOf(value: Value | undefined): Record<string, unknown> | null {
 	const all = jsonOf(value);
 	if (!isFields(all)) return null;
-	for (const since of ['after', 'new', 'new_row', 'data']) if (isFields(all[since])) return all[since];
-	return all;
+	// A table can have columns called so too.
+	const isEnvelope = Object.keys(all).every((field) => ENVELOPE.test(field));
+	const since = isEnvelope ? ['after', 'new', 'new_row', 'data'].find((field) => isFields(all[field])) : undefined;
+	return since === undefined ? all : (all[since] as Record<string, unknown>);
 }
 
 /** A row as one change left it. */
@@ -100,18 +105,23 @@ function opened(harvest: Harvested, feed: Feed): Harvested {
 	const rows = harvest.book.rowsOf(feed.table.index);
 	const first = harvest.tables.length;
 	const byTable = new Map<string, Map<string, Row[]>>();
+	const moved = new Set<Row>();
 	for (const row of rows) {
 		const [name, key] = [feed.of === null ? feed.table.name : wordOf(row.values[feed.of]), keyOf(row.values[feed.key])];
 		if (name === null || key === null || changeOf(row.values[feed.change]) === null) continue;
 		const keys = byTable.get(name) ?? new Map<string, Row[]>();
 		byTable.set(name, keys);
-		keys.set(String(key), [...(keys.get(String(key)) ?? []), row]);
+		const changes = keys.get(String(key));
+		if (changes) changes.push(row);
+		else keys.set(String(key), [row]);
+		moved.add(row);
 	}
 	const tables: Table[] = [];
 	const made: Row[][] = [];
 	for (const [name, keys] of byTable) {
 		const states = [...keys].map(([key, changes]) => ({ key, states: statesOf(changes, feed) }));
-		const names = [...new Set(states.flatMap((one) => one.states.flatMap(({ fields }) => [...fields.keys()])))].slice(0, FIELDS_AT_MOST);
+		const names = [...new Set(states.flatMap((one) => one.states.flatMap(({ fields }) => [...fields.keys()])))];
+		if (names.length > FIELDS_AT_MOST) return harvest;
 		const areNumbers = states.every(({ key }) => /^\d{1,15}$/.test(key));
 		const hasRemoved = states.some((one) => one.states.some(({ isRemoved }) => isRemoved));
 		// The key stands within what the row holds as well, or beside it alone.
@@ -138,7 +148,6 @@ function opened(harvest: Harvested, feed: Feed): Harvested {
 			)
 		);
 	}
-	const moved = new Set(rows.filter((row) => changeOf(row.values[feed.change]) !== null));
 	return withTables(withoutRows(harvest, moved), tables, made);
 }
 
@@ -153,13 +162,16 @@ function statesOf(changes: readonly Row[], { change, document }: Feed): State[] 
 		else states.push({ row: plainRow(row), fields, isRemoved: what === 'removed' });
 	}
 	const before = states.slice(0, -1).map((state): State => ({ ...state, row: asEarlier(state.row) }));
-	const lost = changes.filter((row) => row.standing !== 'kept' && changeOf(row.values[change]) === 'made');
+	const lost = changes.filter((row) => row.standing !== 'kept' && changeOf(row.values[change]) !== 'removed');
+	const base = states[0]?.fields ?? [];
 	return [
 		...before,
 		...states.slice(-1),
 		...lost.flatMap((row): State[] => {
 			const fields = fieldsOf(row.values[document]);
-			return fields.size > 0 ? [{ row: plainRow(row), fields, isRemoved: false }] : [];
+			// What was changed says that alone.
+			const all = changeOf(row.values[change]) === 'made' ? fields : new Map([...base, ...fields]);
+			return fields.size > 0 ? [{ row: plainRow(row), fields: all, isRemoved: false }] : [];
 		})
 	];
 }

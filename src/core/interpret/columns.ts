@@ -1,6 +1,7 @@
 /** How much a column is like the texts, the times, the addresses or the names of messages and persons: told from its values. */
 import { isFullName } from '../called';
 import type { Row, Table } from '../model';
+import { distinctKey } from './profile';
 import type { Guess, MessageReading } from './reading';
 import { cell, type Sheet, type SheetColumn } from './sheet';
 import { timeOf } from './time';
@@ -81,7 +82,11 @@ const AGAIN_VARIED = 0.6;
 /** Whether a column says in some rows what another said in rows that are more: the words of the message that is answered. */
 function isSaidAgain(column: SheetColumn, of: SheetColumn, { sure }: Sheet): boolean {
 	if (column.profile.filled * FILLED_MORE > of.profile.filled) return false;
-	const said = new Set<unknown>(sure.map((row) => cell(row, of, [])));
+	const said = new Set<string | number>();
+	for (const row of sure) {
+		const value = cell(row, of, []);
+		if (typeof value === 'string') said.add(distinctKey(value));
+	}
 	const again = [...column.profile.distinct.keys()].slice(0, AGAIN_READ);
 	return again.length >= AGAIN_LEAST && again.filter((value) => said.has(value)).length >= again.length * AGAIN_SHARE;
 }

@@ -2,6 +2,7 @@
  * Conversations of two in one column, by whom they are with, and rooms in another by what they are called: each message has
  * the one or the other. Who wrote stands beside; in the first sort it is whom the conversation is with, or the owner.
  */
+import type { Row, Value } from '../model';
 import { bestText } from './columns';
 import type { Context } from './context';
 import { profileOf } from './profile';
@@ -17,29 +18,30 @@ const LONGEST = 60;
 /** Adds the column of both to sheets of texts. */
 export function openEitherTalk(context: Context): void {
 	for (const sheet of context.sheets) {
-		if (sheet.family || !bestText(sheet)) continue;
-		const columns = sheet.columns.filter((c) => canName(c, sheet));
-		for (const of of columns)
-			for (const room of columns) {
-				if (
-					of === room ||
-					!areEither(sheet, of, room, context) ||
-					!columns.some((c) => c !== of && c !== room && isWriter(sheet, of, room, c, context))
-				)
-					continue;
-				const read = (row: Sheet['rows'][number]): ReturnType<typeof cell> =>
-					cell(row, of, context.tables) ?? cell(row, room, context.tables);
-				const profile = profileOf(sheet.sure, read, sampleOf(sheet.sure));
-				sheet.columns.push({
-					name: `${of.name} or ${room.name}`,
-					column: of.column,
-					path: [room.name],
-					made: { read, either: [of, room] },
-					profile
-				});
-				return;
-			}
+		const found = sheet.family || !bestText(sheet) ? null : eitherIn(sheet, context);
+		if (!found) continue;
+		const [of, room] = found;
+		const read = (row: Row): Value | undefined => cell(row, of, context.tables) ?? cell(row, room, context.tables);
+		const profile = profileOf(sheet.sure, read, sampleOf(sheet.sure));
+		sheet.columns.push({
+			name: `${of.name} or ${room.name}`,
+			column: of.column,
+			path: [room.name],
+			made: { read, either: [of, room] },
+			profile
+		});
 	}
+}
+
+/** The column of those whom conversations are with, and that of the rooms. */
+function eitherIn(sheet: Sheet, context: Context): [SheetColumn, SheetColumn] | null {
+	const columns = sheet.columns.filter((c) => canName(c, sheet));
+	for (const of of columns)
+		for (const room of columns) {
+			const isTold = (c: SheetColumn): boolean => c !== of && c !== room && isWriter(sheet, of, room, c, context);
+			if (of !== room && areEither(sheet, of, room, context) && columns.some(isTold)) return [of, room];
+		}
+	return null;
 }
 
 const canName = ({ column, made, body, profile: p }: SheetColumn, { sure }: Sheet): boolean =>

@@ -74,6 +74,20 @@ const isNamedByOthers = (sheet: Sheet, { sheets, references, tables }: Context):
 		)
 	);
 
+/** Texts with those of the messages they name. */
+function pairsOf(
+	sheet: Sheet,
+	text: SheetColumn,
+	names: Reference,
+	texts: ReturnType<typeof textsOf>,
+	tables: readonly Table[]
+): { here: string; there: string }[] {
+	return sheet.sure.slice(0, SAMPLED).flatMap((row) => {
+		const [here, there] = [cell(row, text, tables), texts.get(messageKeyOf(row, names.from, tables) ?? '')];
+		return typeof here === 'string' && typeof there === 'string' ? [{ here, there }] : [];
+	});
+}
+
 /**
  * Letters at which texts are cut that are how the messages they name begin, as a list of what was pinned shows them; null
  * where they are not. `least`: so many must be cut. Wordings that were added to begin so as well, but do not all end at one length.
@@ -87,10 +101,7 @@ export function cutAtOf(
 	least: number
 ): number | null {
 	const texts = textsOf(m, names.key.column, tables);
-	const pairs = sheet.sure.slice(0, SAMPLED).flatMap((row) => {
-		const [here, there] = [cell(row, text, tables), texts.get(messageKeyOf(row, names.from, tables) ?? '')];
-		return typeof here === 'string' && typeof there === 'string' ? [{ here, there }] : [];
-	});
+	const pairs = pairsOf(sheet, text, names, texts, tables);
 	const cut = pairs.filter(({ here, there }) => here !== there).map(({ here }) => here.length);
 	const end = Math.min(...cut);
 	const areBeginnings = pairs.every(({ here, there }) => here === there || isBeginning(here, there));
@@ -106,10 +117,7 @@ export const isBeginning = (text: string, of: string): boolean => of.startsWith(
 function isAlike(sheet: Sheet, text: SheetColumn, names: Reference, m: MessageReading, tables: readonly Table[]): boolean {
 	const texts = textsOf(m, names.key.column, tables);
 	const others = [...texts.values()].filter((other) => typeof other === 'string');
-	const pairs = sheet.sure.slice(0, SAMPLED).flatMap((row) => {
-		const [here, there] = [cell(row, text, tables), texts.get(messageKeyOf(row, names.from, tables) ?? '')];
-		return typeof here === 'string' && typeof there === 'string' ? [{ here, there }] : [];
-	});
+	const pairs = pairsOf(sheet, text, names, texts, tables);
 	const isNearest = ({ here, there }: (typeof pairs)[number], i: number): boolean => {
 		const own = shareWithin(here, there);
 		const step = Math.max(1, Math.floor(others.length / OTHERS));

@@ -5,20 +5,10 @@
 import type { Context } from './context';
 import type { Candidate } from './correspondence-sheets';
 import type { MessageReading } from './reading';
-import { readAsRepeated } from './repeated';
+import { readAsRepeated, type KeptElsewhere } from './repeated';
 import { keyOf } from './refs';
 import { cell, type Sheet, type SheetColumn } from './sheet';
 import type { Row, Value } from '../model';
-
-export interface MovedTable {
-	sheet: Sheet;
-	/** Where its rows are now. */
-	to: Sheet;
-	text: SheetColumn;
-	time: NonNullable<MessageReading['time']>;
-	/** The column that held what one of the new table holds; null where none did. */
-	own(column: SheetColumn): SheetColumn | null;
-}
 
 const ROWS = 2000;
 const ROWS_LEAST = 5;
@@ -30,7 +20,7 @@ const SAME = 0.9;
 export const isGone = ({ rows }: Sheet): boolean => rows.every((row) => row.standing !== 'kept');
 
 /** The tables of messages that are gone, of which another one in use has the rows. */
-export function movedTables(said: readonly Candidate[], context: Context): MovedTable[] {
+export function movedTables(said: readonly Candidate[], context: Context): KeptElsewhere[] {
 	const inUse = said.filter(({ sheet }) => !isGone(sheet));
 	return said.flatMap((from) => {
 		const { time } = from;
@@ -49,7 +39,7 @@ export function movedTables(said: readonly Candidate[], context: Context): Moved
 			if (!held.has(column)) held.set(column, heldBefore(column, from.sheet, pairs, context));
 			return held.get(column)!;
 		};
-		return [{ sheet: from.sheet, to, text: from.text.value, time, own }];
+		return [{ sheet: from.sheet, of: to, text: from.text.value, time, own }];
 	});
 }
 
@@ -82,7 +72,7 @@ function heldBefore(column: SheetColumn, from: Sheet, pairs: readonly Pair[], { 
 }
 
 /** Their reading: as that of the new table's, where the old one's columns held what says where each belongs; null where not. */
-export function readMoved({ sheet, text, time, own }: MovedTable, m: MessageReading): MessageReading | null {
+export function readMoved({ sheet, text, time, own }: KeptElsewhere, m: MessageReading): MessageReading | null {
 	const reading = readAsRepeated(sheet, text, time, m, own);
 	const isTold = !!(reading.thread ?? reading.peer ?? reading.sender) && !!m.thread === !!reading.thread;
 	return isTold && reading.direction.value.kind !== 'unknown' ? reading : null;

@@ -121,6 +121,11 @@ const emptyProfile = (): Profile => ({
 	time: null
 });
 
+/** What stands for a value among the distinct ones: of a long text how it begins. */
+export const distinctKey = (value: string | number | bigint): string | number =>
+	typeof value === 'bigint' ? String(value) : typeof value === 'string' && value.length > KEY_LETTERS ? value.slice(0, KEY_LETTERS) : value;
+const KEY_LETTERS = 80;
+
 function count(p: Profile, value: Value | undefined, row: Row): void {
 	// An empty text names nobody and says nothing (see `keyOf`).
 	if (value === null || value === undefined || value === '') {
@@ -141,7 +146,7 @@ function count(p: Profile, value: Value | undefined, row: Row): void {
 		if (n > p.high) p.high = n;
 	}
 	if (p.many && !p.unique) return;
-	const key = typeof value === 'bigint' ? String(value) : typeof value === 'string' && value.length > 80 ? value.slice(0, 80) : value;
+	const key = distinctKey(value);
 	const seen = p.distinct.get(key);
 	if (seen !== undefined) {
 		p.distinct.set(key, seen + 1);

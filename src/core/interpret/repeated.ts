@@ -55,6 +55,16 @@ function saying(row: Row, { text, time }: Said, tables: readonly Table[]): strin
 	return typeof said === 'string' && said !== '' && at !== null ? `${at}|${said}` : null;
 }
 
+/** A sheet whose rows are, or were, those of a sheet of messages, and what of theirs each of its columns holds. */
+export interface KeptElsewhere {
+	sheet: Sheet;
+	of: Sheet;
+	text: SheetColumn;
+	time: NonNullable<MessageReading['time']>;
+	/** The column that has what one of the messages' has; null where none does. */
+	own(column: SheetColumn): SheetColumn | null;
+}
+
 /** The reading of such a sheet: as that of the messages it repeats, by the columns that are called as theirs, or by `own`. */
 export function readAsRepeated(
 	sheet: Sheet,

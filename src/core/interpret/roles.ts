@@ -185,7 +185,7 @@ export function readStore(
 	readFewAlike(messages);
 	tellByOthers(messages, context);
 	for (const moved of movedTables(candidates, context)) {
-		const [to, at] = [messages.find((m) => m.sheet === moved.to), messages.findIndex((m) => m.sheet === moved.sheet)];
+		const [to, at] = [messages.find((m) => m.sheet === moved.of), messages.findIndex((m) => m.sheet === moved.sheet)];
 		if (!to || at < 0) continue;
 		messages[at] = { ...(readMoved(moved, to) ?? messages[at]!), movedTo: to.sheet };
 	}

@@ -6,17 +6,8 @@ import type { Context } from './context';
 import type { Candidate } from './correspondence-sheets';
 import { DELETED_NAMED } from './deleted-flag';
 import type { MessageReading } from './reading';
-import { readAsRepeated } from './repeated';
+import { readAsRepeated, type KeptElsewhere } from './repeated';
 import { cell, type Sheet, type SheetColumn } from './sheet';
-
-export interface RowsAsDocuments {
-	sheet: Sheet;
-	/** The sheet whose rows they were. */
-	of: Sheet;
-	text: SheetColumn;
-	time: NonNullable<MessageReading['time']>;
-	own(column: SheetColumn): SheetColumn | null;
-}
 
 /** Columns that must have a field called as they are, and share of them. */
 const FIELDS_LEAST = 4;
@@ -25,10 +16,10 @@ const FIELDS = 0.6;
 const IN_USE = 0.1;
 
 /** The sheets that keep rows of a sheet of messages so. */
-export const rowsAsDocuments = (sheets: readonly Sheet[], said: readonly Candidate[], context: Context): RowsAsDocuments[] =>
+export const rowsAsDocuments = (sheets: readonly Sheet[], said: readonly Candidate[], context: Context): KeptElsewhere[] =>
 	sheets.flatMap((sheet) => (sheet.columns.some((c) => c.path.length > 0) ? (documentsOf(sheet, said, context) ?? []) : []));
 
-function documentsOf(sheet: Sheet, said: readonly Candidate[], { tables, harvests }: Context): RowsAsDocuments | null {
+function documentsOf(sheet: Sheet, said: readonly Candidate[], { tables, harvests }: Context): KeptElsewhere | null {
 	const places = new Map<string, SheetColumn[]>();
 	for (const c of sheet.columns) {
 		if (c.column < 0 || c.path.length === 0 || c.made) continue;
@@ -52,7 +43,7 @@ function documentsOf(sheet: Sheet, said: readonly Candidate[], { tables, harvest
 	return null;
 
 	/** In one and the same capture of the store: what is put away later is in use in the earlier ones. */
-	function areInUse({ sheet: kept, text, time, of }: RowsAsDocuments, said: { text: SheetColumn; time: SheetColumn }): boolean {
+	function areInUse({ sheet: kept, text, time, of }: KeptElsewhere, said: { text: SheetColumn; time: SheetColumn }): boolean {
 		return (harvests ?? []).some(({ book }) => {
 			const saying = (one: Sheet, columns: { text: SheetColumn; time: SheetColumn }): string[] =>
 				book
@@ -67,7 +58,7 @@ function documentsOf(sheet: Sheet, said: readonly Candidate[], { tables, harvest
 }
 
 /** Their reading: as that of the messages they were, in the bin where the sheet is called for deletion. */
-export function readRowsAsDocuments({ sheet, text, time, own }: RowsAsDocuments, m: MessageReading): MessageReading {
+export function readRowsAsDocuments({ sheet, text, time, own }: KeptElsewhere, m: MessageReading): MessageReading {
 	const reading = readAsRepeated(sheet, text, time, m, own);
 	const isBin = [sheet.name, ...sheet.columns.map((c) => c.name)].some((name) => DELETED_NAMED.test(name));
 	const evidence = ['it keeps rows of the messages, and is called for deletion'];

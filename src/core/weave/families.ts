@@ -453,8 +453,8 @@ function compareCaptures(a: Capture, b: Capture, profiles: readonly Profile[]): 
 	const within = areThere || isKnownIn(less, more);
 	if (within && less.engine === more.engine && less.counter > 0 && more.counter > 0 && less.counter !== more.counter)
 		return less.counter < more.counter ? sign : -sign;
-	const left = lostSince(q, p) - lostSince(p, q);
-	if (left !== 0 && (lostSince(q, p) === 0 || lostSince(p, q) === 0)) return left;
+	const [ofOther, ofThis] = [lostSince(q, p), lostSince(p, q)];
+	if ((ofOther === 0) !== (ofThis === 0)) return ofOther - ofThis;
 	// What was taken with it can be newer than all that it holds.
 	if (a.time !== null && b.time !== null && a.time !== b.time) return a.time - b.time;
 	if (p.newestKept !== q.newestKept) return sign;

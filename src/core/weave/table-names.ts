@@ -41,11 +41,11 @@ export class TableNames {
 
 	/** Tables of messages that only the older has, with those that only the newer has. */
 	private compare(older: WovenStore, newer: WovenStore): void {
-		const [before, since] = [textsByNumber(older), textsByNumber(newer)];
+		const [gone, come] = [namesOnlyIn(older, newer), namesOnlyIn(newer, older)];
+		if (gone.size === 0 || come.size === 0) return;
+		const [before, since] = [textsByNumber(older, gone), textsByNumber(newer, come)];
 		for (const [name, texts] of before) {
-			if (isIn(newer, name)) continue;
 			for (const [other, those] of since) {
-				if (isIn(older, other)) continue;
 				const both = [...texts].filter(([number]) => those.has(number));
 				const same = both.filter(([number, text]) => those.get(number) === text).length;
 				if (both.length >= LEAST && same >= both.length * SAME) this.rename(name, other);
@@ -57,12 +57,28 @@ export class TableNames {
 const nameIn = ({ harvest }: WovenStore, table: number): string => harvest.tables[table]!.name;
 const isIn = ({ harvest }: WovenStore, name: string): boolean => harvest.tables.some((t) => t.name === name && !t.dropped);
 
-/** Of the tables of messages in use the texts, by the number of their row. */
-function textsByNumber(store: WovenStore): Map<string, Map<number | bigint, string>> {
+/** The tables of messages in use in one that the other has not. */
+const namesOnlyIn = (one: WovenStore, other: WovenStore): Set<string> =>
+	new Set(
+		one.reading.messages
+			.flatMap(({ sheet }) => sheet.tables.map((t) => nameIn(one, t)))
+			.filter((name) => isIn(one, name) && !isIn(other, name))
+	);
+
+/** Of some tables of messages the texts in use, by the number of their row. */
+function textsByNumber(store: WovenStore, names: ReadonlySet<string>): Map<string, Map<number | bigint, string>> {
 	const tables = new Map<string, Map<number | bigint, string>>();
 	for (const { row, text, reading } of store.understood.messages) {
 		const table = store.harvest.tables[row.table]!;
-		if (row.standing !== 'kept' || row.rowid === null || text === null || reading.sheet.family || !hasNumbers(table)) continue;
+		if (
+			!names.has(table.name) ||
+			row.standing !== 'kept' ||
+			row.rowid === null ||
+			text === null ||
+			reading.sheet.family ||
+			!hasNumbers(table)
+		)
+			continue;
 		const texts = tables.get(table.name) ?? new Map<number | bigint, string>();
 		tables.set(table.name, texts);
 		texts.set(row.rowid, text);

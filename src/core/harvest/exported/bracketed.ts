@@ -15,7 +15,7 @@ const MOSTLY = 0.8;
 /** A section is called as others are where what it is called differs by a number alone. */
 const kindOf = (heading: string): string => heading.replace(/[\d\s._:#-]+/g, ' ').trim();
 
-export function readSections(text: string): Item | null {
+export function readBracketed(text: string): Item | null {
 	const root = item(0, text.length);
 	let section: Item | null = null;
 	let [count, written, told] = [0, 0, 0];
@@ -54,8 +54,14 @@ function areRecords(list: readonly Item[]): boolean {
 
 /** Values without the marks around them, where a name's nearly all have such; their lines as they were broken. */
 function openValues(list: readonly Item[]): void {
-	for (const name of new Set(list.flatMap((one) => [...one.fields.keys()]))) {
-		const having = list.filter((one) => one.fields.has(name));
+	const byName = new Map<string, Item[]>();
+	for (const one of list)
+		for (const name of one.fields.keys()) {
+			const having = byName.get(name);
+			if (having) having.push(one);
+			else byName.set(name, [one]);
+		}
+	for (const [name, having] of byName) {
 		const valueOf = (one: Item): string => String(one.fields.get(name));
 		const areMarked = having.filter((one) => MARKED.test(valueOf(one))).length >= having.length * MOSTLY;
 		for (const one of having) one.fields.set(name, unescape(areMarked ? (MARKED.exec(valueOf(one))?.[1] ?? valueOf(one)) : valueOf(one)));

@@ -27,7 +27,7 @@ import { headingOfPage, readHtml } from './html';
 import { dataOfPage, dataOfScript } from './scripted';
 import type { Sides } from './page-sides';
 import { readSinglePage } from './single-page';
-import { readSections } from './bracketed';
+import { readBracketed } from './bracketed';
 import { textOfHtml } from './markup';
 import { readXml } from './xml';
 import { isYaml, readYaml } from './yaml';
@@ -347,7 +347,7 @@ export function openExport(file: ExportedFile, index: number, siblings: Readonly
 	if (IS_PLIST.test(start.slice(0, 1000))) return records(readPlistText);
 	if (start.startsWith('<')) return records(readXml);
 	if (SECTION.test(start)) {
-		const sections = records(readSections);
+		const sections = records(readBracketed);
 		if (sections) return sections;
 	}
 	const conversation = (): ExportHarvest | null => openConversation(source.read(0, source.size), encoding, file, index, siblings);

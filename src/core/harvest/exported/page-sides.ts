@@ -16,18 +16,20 @@ const NAMED_LEAST = 3;
 const NEARLY_ALL = 0.95;
 const LONGEST_NAME = 60;
 
-/** Gives each item its way, where its class says it. `styles`: the style sheets of the page; `known`: what other pages say. */
-export function tellSides(items: readonly Item[], styles: string, known: Sides | undefined): Sides | null {
+/** Gives each item its way, where its class says it. `styles`: the style sheets of the page; `others`: what other pages say. */
+export function tellSides(items: readonly Item[], styles: string, others: Sides | undefined): Sides | null {
 	const classes = new Map<string, Item[]>();
 	for (const one of items) {
 		const value = String(one.fields.get(CLASS) ?? '');
-		classes.set(value, [...(classes.get(value) ?? []), one]);
+		const known = classes.get(value);
+		if (known) known.push(one);
+		else classes.set(value, [one]);
 	}
 	const [one, other, ...more] = [...classes.keys()];
 	if (one === undefined || other === undefined || more.length > 0) return null;
 	const own =
 		ownByNames(one, other, classes) ??
-		[one, other].find((value) => known?.get(value) === 'out' && known.size === 2) ??
+		[one, other].find((value) => others?.get(value) === 'out' && others.size === 2) ??
 		ownByStyle(one, other, styles);
 	if (own === null || own === undefined) return null;
 	for (const [value, list] of classes) for (const message of list) message.fields.set(WAY_FIELD, value === own ? 'out' : 'in');
