@@ -212,7 +212,8 @@ export class Look {
 		});
 		const stores = this.understood();
 		const takenAt = stores.map((): number | null => null);
-		for (const { captures } of familiesOf(stores)) for (const { store, time } of captures) takenAt[store] = time;
+		for (const { captures } of familiesOf(stores))
+			for (const { store, parts, time } of captures) for (const its of [store, ...parts]) takenAt[its] = time;
 		return stores.map((store, i): SurveyLine => {
 			const group = this.groups[i]!;
 			const size = (...of: number[]): number => of.reduce((sum, k) => sum + (k >= 0 ? this.files[k]!.source.size : 0), 0);

@@ -38,6 +38,34 @@ describe('conversations line by line', () => {
 			`${at.getUTCDate()}/${at.getUTCMonth() + 1}/${at.getUTCFullYear()}, ${hours(at)}:${two(at.getUTCMinutes())}:${two(at.getUTCSeconds())} ${isLate(at) ? 'अपराह्न' : 'पूर्वाह्न'}`;
 		return isReadRight(filesOf((m, at) => `${inDigits(stamp(at), 0x966)} - ${m.who.name}: ${m.text}`));
 	});
+	it('with a word behind the date and one behind the time', () =>
+		isReadRight(
+			filesOf(
+				(m, at) =>
+					`${at.getUTCDate()}.${two(at.getUTCMonth() + 1)}.${String(at.getUTCFullYear()).slice(2)} г., ${at.getUTCHours()}:${clock(m.at).slice(3)} ч. - ${m.who.name}: ${m.text}`
+			)
+		));
+	it('with a mark of direction behind the date', () =>
+		isReadRight(
+			filesOf(
+				(m, at) =>
+					`${inDigits(`${at.getUTCFullYear()}/${at.getUTCMonth() + 1}/${at.getUTCDate()}،\u200f ${clock(m.at)}`, 0x6f0)} - ${m.who.name}: ${m.text}`
+			)
+		));
+	it('with the weekday in brackets within the stamp, and tabs', () =>
+		isReadRight(
+			filesOf((m, at) => `${day(m.at).replaceAll('-', '/')}(${WEEKDAYS[at.getUTCDay()]}) ${clock(m.at)}\t${m.who.name}\t${m.text}`)
+		));
+	it('with wide colons and brackets', async () => {
+		const stamp = (at: Date): string =>
+			`${at.getUTCFullYear()}年${at.getUTCMonth() + 1}月${at.getUTCDate()}日 ${isLate(at) ? '下午' : '上午'}${hours(at)}:${two(at.getUTCMinutes())}:${two(at.getUTCSeconds())}`;
+		const lines = filesOf((m, at) => `${stamp(at)} - ${m.who.name}：${m.text}`);
+		await isReadRight(lines);
+		const withFile = `${lines['Odile Marchetti.txt']!}${stamp(new Date(SAID[0]!.at + 30 * 86_400_000))} - Odile Marchetti：cellar.jpg（附件）\n`;
+		const look = await lookAt({ 'Odile Marchetti.txt': withFile }, OWN.name);
+		const last = look.findings().weave.threads[0]!.messages.at(-1)!.first;
+		assert.deepEqual([last.text, last.files.map((f) => f.name)], [null, ['cellar.jpg']]);
+	});
 	it('with months as numerals', () =>
 		isReadRight(
 			filesOf((m, at) => `${at.getUTCDate()}.${MONTHS[at.getUTCMonth()]}.${at.getUTCFullYear()} ${clock(m.at)} ${m.who.name}: ${m.text}`)

@@ -90,7 +90,7 @@ describe('fragments', () => {
 		const none = { messages: [] };
 		const store = { harvest: { tables: [table] }, tables: [table], reading: none, understood: none };
 		const stores = [store, store] as unknown as WovenStore[];
-		const family = { captures: [{ store: 0 }, { store: 1 }] } as unknown as Family;
+		const family = { captures: [0, 1].map((store) => ({ store, parts: [] })) } as unknown as Family;
 		const merged = (...offsets: number[]): number => {
 			const left = (store: number): Woven[] => [
 				message({ text: 'no', grade: 'rebuilt', at: null, store, offset: offsets[store]! }),

@@ -114,6 +114,19 @@ describe('gaps', () => {
 		assert.deepEqual([gaps[0]!.after, gaps[0]!.before], [at(19) * 1000, at(23) * 1000]);
 	});
 
+	it('are not the numbers of the months before, where each has a table of its own', () => {
+		const gaps = gapsOf((db) => {
+			for (const month of [1, 2, 3])
+				db.exec(`create table m_2025_0${month}(id integer primary key, who text, body text, at integer, mine integer)`);
+			for (let i = 1; i <= 90; i++)
+				if (!GONE.includes(i)) db.run(`insert into m_2025_0${Math.ceil(i / 30)} values(?,?,?,?,?)`, [i, who(i), line(i), at(i), i % 2]);
+		});
+		assert.deepEqual(told(gaps), [
+			[20, 22, 3, 'neighbours'],
+			[50, 50, 1, 'neighbours']
+		]);
+	});
+
 	it('of a thread with a table of its own that is empty are what its sequence gave out', () => {
 		const gaps = gapsOf((db) => {
 			for (const [k, number] of WHO.entries()) {

@@ -14,6 +14,7 @@ import { LATER } from '../vectors/later-layouts';
 import { RARER } from '../vectors/rarer-layouts';
 import { ROOMED } from '../vectors/roomed-layouts';
 import { ROUNDABOUT } from '../vectors/roundabout-layouts';
+import { SHARED_OUT } from '../vectors/shared-out-layouts';
 import { SPREAD } from '../vectors/spread-layouts';
 import { STRINGS } from '../vectors/string-layouts';
 import { TAKEN_APART } from '../vectors/taken-apart-layouts';
@@ -33,6 +34,7 @@ const ROUNDABOUT_SEEDS = 60;
 const TAKEN_APART_SEEDS = 50;
 const LATER_SEEDS = 60;
 const SPREAD_SEEDS = 36;
+const SHARED_OUT_SEEDS = 32;
 
 interface Line {
 	id: string;
@@ -100,6 +102,9 @@ describe('stores laid out plainly', () => {
 			isReadRight(writePlainly(join(folder, `apart ${seed}`), seed, TAKEN_APART)));
 	for (const seed of SEEDS.slice(0, SPREAD_SEEDS))
 		it(`spread over columns and rows, seed ${seed}`, () => isReadRight(writePlainly(join(folder, `spread ${seed}`), seed, SPREAD)));
+	for (const seed of SEEDS.slice(0, SHARED_OUT_SEEDS))
+		it(`shared out by month, by room or by way, seed ${seed}`, () =>
+			isReadRight(writePlainly(join(folder, `shared ${seed}`), seed, SHARED_OUT)));
 	for (const seed of SEEDS.slice(0, LATER_SEEDS))
 		it(`of programs that went on, seed ${seed}`, () => isReadRight(writePlainly(join(folder, `later ${seed}`), seed, LATER)));
 	for (const seed of SEEDS.slice(0, STRINGS_SEEDS))

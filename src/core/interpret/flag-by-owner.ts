@@ -41,6 +41,30 @@ export function flagByOwner(found: Guess<DirectionRule>, reading: MessageReading
 		: found;
 }
 
+/** In a room who wrote is named, and nobody where that was the owner: a flag that goes with it there says it everywhere. */
+export function flagByGroup(found: Guess<DirectionRule>, reading: MessageReading, { tables }: Context): Guess<DirectionRule> {
+	const { sheet, group, peer } = reading;
+	if (found.value.kind !== 'flag' || !group || !peer) return found;
+	const known = sheet.sure
+		.slice(0, ROWS)
+		.filter((row) => !isNought(cell(row, group, tables)))
+		.map((row): Known => ({ row, isOut: isNought(cell(row, peer.value, tables)) }));
+	const { column, out } = found.value;
+	const agree = known.filter(({ row, isOut }) => out.includes(keyOf(cell(row, column, tables)) ?? '') === isOut);
+	if (known.length < IN_GROUPS || agree.length >= known.length * AGREE) return found;
+	const value = flagThatGoesWith(known, peer.value, reading, tables);
+	return value
+		? {
+				...found,
+				value,
+				confidence: Math.max(found.confidence, SAID_IN_ROOMS),
+				evidence: [`in rooms ${value.column.name} goes with whether anybody else is named`]
+			}
+		: found;
+}
+const IN_GROUPS = 10;
+const SAID_IN_ROOMS = 0.85;
+
 /**
  * Where a column names who wrote in some conversations, and in most never anybody: in those it says nothing, and in the
  * others that the owner wrote where it names nobody. `null`: it is no such column; `unknown`: no flag goes with it.

@@ -11,7 +11,7 @@ import { ALL_THREADS, FEW_NAMED, HARDLY } from './how-sure';
 import { type Party, partiesIn, type WriterBeside } from './named-parties';
 import { alikeAtBothEnds, leaveToNamed, preferThreads, ratherPersons, toTheEnd } from './preferred-references';
 import { threadIn } from './thread-in';
-import { flagByOwner } from './flag-by-owner';
+import { flagByGroup, flagByOwner } from './flag-by-owner';
 import { flaggedOwner } from './flagged-owner';
 import { findDeletedFlag } from './deleted-flag';
 import { findOtherKinds } from './kinds';
@@ -223,6 +223,7 @@ export function readMessages(
 		if (reading.peerName) reading.sender = sender;
 	}
 	reading.group = groupBeside(reading, context);
+	reading.direction = flagByGroup(reading.direction, reading, context);
 	reading.deleted = findDeletedFlag(reading, context);
 	reading.otherKinds = findOtherKinds(reading, namesOf(persons, context), context);
 	reading.replyTo = findReply(reading, context.tables);

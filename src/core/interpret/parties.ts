@@ -304,9 +304,13 @@ export function assignParties(reading: MessageReading, parties: MessageReading['
 	// A number of two or three values is a box rather than a group.
 	if (full.value.profile.texts === 0 && full.value.profile.distinct.size < sparse.value.profile.distinct.size) return;
 	reading.peer = full;
-	reading.participant = sparse;
-	return;
+	// What names several at once is no writer, but all who are in the room.
+	if (!namesSeveral(sparse.value)) reading.participant = sparse;
 }
+
+/** Whether each value of a column is a list of several addresses. */
+const namesSeveral = ({ profile: p }: SheetColumn): boolean =>
+	p.distinct.size > 0 && [...p.distinct.keys()].every((value) => typeof value === 'string' && addressesIn(value).length > 1);
 
 /** Of two columns of persons that of the writers first, where rooms tell it: there several write, to one and the same. */
 function writerByRooms<P extends { value: SheetColumn }>(reading: MessageReading, first: P, second: P, context: Context): [P, P] | null {

@@ -10,6 +10,7 @@ import { rowsElsewhere } from './captures';
 import { bodyText, readBody, type BodyReading } from './body';
 import { dayAndClock } from './day-and-clock';
 import { eitherOf } from './either';
+import { eitherTimeOf } from './either-time';
 import { eventsOf, type EventRows, type Place } from './event-log';
 import { saidBy } from './said-by';
 import { fullAddressesIn } from './full-addresses';
@@ -26,7 +27,7 @@ import { EMAIL, PHONE, profileOf, UUID, type Profile } from './profile';
 import { tableListsOf } from './table-list';
 import { joined, piecesIn } from './written-in-pieces';
 import { zoneBeside } from './zone-beside';
-import { at, isEnding, isWritten, knowsItsEnd, openStored, pathsIn, plain, readStored, type Stored } from './stored';
+import { at, isComposed, isEnding, isWritten, knowsItsEnd, openStored, pathsIn, plain, readStored, type Stored } from './stored';
 
 export interface Made {
 	read(row: Row): Value | undefined;
@@ -59,6 +60,8 @@ export interface SheetColumn {
 	path: string[];
 	/** How the values are opened in which the path leads. */
 	stored?: Stored;
+	/** Whether its values are numbers that are written as texts there. */
+	numerals?: true;
 	/** How its values become text, where they are not plain. */
 	body?: BodyReading;
 	/** Where its values stand, when that is in another table. */
@@ -228,6 +231,7 @@ function addMade(sheet: Sheet, table: Table, sample: Row[]): void {
 	const whole = dayAndClock(sure, names.length);
 	if (whole) add(`${names[whole.day]} and ${names[whole.clock]}`, whole.day, whole);
 	addInUtc(sheet, sample);
+	addEitherTime();
 	addWhole(sheet, sample);
 	for (const column of restated(names)) setAside(sheet, column);
 	const profiles = names.map((_, i) => sheet.columns.find((c) => c.column === i)!.profile);
@@ -268,6 +272,17 @@ function addMade(sheet: Sheet, table: Table, sample: Row[]): void {
 	/** What a row has of a column, if it is whole. */
 	function wholeValue(c: SheetColumn): (row: Row) => Value | undefined {
 		return (row) => (isCutIn(row, c) ? undefined : c.stored ? cell(row, c, []) : row.values[c.column]);
+	}
+
+	/** When each message was sent or received, where that stands in two columns, and which of the two it was. */
+	function addEitherTime(): void {
+		const plain = sheet.columns.filter((c) => c.column >= 0 && !c.made && !c.body && c.path.length === 0);
+		const either = eitherTimeOf(plain, sure, (row, c) => row.values[c.column]);
+		if (!either) return;
+		const { first, second } = either;
+		add(`${first.name} or ${second.name}`, first.column, { read: either.time });
+		add(`which of ${first.name} and ${second.name}`, second.column, { read: either.which });
+		for (const c of [first, second]) c.profile = { ...c.profile, time: null };
 	}
 
 	/** Names and addresses apart, where a column has mailboxes; false where it has none. */
@@ -554,6 +569,10 @@ function openFields(sheet: Sheet, column: SheetColumn, stored: Stored, sample: R
 		if (isListed(path)) continue;
 		const inner: SheetColumn = { name: `${column.name}.${path.join('.')}`, column: column.column, path, stored, profile: column.profile };
 		inner.profile = profileOf(sheet.sure, (r) => insideOf(r, inner), sample);
+		if (isComposed(stored) && areNumerals(inner.profile)) {
+			inner.numerals = true;
+			inner.profile = profileOf(sheet.sure, (r) => insideOf(r, inner), sample);
+		}
 		sheet.columns.push(inner);
 	}
 	openPieces(sheet, column, stored, sample, isListed);
@@ -585,12 +604,18 @@ function openPieces(
 }
 
 function insideOf(row: Row, column: SheetColumn): Value | undefined {
-	const value = plain(at(openStored(row, column.column, column.stored!), column.path));
+	const stored = plain(at(openStored(row, column.column, column.stored!), column.path));
+	const value = column.numerals && typeof stored === 'string' && NUMERAL.test(stored) ? Number(stored) : stored;
 	// The beginning of a key or a name is no key, nor that name.
 	return row.cut === column.column && isEnding(row, column.path) && column.profile.prose <= WRITTEN ? undefined : value;
 }
 const WRITTEN = 0.3;
 const NAMED = 0.6;
+
+/** Whether the values of a field are numbers written down, as records written as one text have their keys: small ones, that no telephone has. */
+const areNumerals = ({ distinct, texts, filled }: Profile): boolean =>
+	texts > 0 && texts === filled && [...distinct.keys()].every((v) => typeof v === 'string' && NUMERAL.test(v));
+const NUMERAL = /^(?:0|[1-9]\d{0,7})$/;
 
 /** Whether what a row has of a column is only the beginning of it, or nothing that is sure. */
 export const isCutIn = (row: Row, column: SheetColumn): boolean =>

@@ -152,7 +152,7 @@ export const isEnding = (row: Row, path: readonly string[]): boolean => {
 };
 
 const COMPOSED: ReadonlySet<Stored['kind']> = new Set<Composed['kind']>(['listed', 'element', 'headed', 'parted', 'pairs', 'alternating']);
-const isComposed = (how: Stored): how is Composed => COMPOSED.has(how.kind);
+export const isComposed = (how: Stored): how is Composed => COMPOSED.has(how.kind);
 
 /** A value as it was before it was packed or written in digits; undefined where it cannot be opened so. */
 export function unpacked(how: Stored, value: Value | undefined): Value | undefined {

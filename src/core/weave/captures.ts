@@ -7,6 +7,7 @@ import type { Standing } from '../model';
 import { primaryKeyOf, RECORDS_ALIKE, type Capture, type Family } from './families';
 import { placeOf } from './fragments';
 import { TableNames } from './table-names';
+import { messagesWithParts } from './with-parts';
 import { isEdit, isMisplaced, sameMessage, sameRecord, TELLING, type Weave, type WovenStore } from './weave';
 import { isBlanked, isByPage, isInUse, isOfNoThread, isThreadGuessed, standingOfBlank, type Woven } from './woven';
 
@@ -18,7 +19,7 @@ export type CaptureState = 'in' | 'binned' | 'out' | 'before';
  */
 export function mergeFamily(family: Family, perStore: readonly Woven[][], stores: readonly WovenStore[]): Woven[] {
 	const newest = family.captures.at(-1)!;
-	const merged = perStore[newest.store]!;
+	const merged = messagesWithParts(newest, perStore, stores);
 	if (family.captures.length === 1) return merged;
 	const own = new OwnStates();
 	for (const m of merged) {
@@ -29,7 +30,7 @@ export function mergeFamily(family: Family, perStore: readonly Woven[][], stores
 	merged.forEach((m) => index.add(m));
 	for (const capture of family.captures.slice(0, -1).reverse()) {
 		const becomes = new Map<Woven, Woven>();
-		const here = perStore[capture.store]!;
+		const here = messagesWithParts(capture, perStore, stores);
 		takeHome(here, index, capture.store);
 		index.begin(here);
 		// Messages before their earlier wordings, which need to know whose they are.

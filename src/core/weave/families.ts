@@ -6,6 +6,7 @@
 import type { Understood } from '../interpret';
 import type { Harvested } from '../harvest';
 import type { Direction, Table } from '../model';
+import { partsByName } from './parts';
 import type { WovenStore } from './weave';
 
 /** One store's state at one moment. */
@@ -18,12 +19,17 @@ export interface Capture {
 	/** ms UTC: stated, else of the newest message inside; null where neither is known. */
 	time: number | null;
 	stated: boolean;
+	/** Stores beside it in which the program keeps some of the rows of the same tables. */
+	parts: number[];
 }
 
 /** The captures of one store, oldest first. A store given once is a family of one. */
 export interface Family {
 	captures: Capture[];
 }
+
+/** The stores of all its captures, with their parts. */
+export const storesOf = ({ captures }: Family): number[] => captures.flatMap(({ store, parts }) => [store, ...parts]);
 
 /** Shares above which two stores count as the same one. */
 const TABLES_ALIKE = 0.7;
@@ -39,7 +45,7 @@ const KEYS_ALIKE = 0.5;
 const KEYS_LEAST = 2;
 
 /** What a store is compared by. */
-interface Profile {
+export interface Profile {
 	tables: Set<string>;
 	/** Of those that were dropped. */
 	dropped: Set<string>;
@@ -163,14 +169,16 @@ function keysBesides({ harvest, understood }: WovenStore): Set<string> {
 /** Groups stores into families and orders each by time. */
 export function familiesOf(stores: readonly WovenStore[]): Family[] {
 	const profiles = stores.map(profileOf);
+	const areParts = partsByName(profiles);
 	const groups: number[][] = [];
 	stores.forEach((_, i) => {
-		const same = groups.filter((g) => g.some((j) => haveTheSame(profiles[i]!, profiles[j]!) === true));
+		const same = groups.filter((g) => g.some((j) => haveTheSame(profiles[i]!, profiles[j]!, areParts) === true));
 		groups.push([...same.flat(), i]);
 		for (const group of same) groups.splice(groups.indexOf(group), 1);
 	});
 	joinByPlace(groups, profiles);
-	joinByLittle(groups, profiles);
+	joinByLittle(groups, profiles, areParts);
+	const parts = takeParts(groups, profiles, areParts);
 	for (const group of groups) group.sort((a, b) => a - b);
 	groups.sort((a, b) => a[0]! - b[0]!);
 	return groups.map((group) => {
@@ -180,11 +188,32 @@ export function familiesOf(stores: readonly WovenStore[]): Family[] {
 			captures: group
 				.map((i, at): Capture => {
 					const stated = stores[i]!.takenAt ?? null;
-					return { store: i, ...called[at]!, time: stated ?? latest.get(i)!, stated: stated !== null };
+					return { store: i, ...called[at]!, time: stated ?? latest.get(i)!, stated: stated !== null, parts: parts.get(i) ?? [] };
 				})
 				.sort((a, b) => compareCaptures(a, b, profiles))
 		};
 	});
+}
+
+type AreParts = ReturnType<typeof partsByName>;
+
+/** Takes out of the groups what is a part of another's store, the one with what is newest, and lies beside it; says of each store its parts. */
+function takeParts(groups: number[][], profiles: readonly Profile[], areParts: AreParts): Map<number, number[]> {
+	const parts = new Map<number, number[]>();
+	const newest = (group: readonly number[]): number => Math.max(...group.map((i) => profiles[i]!.newestKept ?? -Infinity));
+	groups.sort((a, b) => newest(b) - newest(a));
+	for (let at = 0; at < groups.length; at++)
+		for (const i of groups[at]!) {
+			const [own, found] = [profiles[i]!, [] as number[]];
+			for (const other of groups.slice(at + 1)) {
+				const beside = other.filter((k) => profiles[k]!.folder === own.folder && areParts(own, profiles[k]!));
+				found.push(...beside);
+				for (const k of beside) other.splice(other.indexOf(k), 1);
+			}
+			if (found.length > 0) parts.set(i, found);
+		}
+	groups.splice(0, groups.length, ...groups.filter((group) => group.length > 0));
+	return parts;
 }
 
 /** Of each copy of a store the newest message, ms UTC, in all that was taken with it: the other stores of its folder or container. */
@@ -223,7 +252,8 @@ const finite = (n: number | null): number | null => (n !== null && Number.isFini
  * What their messages say of two stores being one: that they are, or are not; null where they have too little in common to
  * say either.
  */
-function haveTheSame(a: Profile, b: Profile): boolean | null {
+function haveTheSame(a: Profile, b: Profile, areParts: AreParts): boolean | null {
+	if (areParts(a, b)) return false;
 	let said = a.compared.get(b);
 	if (said === undefined) {
 		said = areOfOnePlace(a, b) || (areAlike(a, b) ? compareMessages(a, b) : isAsOfAnotherVersion(a, b) || areNumberedAlike(a, b));
@@ -313,8 +343,8 @@ function compareContents(a: Profile, b: Profile): boolean | null {
 }
 
 /** Whether two stores whose messages say nothing of it may be one. */
-function mayBeOne(a: Profile, b: Profile): boolean {
-	if (a.isExported || b.isExported || haveTheSame(a, b) !== null) return false;
+function mayBeOne(a: Profile, b: Profile, areParts: AreParts): boolean {
+	if (a.isExported || b.isExported || haveTheSame(a, b, areParts) !== null) return false;
 	if (Math.min(a.contents.size, b.contents.size) === 0) return isSameWithoutMessages(a, b);
 	const keys = [...a.keys].filter((key) => b.keys.has(key)).length;
 	if (keys >= KEYS_LEAST && keys >= Math.min(a.keys.size, b.keys.size) * KEYS_ALIKE) return true;
@@ -327,7 +357,7 @@ function mayBeOne(a: Profile, b: Profile): boolean {
  * Joins groups that have little in common, those of one name first. Two files of one folder, each of another group, speak
  * against it: a program can keep its messages in several.
  */
-function joinByLittle(groups: number[][], profiles: readonly Profile[]): void {
+function joinByLittle(groups: number[][], profiles: readonly Profile[], areParts: AreParts): void {
 	const all = (group: readonly number[]): Profile[] => group.map((i) => profiles[i]!);
 	const pairs = (a: readonly number[], b: readonly number[]): [Profile, Profile][] =>
 		all(a).flatMap((x) => all(b).map((y): [Profile, Profile] => [x, y]));
@@ -336,7 +366,10 @@ function joinByLittle(groups: number[][], profiles: readonly Profile[]): void {
 			for (let k = i + 1; k < groups.length; k++) {
 				const both = pairs(groups[i]!, groups[k]!);
 				// Of most stores their tables say at once that they are not one.
-				if (both.some(([x, y]) => haveTheSame(x, y) === false) || !both.some(([x, y]) => (!named || x.file === y.file) && mayBeOne(x, y)))
+				if (
+					both.some(([x, y]) => haveTheSame(x, y, areParts) === false) ||
+					!both.some(([x, y]) => (!named || x.file === y.file) && mayBeOne(x, y, areParts))
+				)
 					continue;
 				if (both.some(([x, y]) => x.folder === y.folder && x.file !== y.file) || areSideBySide(all(groups[i]!), all(groups[k]!))) continue;
 				groups[i]!.push(...groups.splice(k, 1)[0]!);

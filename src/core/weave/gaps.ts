@@ -4,7 +4,7 @@
  */
 import { tableListsOf } from '../interpret';
 import type { Gap, Table } from '../model';
-import type { Family } from './families';
+import { storesOf, type Family } from './families';
 import { hasNumbers, lowerBound, numberOf, SharedNumbers } from './shared-numbers';
 import { TableNames } from './table-names';
 import type { WovenStore } from './weave';
@@ -26,7 +26,8 @@ export function findGaps(
 	const tables = new Set([...store.reading.messages.flatMap((m) => m.sheet.tables), ...emptied(store)]);
 	const names = new TableNames(family, stores);
 	const shared = new SharedNumbers(family, stores);
-	const listed = new Map(family.captures.map(({ store: capture }) => [capture, listedIn(stores[capture]!)]));
+	const listed = new Map(storesOf(family).map((its) => [its, listedIn(stores[its]!)]));
+	const spans = spansOf(store, messages, names);
 	const counted = new Set<string>();
 	for (const index of tables) {
 		const table = store.harvest.tables[index]!;
@@ -34,12 +35,12 @@ export function findGaps(
 		const known = new Set<number>();
 		let sequence = 0;
 		const own = new Map<number, number>();
-		for (const capture of family.captures) {
-			const { harvest } = stores[capture.store]!;
-			const same = harvest.tables.find((t) => names.of(capture.store, t.index) === table.name && !t.dropped);
+		for (const its of storesOf(family)) {
+			const { harvest } = stores[its]!;
+			const same = harvest.tables.find((t) => names.of(its, t.index) === table.name && !t.dropped);
 			if (!same) continue;
-			own.set(capture.store, same.index);
-			sequence = Math.max(sequence, harvest.sequences.get(same.name) ?? 0, listed.get(capture.store)?.get(same.name) ?? 0);
+			own.set(its, same.index);
+			sequence = Math.max(sequence, harvest.sequences.get(same.name) ?? 0, listed.get(its)?.get(same.name) ?? 0);
 			for (const row of harvest.book.rowsOf(same.index)) {
 				// A number that only an index repeats was seen without its row; one of which nothing is left that says
 				// anything (it became no message, below) was seen, and what it was the number of is as lost.
@@ -50,7 +51,7 @@ export function findGaps(
 		}
 		for (const m of messages)
 			if (own.has(m.store) && names.of(m.store, m.recordTable) === table.name && m.record !== null) known.add(m.record);
-		const sharing = shared.with(known);
+		const sharing = shared.with(known, (other) => isNext(spans.get(table.name), spans.get(other)));
 		const named = new Set([table.name, ...sharing.map((s) => s.table)]);
 		// What is missing of a count that several tables of messages share is missing once.
 		if ([...named].some((name) => counted.has(name))) continue;
@@ -77,6 +78,44 @@ export function findGaps(
 	return gaps;
 }
 
+/** What a table's messages in use go from and to. Tables of which the store itself says how far their numbers went have numbers of their own. */
+interface Span {
+	/** Its columns. */
+	declared: string;
+	numbers: [number, number];
+	/** ms UTC. */
+	times: [number, number];
+}
+
+function spansOf({ harvest: { tables, sequences } }: WovenStore, messages: readonly Woven[], names: TableNames): Map<string, Span> {
+	const spans = new Map<string, Span>();
+	for (const { store, record, recordTable, standing, first } of messages) {
+		const name = names.of(store, recordTable);
+		const table = tables.find((t) => t.name === name && !t.dropped);
+		if (record === null || first.sentAt === null || standing !== 'kept' || !table || sequences.has(name)) continue;
+		const known = spans.get(name);
+		if (!known) spans.set(name, { declared: declarationOf(table), numbers: [record, record], times: [first.sentAt, first.sentAt] });
+		else
+			for (const [span, value] of [
+				[known.numbers, record],
+				[known.times, first.sentAt]
+			] as const) {
+				span[0] = Math.min(span[0], value);
+				span[1] = Math.max(span[1], value);
+			}
+	}
+	return spans;
+}
+
+const declarationOf = ({ columns }: Table): string => JSON.stringify(columns.map(({ name, type }) => [name.toLowerCase(), type]));
+
+/** Whether of two tables declared alike one goes on where the other ended, in numbers as in time: each month has its own. */
+function isNext(a: Span | undefined, b: Span | undefined): boolean {
+	if (!a || !b || a.declared !== b.declared) return false;
+	const isBefore = (x: Span, y: Span): boolean => x.numbers[1] < y.numbers[0] && x.times[1] <= y.times[0];
+	return isBefore(a, b) || isBefore(b, a);
+}
+
 /** The highest number that each table gave out, as a list that the program keeps of its tables says. */
 const listedIn = ({ harvest }: WovenStore): ReadonlyMap<string, number> =>
 	new Map(tableListsOf(harvest).flatMap(({ highest }) => [...highest]));
@@ -90,10 +129,9 @@ interface Numbered {
 /** Tables declared as those of which each is one thread's, that have given out numbers and of which no row is left. */
 function emptied(store: WovenStore): number[] {
 	const { tables, sequences, book } = store.harvest;
-	const declared = (t: Table): string => JSON.stringify(t.columns.map((c) => [c.name.toLowerCase(), c.type]));
-	const perThread = new Set(store.reading.messages.filter((m) => m.sheet.family).map((m) => declared(tables[m.sheet.tables[0]!]!)));
+	const perThread = new Set(store.reading.messages.filter((m) => m.sheet.family).map((m) => declarationOf(tables[m.sheet.tables[0]!]!)));
 	return tables
-		.filter((t) => !t.dropped && (sequences.get(t.name) ?? 0) > 0 && book.rowsOf(t.index).length === 0 && perThread.has(declared(t)))
+		.filter((t) => !t.dropped && (sequences.get(t.name) ?? 0) > 0 && book.rowsOf(t.index).length === 0 && perThread.has(declarationOf(t)))
 		.map((t) => t.index);
 }
 

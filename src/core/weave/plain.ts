@@ -69,7 +69,9 @@ export function plainMessage(
 	if (among) {
 		const { states, lastSeen, firstMissing } = bracketOf(among.of, among.family);
 		out.states = states.map((s) => s.state);
-		if (among.of.store !== m.store) out.statesOf = among.of.store;
+		const { captures } = among.family;
+		const own = captures.some(({ store }) => store === among.of.store) ? among.of.store : captures.at(-1)!.store;
+		if (own !== m.store) out.statesOf = own;
 		if (lastSeen !== null) out.lastSeen = lastSeen;
 		if (firstMissing !== null) out.firstMissing = firstMissing;
 	}

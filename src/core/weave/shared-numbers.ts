@@ -30,13 +30,18 @@ export class SharedNumbers {
 		private readonly stores: readonly WovenStore[]
 	) {}
 
-	/** Tables that have none of the numbers known of another, and stand between them again and again. */
-	with(known: ReadonlySet<number>): readonly Numbers[] {
+	/**
+	 * Tables that have none of the numbers known of another, and stand between them again and again. `goesOn`: whether a
+	 * table's numbers are those before or behind the other's.
+	 */
+	with(known: ReadonlySet<number>, goesOn: (table: string) => boolean): readonly Numbers[] {
 		if (known.size < FEW_NUMBERS) return [];
 		const sorted = [...known].sort((a, b) => a - b);
-		if (sorted.at(-1)! - sorted[0]! + 1 === sorted.length) return [];
+		const isWhole = sorted.at(-1)! - sorted[0]! + 1 === sorted.length;
 		this.lists ??= this.numbersOfTables();
-		return this.lists.filter(({ numbers }) => numbers.every((n) => !known.has(n)) && takesTurns(numbers, sorted));
+		return this.lists.filter(
+			({ table, numbers }) => (goesOn(table) || (!isWhole && takesTurns(numbers, sorted))) && numbers.every((n) => !known.has(n))
+		);
 	}
 
 	private numbersOfTables(): Numbers[] {

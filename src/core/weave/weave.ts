@@ -11,6 +11,7 @@ import { familiesOf, type Family } from './families';
 import { placeCopies, placePreviews } from './copies';
 import { placeFragments } from './fragments';
 import { joinKeptTwice } from './kept-twice';
+import { joinSameRooms } from './same-rooms';
 import { findGaps } from './gaps';
 import { areAlike } from '../likeness';
 import { listedGaps } from './listed';
@@ -79,7 +80,7 @@ export function weave(stores: readonly WovenStore[], canonical: (party: Party) =
 	shareRooms(stores);
 	const families = familiesOf(stores);
 	const familyOf: number[] = [];
-	families.forEach((f, i) => f.captures.forEach((c) => (familyOf[c.store] = i)));
+	families.forEach((f, i) => f.captures.forEach((c) => [c.store, ...c.parts].forEach((store) => (familyOf[store] = i))));
 	const perStore = stores.map((store, i) => weaveStore(store, i, new ThreadNames(familyOf[i]!, store.exported ?? false, canonical)));
 	const merged = families.map((f) => placeFragments(mergeFamily(f, perStore, stores)));
 	putWaysRight(merged);
@@ -90,6 +91,7 @@ export function weave(stores: readonly WovenStore[], canonical: (party: Party) =
 	const isOwner = (party: Party): boolean => owner.has(canonical(party));
 	const { messages: all, compared } = joinSides(sides, canonical, isOwner);
 	turnToOwner(all, isOwner);
+	joinSameRooms(all, familyOf, canonical, isOwner);
 	distinctIds(all);
 	const threads = threadsOf(all);
 	const gaps = families.flatMap((f, i) => {

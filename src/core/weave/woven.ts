@@ -84,6 +84,7 @@ export class Woven {
 		if (this.standing === 'kept' || this.standing === 'binned') this.standing = 'dropped';
 		this.demoted = true;
 		this.seen = null;
+		for (const part of this.fromCaptures ?? []) part.inOlderCapture();
 	}
 
 	/** Takes in the same message as another capture has it. */

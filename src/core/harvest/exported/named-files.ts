@@ -153,7 +153,7 @@ function isOfProgram(naming: Naming, times: number, behind: boolean): boolean {
 		.replace(NAME, '')
 		.trim()
 		.replace(/^[^\s/]+(?:\/[^\s/]+)*\/$/, '');
-	const bracketed = /^[<[(].*[>\])]$/.test(around);
+	const bracketed = /^[<[(（【].*[>\])）】]$/.test(around);
 	const oneWord = !/\s/.test(naming.file);
 	const alone = naming.phrase === NAME;
 	return (

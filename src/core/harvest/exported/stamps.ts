@@ -153,8 +153,8 @@ const TIME = `(\\d{1,2})(?:[:.]|\\s?[hH]\\s?|[时時点點시]\\s?)(\\d{2})(?:(?
 /** A word behind a time: for a half of the day perhaps two letters, each with its point, and never the initial of a name. */
 const AFTER = `(?:\\s?(\\p{L}{1,2}\\.\\s\\p{L}{1,2}\\.|${WORD}))?`;
 const ZONE = `(?:[^\\S\\t]?(Z|(?:UTC|GMT)?[+-]\\d{1,2}:?\\d{2}|UTC|GMT)(?![\\p{L}\\d]))?`;
-/** Between a date and its time: a comma, a blank, "T", or a word or two. */
-const BETWEEN = `([,\\s]*(?:[-–|·]\\s?|[\\p{L}.'’]{1,4}\\s?(?:[\\p{L}]{1,3}\\s)?|T)?)`;
+/** Between a date and its time: a comma, a blank, "T", a weekday in brackets, or a word or two. */
+const BETWEEN = `([,\\s${MARKS}]*(?:[(（]\\p{L}{1,10}\\.?[)）]\\s?)?(?:[-–|·]\\s?|[\\p{L}.'’]{1,4}[,\\s]{0,2}(?:[\\p{L}]{1,3}\\s)?|T)?)`;
 
 const BY_NUMERAL = `(?:${WORD},?\\s+)?(\\d{1,2})[./\\s-]\\s?(I{1,3}|I[VX]|VI{0,3}|XI{0,2})[./\\s-]\\s?(\\d{4}|\\d{2})(?!\\d)`;
 
@@ -269,7 +269,7 @@ function dateOf(groups: string[]): Pick<Stamp, 'numbers' | 'digits' | 'month'> |
 
 function halfOf(word: string | undefined): 'am' | 'pm' | null {
 	if (!word) return null;
-	const plain = bare(word.replace(/[,–|·-]/g, ''));
+	const plain = bare(word.replace(/[(（].*[)）]|[,–|·-]/g, ''));
 	if (plain === '') return null;
 	return words().am.has(plain) ? 'am' : words().pm.has(plain) ? 'pm' : null;
 }

@@ -8,7 +8,7 @@ import { tellsWay } from './told-ways';
 
 const TAB = /\t/;
 /** Signs between a writer and the text, as they are found at heads. */
-const DIVIDERS = [/:\s|:$/, TAB, /\s[-–—|]\s/, /(?<![-=])>\s/];
+const DIVIDERS = [/:\s|:$/, TAB, /\s[-–—|]\s/, /(?<![-=])>\s/, /：\s?/];
 /** The writer has the rest of the line. */
 const ALONE = /\s*$/;
 /** The end of a sentence, or more words than a name has. */
