@@ -17,6 +17,8 @@ const ELSEWHERE = 0.1;
 const LIKELY = 0.45;
 const KEYS_LEAST = 5;
 const KEYS_USED = 0.5;
+const FEW = 3;
+const LARGE = 100;
 
 export interface NamedHarvest {
 	/** The file's. */
@@ -80,7 +82,9 @@ function isTelling(r: Reference, own: readonly Reference[]): boolean {
 	if (p.texts >= p.filled && p.averageLength > 4) return true;
 	if (isNamedAlike(r.from, r.key.sheet)) return true;
 	const free = !own.some((o) => o.from === r.from && o.confidence >= LIKELY);
-	return free && r.inclusion === 1 && r.coverage >= KEYS_USED && p.distinct.size >= KEYS_LEAST;
+	// A few numbers that do not begin with one are hardly a few of another count.
+	const areMany = p.distinct.size >= KEYS_LEAST || (p.distinct.size >= FEW && p.ints === p.filled && p.low >= LARGE);
+	return free && r.inclusion === 1 && r.coverage >= KEYS_USED && areMany;
 }
 
 /** Roles that say that a sheet has to do with the messages; persons have only where something names them by key. */

@@ -175,7 +175,7 @@ function ownerAmongSenders(reading: MessageReading, context: Context): Guess<Dir
 	const [best, next] = sorted;
 	if (!best || two < threads.size * 0.34) return null;
 	const share = best[1] / threads.size;
-	const named = namedOwner([party], reading.sheet, context);
+	const named = namedOwner([party], reading, context);
 	if (named) return named;
 	// Where nobody is named in more conversations than anybody is, the owner's rows are those.
 	const isOften = nameless > Math.min(ROWS, reading.sheet.sure.length) * NAMELESS_OFTEN;

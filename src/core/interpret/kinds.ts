@@ -51,6 +51,8 @@ export function findOtherKinds(reading: MessageReading, names: readonly string[]
 			kinds,
 			(k, kind) => (!isMark && k.rows >= 4 && k.prose < k.rows * 0.05) || (typeof kind === 'string' && NOT_A_MESSAGE.test(kind))
 		);
+		// Where rows of one kind hold none, the few of another that hold nothing at all are no messages either.
+		if (silent.length > 0) silent.push(...keysWhere(kinds, (k, kind) => k.texts.length === 0 && !silent.includes(kind)));
 		const lines = keysWhere(kinds, (k) => areLinesOfNames(k, lineOf, reading.sheet.sure.length));
 		lines.push(...rareLines(kinds, lines, lineOf, reading.sheet.sure.length));
 		const signs = keysWhere(kinds, (k) => reacts(k, reading.sheet.sure.length) !== null);

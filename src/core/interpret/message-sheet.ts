@@ -18,7 +18,8 @@ import { findOtherKinds } from './kinds';
 import { assignParties, groupBeside, nameBeside, ownersOfPair, ownWriter, writesEverywhere } from './parties';
 import { participantsOf } from './participants';
 import { FROM_WHOM } from './party-words';
-import { pairedWriter } from './paired-writer';
+import { whoWasAnswered } from './who-was-answered';
+import { besideTheOnlyPartner, pairedWriter } from './paired-writer';
 import { nameIn } from './people';
 import { blankReading, type DirectionRule, type Guess, type MessageReading, type PersonReading } from './reading';
 import { keyOf, type Key, type Reference } from './refs';
@@ -73,14 +74,16 @@ export function readMessages(
 ): MessageReading {
 	// Of several tables of one shape each counts its own rows.
 	const isOwn = (c: SheetColumn): boolean => sheet.family && isOwnNumber(c, sheet, context.tables);
+	const answered = whoWasAnswered(sheet, context);
 	const refs = (context.references.get(sheet) ?? []).filter(
-		(r) => r.from !== text.value && r.from !== time?.value && !isOwn(r.from) && !r.from.made?.stated
+		(r) => r.from !== text.value && r.from !== time?.value && !isOwn(r.from) && !r.from.made?.stated && !answered.has(r.from)
 	);
 	const personSheets = new Set(persons.map((p) => p.sheet));
 	const used = new Set<SheetColumn>([text.value, ...(time ? [time.value] : [])]);
 	for (const c of sheet.columns)
 		if (c.made?.stated || (time && goesOnWithTime(c, time, sheet, context)) || isOfOtherRows(c, text, sheet, context)) used.add(c);
 	for (const c of sheet.columns) for (const one of c.made?.either ?? []) used.add(one);
+	for (const c of answered) used.add(c);
 	const best = new Map<SheetColumn, Reference>();
 	for (const r of refs) if (!best.has(r.from) && r.confidence >= 0.45 && !isJoin(r.key.sheet, context)) best.set(r.from, r);
 	leaveToNamed(best, refs);
@@ -132,6 +135,8 @@ export function readMessages(
 		best.delete(paired.column);
 		parties.splice(0, parties.length, ...parties.filter((p) => p.value !== paired.column));
 	}
+	// Who wrote beside the other sides tells no conversations apart.
+	if (beside) used.add(beside.writer);
 	const { thread, threadJoin } = written
 		? { thread: threadOf(written), threadJoin: null }
 		: told
@@ -159,11 +164,16 @@ export function readMessages(
 	reading.guid =
 		sheet.columns.find((c) => c.profile.uuid > 0.8 && c.profile.unique && c.profile.filled > sheet.sure.length * NAMED) ?? null;
 	const writers = [reading.sender, reading.participant, written && { value: written.writer, key: written.persons }];
-	const byName = withOwnOthers(namedOwner(writers, sheet, context), reading, context);
+	// Whose device it is the user says where the store does not.
+	const marked = flaggedOwner([...writers, reading.peer], context);
+	const besideOthers = written?.owner ?? paired?.owner ?? beside?.owner ?? null;
+	const meant = marked ? null : withOwnOthers(namedOwner(writers, reading, context), reading, context);
+	const isOthers = besideOthers !== null && meant?.value.kind === 'sender' && !meant.value.owner.includes(besideOthers);
+	const byName = isOthers ? null : meant;
 	const named = byName && flagByOwner(byName, reading, context);
 	if (named && named !== byName && byName.value.kind === 'sender' && byName.value.column === reading.participant?.value)
 		reading.ownParticipant = byName.value.owner[0] ?? null;
-	let direction = named ?? flaggedOwner([...writers, reading.peer], context) ?? decideDirection(reading, context);
+	let direction = named ?? marked ?? decideDirection(reading, context);
 	if (apart && !apart.isFull && !named) direction = wayByNaming(direction, apart.writer, reading, context);
 	if (told && !told.isPartner && direction.value.kind !== 'sender') direction = wayTold(direction, told, reading, context);
 	if (paired && direction.confidence < 0.95)
@@ -190,9 +200,12 @@ export function readMessages(
 			direction,
 			0.85
 		);
+	const alone = direction.value.kind === 'unknown' && reading.peer ? besideTheOnlyPartner(reading.peer.value, sheet, context) : null;
+	if (alone !== null)
+		direction = bySender(reading.peer!.value, alone, `all rows name the one of the two who write: ${alone} is the owner`, direction, 0.85);
 	// Of several who stand in a column, and nothing else says who wrote, one is the owner: they are the writers.
 	if (direction.value.kind === 'unknown' && reading.peer && reading.peer.value.profile.distinct.size > 1)
-		direction = namedOwner([reading.peer], sheet, context) ?? direction;
+		direction = namedOwner([reading.peer], reading, context) ?? direction;
 	reading.direction = direction;
 	tellOwnNickname(reading, context);
 	const self = !apart && !reading.sender && reading.peer ? ownWriter(reading, context) : null;

@@ -1,7 +1,8 @@
 /** Whose device it is, as the user says: which of those who write in a store that is. */
 import { BY_USER, ownerAmong } from './exported';
 import type { Context } from './context';
-import type { DirectionRule, Guess } from './reading';
+import { isNought, threadKeyOf } from './flag-rule';
+import type { DirectionRule, Guess, MessageReading } from './reading';
 import { normalAddress } from './people';
 import { keyOf, type Key } from './refs';
 import { ownerBySettings } from './settings';
@@ -16,13 +17,21 @@ export interface Writer {
 }
 
 /** The rule by which the named owner's messages are those sent, if one of these columns names just one whom the user can mean. */
-export function namedOwner(writers: readonly (Writer | null | undefined)[], sheet: Sheet, context: Context): Guess<DirectionRule> | null {
+export function namedOwner(
+	writers: readonly (Writer | null | undefined)[],
+	reading: MessageReading,
+	context: Context
+): Guess<DirectionRule> | null {
+	const { sheet } = reading;
 	const accounts = ownerOfAccounts(writers, context);
 	if (accounts || context.owner.length === 0) return accounts ?? ownerStated(writers, sheet, context);
 	for (const writer of writers) {
 		const owner = writer ? ownerIn(writer, sheet, context) : null;
-		if (writer && owner !== null)
-			return { value: { kind: 'sender', column: writer.value, owner: [owner] }, confidence: 0.97, evidence: ['the owner was named'] };
+		if (!writer || owner === null || isOneOfTheOthers(writer.value, owner, reading, context)) continue;
+		const stated = ownerStated([writer], sheet, context);
+		const isOthers = stated?.value.kind === 'sender' && writesAsWidely(stated.value.owner[0]!, owner, writer.value, reading, context);
+		if (isOthers) return stated;
+		return { value: { kind: 'sender', column: writer.value, owner: [owner] }, confidence: 0.97, evidence: ['the owner was named'] };
 	}
 	// Who was named can be called otherwise here.
 	return ownerStated(writers, sheet, context);
@@ -60,6 +69,54 @@ function ownerStated(
 	}
 	return null;
 }
+
+/**
+ * Whether whom the user named is no more than one of the others on the device of somebody else: where nobody is named there,
+ * somebody writes in rooms of several others too, and in all conversations, as he does not.
+ */
+function isOneOfTheOthers(writer: SheetColumn, owner: string | number, reading: MessageReading, context: Context): boolean {
+	const talks = new Map<string, { named: Set<string | number>; nobody: number; rows: number }>();
+	const thread = reading.thread?.value;
+	let toHim = 0;
+	for (const row of reading.sheet.sure.slice(0, ROWS)) {
+		const key = threadKeyOf(reading, row, context);
+		const talk = talks.get(key) ?? { named: new Set<string | number>(), nobody: 0, rows: 0 };
+		talks.set(key, talk);
+		talk.rows++;
+		const who = keyOf(cell(row, writer, context.tables));
+		if (isNought(who)) talk.nobody++;
+		else talk.named.add(who!);
+		if (thread && thread !== writer && who !== owner && who !== null && keyOf(cell(row, thread, context.tables)) === owner) toHim++;
+	}
+	// A conversation that is called by him, and in which others write, is with him.
+	if (toHim >= TALKED) return true;
+	const all = [...talks.values()].filter(({ rows }) => rows >= TALKED);
+	const withNobody = all.filter(({ nobody, rows }) => nobody >= rows * WRITES);
+	const inRoom = withNobody.some(({ named }) => named.size >= 2);
+	const withNamed = withNobody.filter(({ named }) => named.has(owner));
+	return all.length >= 2 && withNobody.length >= all.length * IN_NEARLY_ALL && (inRoom || withNamed.length < withNobody.length);
+}
+/** Whether one whom the settings name writes in half as many conversations, or more, as the one whom the user named: then it is his device. */
+function writesAsWidely(
+	other: string | number,
+	named: string | number,
+	writer: SheetColumn,
+	reading: MessageReading,
+	context: Context
+): boolean {
+	const [ofOther, ofNamed] = [new Set<string>(), new Set<string>()];
+	for (const row of reading.sheet.sure.slice(0, ROWS)) {
+		const who = keyOf(cell(row, writer, context.tables));
+		if (who === other) ofOther.add(threadKeyOf(reading, row, context));
+		if (who === named) ofNamed.add(threadKeyOf(reading, row, context));
+	}
+	return other !== named && ofOther.size * 2 >= ofNamed.size;
+}
+
+/** Rows of a conversation that tell, share of them that somebody writes, and share of the conversations. */
+const TALKED = 4;
+const WRITES = 0.1;
+const IN_NEARLY_ALL = 0.9;
 
 function ownerIn(writer: Writer, sheet: Sheet, context: Context): string | number | null {
 	const values = new Set<string | number>();

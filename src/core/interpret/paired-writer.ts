@@ -29,6 +29,23 @@ export function pairedWriter(
 	return null;
 }
 
+/** Of two who write the one whom no row names, where another column names the other in all: the one conversation that there is. */
+export function besideTheOnlyPartner(writer: SheetColumn, sheet: Sheet, { tables }: Context): string | number | null {
+	const both = [...writer.profile.distinct.keys()];
+	if (both.length !== 2 || writer.profile.filled < TELLING) return null;
+	const rows = sheet.sure.slice(0, ROWS);
+	const named = sheet.columns.flatMap((c) => {
+		const [one, more] = [...c.profile.distinct.keys()];
+		const isSomebody = typeof one === 'number' ? Math.abs(one) >= LARGE : String(one ?? '').length >= LONG;
+		const isInAll = c !== writer && c.column >= 0 && more === undefined && isSomebody && both.includes(one!);
+		return isInAll && rows.every((row) => keyOf(cell(row, c, tables)) === one) ? [one!] : [];
+	});
+	return new Set(named).size === 1 ? both.find((who) => who !== named[0])! : null;
+}
+/** Small numbers and short words are kinds of anything. */
+const LARGE = 1000;
+const LONG = 4;
+
 function canBeWriter(c: SheetColumn, sheet: Sheet, { tables }: Context): boolean {
 	const p = c.profile;
 	if (!isParty(c) || isOwnNumber(c, sheet, tables) || p.many || p.blobs > 0) return false;

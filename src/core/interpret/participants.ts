@@ -5,7 +5,7 @@
 import { AskedOnce } from './asked-once';
 import { addressShare, bestText } from './columns';
 import type { Context } from './context';
-import { selfFlag } from './flagged-owner';
+import { markedAsOneself } from './flagged-owner';
 import { profileOf } from './profile';
 import { isDeclared, isNamedAlike, keyOf, referencesOf, type Reference } from './refs';
 import { cell, isOwnNumber, sampleOf, type Made, type Sheet, type SheetColumn } from './sheet';
@@ -84,7 +84,7 @@ export function openParticipants(context: Context): void {
 				cell(row, person.from, tables)
 			])
 		);
-		const owner = ownerAmong(list, person.from, context);
+		const owner = markedAsOneself(list, person.from, context);
 		const made: Made = {
 			read: (row) => keyed.get(keyOf(cell(row, writer.from, tables))),
 			...(owner === null ? {} : { owner })
@@ -99,14 +99,6 @@ export function openParticipants(context: Context): void {
 		own.sort((a, b) => b.confidence - a.confidence);
 	}
 }
-/** The person whom a flag marks as oneself in all the conversations that he takes part in. */
-function ownerAmong(list: Sheet, person: SheetColumn, { tables }: Context): string | number | null {
-	const flag = selfFlag(list);
-	const marked = flag ? list.rows.filter((row) => row.standing === 'kept' && cell(row, flag, tables) === 1) : [];
-	const persons = new Set(marked.map((row) => keyOf(cell(row, person, tables))));
-	return persons.size === 1 ? [...persons][0]! : null;
-}
-
 /** Share of a person's list that must be names or addresses. */
 const MOSTLY_NAMES = 0.6;
 

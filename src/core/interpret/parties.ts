@@ -74,7 +74,9 @@ export function writerBesidePeer(
 		c.profile.distinct.size <= sheet.sure.length * 0.6;
 	// A column of those to whom it was written goes with the other side as that of the writers does.
 	const columns = sheet.columns.filter(recurs);
-	const writers = [...columns.filter((c) => !TO_WHOM.test(c.name)), ...columns.filter((c) => TO_WHOM.test(c.name))];
+	// In what names rooms as well as persons nobody writes.
+	const canWrite = columns.filter((c) => !c.made?.either);
+	const writers = [...canWrite.filter((c) => !TO_WHOM.test(c.name)), ...canWrite.filter((c) => TO_WHOM.test(c.name))];
 	const fits = columns.flatMap((peer) =>
 		writers.flatMap((writer) => {
 			const only = peer === writer ? null : onlyOtherWriter(peer, writer, sheet, context);
@@ -287,7 +289,7 @@ export function assignParties(reading: MessageReading, parties: MessageReading['
 			[a, b],
 			[b, a]
 		] as const) {
-			const owner = ownerAmongWriters(reading.sheet, peer.value, writer.value, context);
+			const owner = writer.value.made?.either ? null : ownerAmongWriters(reading.sheet, peer.value, writer.value, context);
 			if (owner === null) continue;
 			reading.peer = peer;
 			reading.participant = writer;

@@ -5,6 +5,7 @@
 import { addressShare, bestText, bestTime } from './columns';
 import type { Context } from './context';
 import { hasThreads } from './address-rows';
+import { markedAsOneself } from './flagged-owner';
 import { keyOf, type Reference } from './refs';
 import { addColumn, rowsByMessage } from './rows-of-messages';
 import { cell, isOwnNumber, type Sheet, type SheetColumn } from './sheet';
@@ -25,6 +26,8 @@ interface RecipientRows {
 	writer: SheetColumn;
 	/** The address of each person, by the key. */
 	addresses: ReadonlyMap<string | number, string>;
+	/** That of the one whom the list of persons marks as oneself. */
+	owner: string | number | null;
 }
 
 /** Adds to sheets of messages who wrote and who all take part, as addresses; the lists of recipients. */
@@ -36,12 +39,17 @@ export function openRecipientRows(context: Context): Set<Sheet> {
 		const found = recipientRowsOf(list, messages, context);
 		if (!found || hasThreads(found.messages, context)) continue;
 		lists.add(list);
-		const { addresses, recipient, writer } = found;
+		const { addresses, recipient, writer, owner } = found;
 		const { tables } = context;
 		const rows = rowsByMessage(found, tables);
 		const addressIn = (row: Parameters<typeof cell>[0], column: SheetColumn): string | undefined =>
 			addresses.get(keyOf(cell(row, column, tables)) ?? '');
-		addColumn(found, `${writer.name} (address)`, { read: (row) => addressIn(row, writer), writer: true }, tables);
+		addColumn(
+			found,
+			`${writer.name} (address)`,
+			{ read: (row) => addressIn(row, writer), writer: true, ...(owner === null ? {} : { owner }) },
+			tables
+		);
 		addColumn(
 			found,
 			`${list.name}.${recipient.name}`,
@@ -77,7 +85,13 @@ function recipientRowsOf(list: Sheet, among: ReadonlySet<Sheet>, context: Contex
 			const address = person.key.sheet.columns.find((c) => c.column >= 0 && !c.made && addressShare(c) > ADDRESSES);
 			const of = { list, messages, key: link.from, own: link.key.column, recipient: person.from };
 			const writer = address && writers.find((r) => writesToOthers(of, r.from, context))?.from;
-			if (writer) return { ...of, writer, addresses: addressesBy(person, address, context) };
+			if (writer)
+				return {
+					...of,
+					writer,
+					addresses: addressesBy(person, address, context),
+					owner: markedAsOneself(person.key.sheet, address, context)
+				};
 		}
 	}
 	return null;
@@ -98,7 +112,7 @@ const areMessages = (sheet: Sheet, { tables }: Context): boolean =>
 
 /** Whether nobody is named twice for a message, and (nearly) never who wrote it. */
 function writesToOthers(
-	{ list, messages, key, own, recipient }: Omit<RecipientRows, 'writer' | 'addresses'>,
+	{ list, messages, key, own, recipient }: Omit<RecipientRows, 'writer' | 'addresses' | 'owner'>,
 	writer: SheetColumn,
 	{ tables }: Context
 ): boolean {

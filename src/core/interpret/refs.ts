@@ -121,6 +121,12 @@ function nameHint(column: SheetColumn, sheet: Sheet): number {
 /** What columns of any table are called, and parts of what many tables are. */
 const ANY_TABLES = /^(type|kind|state|status|flags?|code|mode|class|level|date|time|name|text|data|value|read|sent)$/;
 
+/** Whether a column is called as the key of what a sheet lists, and nothing else: where all rows name the first of them, that says so. */
+function isCalledKeyOf({ name }: SheetColumn, sheet: Sheet): boolean {
+	const [own, listed] = [stem(name.split('.').at(-1)!), stem(sheet.name)];
+	return /[a-z](?:_?id|ID|Id)$/.test(name) && own.length > 2 && [listed, listed.replace(/(ies|es|s)$/, '')].includes(own);
+}
+
 /** Whether a column is called for what a sheet lists. */
 export const isNamedAlike = (column: SheetColumn, sheet: Sheet): boolean => nameHint(column, sheet) > 0;
 
@@ -221,7 +227,11 @@ export function referencesOf(sheet: Sheet, keys: readonly Key[], tables: readonl
 				column.references !== undefined && key.sheet.tables.some((t) => tables[t]!.name.toLowerCase() === column.references!.toLowerCase());
 			// Nought and one alone are a flag, whatever key one is.
 			const isFlag = p.ints > 0 && p.texts === 0 && p.low >= 0 && p.high <= 1;
-			if (!declared && isFlag && (key.values.size > 2 || (p.low === 0 && p.high === 1 && nameHint(column, key.sheet) === 0))) continue;
+			const isOther =
+				key.values.size > 2
+					? !(p.low === 1 && isCalledKeyOf(column, key.sheet))
+					: p.low === 0 && p.high === 1 && nameHint(column, key.sheet) === 0;
+			if (!declared && isFlag && isOther) continue;
 			// Keys can stand with a sign that tells the direction.
 			const signed = p.ints > 0 && p.low < 0 && p.high > 0;
 			const relevant =

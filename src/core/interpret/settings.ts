@@ -47,6 +47,11 @@ export function ownersInSettings(sheets: readonly Sheet[], tables: readonly Tabl
 		const told = rows.length === 1 ? columns.filter((one) => isOwn(one.name) && !/^user/.test(snake(one.name))) : [];
 		for (const c of told) take(c.name, cell(rows[0]!, c, tables));
 		if (rows.length === 1 && ACCOUNT.test(sheet.name)) found.push(...accountIn(columns.map((c) => cell(rows[0]!, c, tables))));
+		if (rows.length === 1 && columns.length <= COLUMNS_AT_MOST && SELF.test(sheet.name))
+			for (const c of columns) {
+				const value = cell(rows[0]!, c, tables);
+				if (typeof value === 'number' && Number.isInteger(value) && KEY_NAMED.test(snake(c.name))) found.push(value);
+			}
 		const key = columns.length <= COLUMNS_AT_MOST ? columns.find(areKeys) : undefined;
 		if (!key) continue;
 		for (const row of rows) {
@@ -58,6 +63,10 @@ export function ownersInSettings(sheets: readonly Sheet[], tables: readonly Tabl
 }
 
 const ACCOUNT = /^(?:my_?|own_?|user_?|local_?)?(?:account|konto|compte|cuenta|me|self|identity)s?(?:_?info)?$/i;
+
+/** A table of nothing but who one is oneself, and what a column with somebody's key is called. */
+const SELF = /^(?:my_?|own_?|local_?)?(?:me|self|myself|identity)$/i;
+const KEY_NAMED = /^(?:.*_)?(?:id|uid|member|person|user|contact|party|participant|who|ref)$/;
 
 /** What the one account is called by: its texts, and where name and server stand apart what they are together. */
 function accountIn(values: readonly (Value | undefined)[]): string[] {

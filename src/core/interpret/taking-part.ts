@@ -5,6 +5,7 @@
  */
 import { canNameWriters, endColumns } from './addressees';
 import { AskedOnce } from './asked-once';
+import { markedAlone } from './flagged-owner';
 import { addressShare } from './columns';
 import type { Context } from './context';
 import { identitiesOf, type Identities, type Naming } from './identities';
@@ -81,8 +82,9 @@ function find(sheet: Sheet, used: ReadonlySet<SheetColumn>, context: Context): T
 				if (room.isUnlisted && areOne(valuesOf(writer), written)) continue;
 				if (writer === room.thread?.from || (list.own && isListed(writer, room.key.sheet, list.person))) continue;
 				for (const way of waysToCompare(writer, list.person, sheet, list.sheet, room.key.sheet, identities)) {
-					if (way.key && isCalledForOther(writer, way.key)) continue;
-					const fit = fits(valuesOf(writer), writer, written, list.members(way.member), way.writer);
+					if (way.key && (isCalledForOther(writer, way.key, sheet) || isCalledForOther(list.person, way.key, list.sheet))) continue;
+					const marked = way.key ? markedAlone(way.key, context) : null;
+					const fit = fits(valuesOf(writer), writer, written, list.members(way.member), way.writer, marked);
 					if (!fit) continue;
 					const weight =
 						Math.min(fit.odds, MUCH) +
@@ -122,10 +124,10 @@ function find(sheet: Sheet, used: ReadonlySet<SheetColumn>, context: Context): T
 		return known;
 	}
 
-	/** Whether a column is surely a key of another list, and called for it: who wrote is not to be told by it. */
-	function isCalledForOther(writer: SheetColumn, { sheet: persons }: Key): boolean {
-		const [first] = (context.references.get(sheet) ?? []).filter((r) => r.from === writer);
-		return first !== undefined && first.key.sheet !== persons && first.confidence > SURELY_CALLED && isNamedAlike(writer, first.key.sheet);
+	/** Whether a column is surely a key of another list, and called for it: who wrote, or takes part, is not to be told by it. */
+	function isCalledForOther(column: SheetColumn, { sheet: persons }: Key, of: Sheet): boolean {
+		const [first] = (context.references.get(of) ?? []).filter((r) => r.from === column);
+		return first !== undefined && first.key.sheet !== persons && first.confidence > SURELY_CALLED && isNamedAlike(column, first.key.sheet);
 	}
 
 	/** Whether a list of persons has those whom a column names: as its rows, and not as whom of another list it says each is with. */
@@ -158,7 +160,7 @@ export function writerBesideParty(
 		for (const way of waysToCompare(column, party, sheet, sheet, sheet, identitiesOf(context))) {
 			const members = new Map([...partners].map((who) => [who, new Set([way.member(who)])]));
 			const who = tellingRows(sheet).map((row) => keyOf(cell(row, column, context.tables)));
-			const fit = fits(who, column, written, members, way.writer);
+			const fit = fits(who, column, written, members, way.writer, null);
 			if (fit && fit.owner !== null) return { column, owner: fit.owner };
 		}
 	}
@@ -280,7 +282,7 @@ function likeliest(lists: readonly List[], written: readonly Value[]): List[] {
 		.flatMap((list) => {
 			const members = list.members(plain);
 			const sizes = rooms.map((room) => members.get(room)?.size ?? 0).filter((size) => size > 0);
-			const canBe = sizes.length >= rooms.length * LISTED && mostOdds(written, members) >= NO_CHANCE;
+			const canBe = sizes.length >= rooms.length * LISTED && mostOdds(written, members) >= NO_CHANCE - MARKED_SO;
 			return canBe ? [{ list, size: sizes.reduce((a, b) => a + b, 0) / sizes.length }] : [];
 		})
 		.sort((a, b) => a.size - b.size)
@@ -306,8 +308,22 @@ interface Fit {
 	isPartner: boolean;
 }
 
-/** Whether writers are among those who take part, and how little that can be chance; and the one who never is. */
-function fits(writers: readonly Value[], writer: SheetColumn, written: readonly Value[], members: Members, name: Naming): Fit | null {
+/** Of few conversations the members say little; that one takes part in all, and alone is marked in the list of persons, says more. */
+const MARKED = 2;
+const MARKED_SO = 2.5;
+
+/**
+ * Whether writers are among those who take part, and how little that can be chance; and the one who never is. `marked`: the
+ * one whom the list of persons marks alone.
+ */
+function fits(
+	writers: readonly Value[],
+	writer: SheetColumn,
+	written: readonly Value[],
+	members: Members,
+	name: Naming,
+	marked: ReturnType<typeof markedAlone>
+): Fit | null {
 	const inRooms = [...new Set(written)].flatMap((room) => (room === null ? [] : [...(members.get(room) ?? [])]));
 	const persons = new Set(inRooms).size;
 	const named = new Set<string | number>();
@@ -335,15 +351,17 @@ function fits(writers: readonly Value[], writer: SheetColumn, written: readonly 
 		met.add(pair);
 	}
 	const [owner] = [...outside].sort((a, b) => b[1] - a[1]);
-	if (inside < ROWS_LEAST || odds < NO_CHANCE || all - most > inside * (1 - AGREE)) return null;
+	const lists = [...new Set(written)].flatMap((room) => (room === null ? [] : [members.get(room) ?? new Set<string>()]));
+	const isMarked = marked !== null && named.has(marked.who) && lists.length > 1 && lists.every((names) => names.has(name(marked.who)));
+	const told = odds + (isMarked ? (marked.isCalledSo ? MARKED_SO : MARKED) : 0);
+	if (inside < ROWS_LEAST || told < NO_CHANCE || all - most > inside * (1 - AGREE)) return null;
 	// Of one or two small numbers it is chance still: kinds, boxes, states.
 	if (named.size < WRITERS_LEAST && writer.profile.texts === 0) return null;
 	const isOwner = owner !== undefined && owner[1] > inside * (1 - AGREE);
 	// Who is a member elsewhere is not the owner.
 	if (isOwner && inRooms.includes(name(owner[0]))) return null;
-	const lists = [...new Set(written)].flatMap((room) => (room === null ? [] : [members.get(room) ?? new Set<string>()]));
 	const present = lists.length < ROOMS_LEAST ? [] : [...named].filter((who) => lists.every((names) => names.has(name(who))));
-	const everywhere = present.length === 1 ? present[0]! : null;
+	const everywhere = present.length === 1 ? present[0]! : isMarked && lists.length < ROOMS_LEAST ? marked.who : null;
 	return { odds, owner: isOwner ? owner[0] : null, everywhere, ...spread(writers, written, members) };
 }
 

@@ -158,8 +158,23 @@ function areVersions(pairs: readonly Pair[] | null, isNamed = false): boolean {
 		if (wordings.some(({ value, now }) => shareWithin(value, now) >= ALIKE)) alike++;
 	}
 	const seen = Math.min(pairs.length, SAMPLED / 100);
-	return same >= seen * SAME_TIME && other > 0 && other >= seen * ALIKE_PAIRS && (isNamed || alike >= other * ALIKE_PAIRS);
+	if (same < seen * SAME_TIME || other === 0) return false;
+	return followOn(pairs) || (other >= seen * ALIKE_PAIRS && (isNamed || alike >= other * ALIKE_PAIRS));
 }
+
+/** Whether the earlier one of each pair ends at the very time at which the other begins, which has no end: whatever they say. */
+function followOn(pairs: readonly Pair[]): boolean {
+	const seen = pairs.slice(0, SAMPLED / 100);
+	const [first] = seen;
+	if (!first || seen.length < EDITED_LEAST) return false;
+	const ends = (end: number, begin: number): boolean =>
+		seen.filter(([{ values: a }, { values: b }]) => isTime(a[end] ?? null) && a[end] === b[begin] && isNothing(b[end])).length >=
+		seen.length * SAME_TIME;
+	const [earlier, current] = first;
+	const columns = [...earlier.values.keys()];
+	return columns.some((end) => isNothing(current.values[end]) && columns.some((begin) => begin !== end && ends(end, begin)));
+}
+const isNothing = (value: Value | undefined): boolean => value === null || value === undefined || value === 0 || value === '';
 
 /** What a row says: its values, and those in its documents. */
 function fieldsOf(row: Row): Map<string, Value> {

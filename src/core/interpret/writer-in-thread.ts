@@ -151,5 +151,7 @@ function ownerBeside(
 	if (!owner || owner[1] < ROWS_OF_EACH || answered.length < rooms.size * ANSWERED) return null;
 	const written = [...others.values()].reduce((a, b) => a + b, 0);
 	const byPartners = answered.reduce((n, r) => n + r.partners, 0);
+	// With himself nobody has a conversation among others: such a one is a conversation's own name.
+	if ([...partners.values()].includes(form(owner[0]))) return null;
 	return byPartners >= ROWS_OF_EACH && owner[1] >= written * OWNERS ? owner[0] : null;
 }

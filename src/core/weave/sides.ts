@@ -8,7 +8,7 @@ import type { Direction } from '../model';
 import type { Understood } from '../interpret';
 import type { Party } from '../interpret';
 import { firstReached } from '../sorted';
-import { isByPage, isInUse, isOfNoThread, isThreadGuessed, type Woven } from './woven';
+import { isBlank, isByPage, isInUse, isOfNoThread, isThreadGuessed, type Woven } from './woven';
 
 /** How two copies of a thread compare. */
 export const sidesSchema = z.object({
@@ -51,6 +51,9 @@ const JITTER = 90_000;
 /** Times of one message on two devices whose clocks are known to differ by so much, and pairs from which that is told. */
 const SAME_MOMENT = 3000;
 const PAIRS_TOLD = 8;
+/** Messages that went the other way there, and share of those that both hold. */
+const OPPOSITE_LEAST = 3;
+const OPPOSITE = 0.15;
 /** Within so much two stores of one device note the same moment, the one in whole seconds. */
 const AT_ONCE = 1000;
 const TELLING = 4;
@@ -89,13 +92,18 @@ export function joinSides(
 	const same = new Map<string, string>();
 	for (const side of others) {
 		const join = new Join(messages, canonical);
-		for (const thread of threadsOf(side.messages)) {
+		const found = threadsOf(side.messages).map((thread) => {
 			const called = thread[0]!.thread;
-			const found = join.counterpart(thread, same.get(called) ?? called);
-			if (found) same.set(called, found.id);
-			if (!found) messages.push(...thread.filter((m) => !join.takesByWords(m)));
+			const counterpart = join.counterpart(thread, same.get(called) ?? called);
+			if (counterpart) same.set(called, counterpart.id);
+			return { thread, counterpart };
+		});
+		// In a room most may be of others, who wrote to both; what the one sent there and the other received is seen elsewhere.
+		const isOther = found.some(({ counterpart }) => counterpart?.isOfOtherSide);
+		for (const { thread, counterpart } of found) {
+			if (!counterpart) messages.push(...thread.filter((m) => !join.takesByWords(m)));
 			else {
-				const { added, sides: result } = found.take(side);
+				const { added, sides: result } = counterpart.take(side, isOther);
 				messages.push(...added);
 				compared.push(result);
 			}
@@ -139,7 +147,9 @@ function rank(side: Side, isOwner: (party: Party) => boolean): number {
 		const { correspondent, group } = thread[0]!.first;
 		return !group && correspondent !== null && isOwner(correspondent) && !isToHimself(thread);
 	});
-	return (side.exported ? 0 : 1e12) + (withHim ? 0 : 1e11) + threads.length * 1e5 + Math.min(side.messages.length, 99_999);
+	// A thread with nobody is no partner's.
+	const partners = threads.filter((thread) => thread.some(({ first }) => first.correspondent !== null || first.members.length > 0));
+	return (side.exported ? 0 : 1e12) + (withHim ? 0 : 1e11) + partners.length * 1e5 + Math.min(side.messages.length, 99_999);
 }
 
 function threadsOf(messages: readonly Woven[]): Woven[][] {
@@ -363,9 +373,15 @@ class Counterpart {
 		return voices;
 	}
 
-	take(side: Side): { added: Woven[]; sides: SidesOfThread } {
+	/** Whether what went there came here, or the other way round: on one device nothing does. */
+	get isOfOtherSide(): boolean {
+		const opposite = this.pairs.filter((p) => isOpposite(p.here, p.there)).length;
+		return opposite > this.pairs.length / 2 || opposite >= Math.max(OPPOSITE_LEAST, this.pairs.length * OPPOSITE);
+	}
+
+	/** `otherSide`: whether the copy is another person's. */
+	take(side: Side, otherSide: boolean): { added: Woven[]; sides: SidesOfThread } {
 		const clock = median(this.pairs.map((p) => p.ahead));
-		const otherSide = this.pairs.filter((p) => isOpposite(p.here, p.there)).length > this.pairs.length / 2;
 		const taken = new Set<Woven>();
 		const joined = new Set<Woven>();
 		let differing = 0;
@@ -395,6 +411,12 @@ class Counterpart {
 			const same = near.find(there, clock, isSame) ?? (second === null ? null : near.find(there, second, isSame));
 			const before = same ?? near.find(there, clock, (here) => fits(here) && (this.wordings.get(here) ?? []).includes(there.first.text));
 			const alike = before ?? near.find(there, clock, (here) => fits(here) && shared(here.first.text, there.first.text) >= ALIKE);
+			const blank = alike ? null : blankOf(there, { clock, apart: apart ?? SAME_MOMENT }, near, fits);
+			if (blank) {
+				join(blank, there);
+				if (isBlank(blank.first)) blank.takeTextBack(there.first);
+				continue;
+			}
 			const reworded = alike ?? (apart === null ? null : this.ofThatMoment(there, free, { clock, apart }, near, fits));
 			if (!reworded) continue;
 			if (!same) {
@@ -491,6 +513,22 @@ class Counterpart {
 		const { threadKey, group, members, threadTitle } = this.here[0]!.first;
 		m.first = { ...m.first, threadKey, group, members, threadTitle };
 	}
+}
+
+/** The one message of the very moment of one there, where of one of the two nothing but the row is left; null where there is none, or another could be it. */
+function blankOf(
+	there: Woven,
+	{ clock, apart }: { clock: number; apart: number },
+	near: Near,
+	fits: (here: Woven) => boolean
+): Woven | null {
+	const { text, sentAt } = there.first;
+	const isLeft = isBlank(there.first);
+	if ((text === null && !isLeft) || sentAt === null) return null;
+	const isOf = (here: Woven): boolean =>
+		fits(here) && isBlank(here.first) !== isLeft && Math.abs(hereAt(here)! - (sentAt - clock)) <= apart;
+	const here = near.find(there, clock, isOf);
+	return here && !near.find(there, clock, (other) => other !== here && isOf(other)) ? here : null;
 }
 
 /** When a message was by the clock of the first source: one that came from a copy before has the time of that. */

@@ -291,13 +291,14 @@ function joinRenumbered(messages: Woven[], tables: readonly Table[]): Woven[] {
 	const twins = new Map<Woven, Woven>();
 	for (const m of messages) {
 		const { rowidColumn, primaryKey, withoutRowid } = tables[m.first.row.table]!;
-		const key = contentKey(m.first);
+		const key = m.first.guid ?? contentKey(m.first);
 		if (rowidColumn >= 0 || withoutRowid || primaryKey.length > 0 || key === null || m.first.sentAt === null || m.earlierWordingOf)
 			continue;
 		const content = `${m.thread}|${key}`;
 		const first = byContent.get(content);
 		if (!first) byContent.set(content, m);
-		else if (!isInUse(m)) twins.set(m, first);
+		else if (!isInUse(m) && m.first.text === first.first.text) twins.set(m, first);
+		else if (!isInUse(m) && isEdit(first.first, m.first, true)) m.earlierWordingOf = first;
 	}
 	if (twins.size < RENUMBERED) return messages;
 	for (const [m, first] of twins) first.absorb(m.first, m.thread);

@@ -229,14 +229,16 @@ const demote = (s: Sighting): Sighting => (s.standing === 'kept' ? { ...s, stand
 
 /** Whether a row in use has lost its text since another state of the same row, which has it. */
 export const isBlanked = (inUse: Understood, u: Understood): boolean =>
-	inUse.row.standing === 'kept' &&
-	(inUse.text === null || inUse.text === '') &&
-	(inUse.files.length === 0 || inUse.deletedFlag) &&
+	isBlank(inUse) &&
 	u.text !== null &&
 	u.text !== '' &&
 	inUse.sentAt !== null &&
 	inUse.sentAt === u.sentAt &&
 	(inUse.direction === null || u.direction === null || inUse.direction === u.direction);
+
+/** Whether of a row in use neither the text nor a file is left, but when it was. */
+export const isBlank = ({ row, text, files, deletedFlag }: Understood): boolean =>
+	row.standing === 'kept' && (text === null || text === '') && (files.length === 0 || deletedFlag);
 
 /** A message of which the store keeps the row alone: in its bin where it is marked so. */
 export const standingOfBlank = ({ deletedFlag }: Understood): Standing => (deletedFlag ? 'binned' : 'dropped');
