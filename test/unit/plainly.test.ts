@@ -34,7 +34,7 @@ const ROUNDABOUT_SEEDS = 60;
 const TAKEN_APART_SEEDS = 50;
 const LATER_SEEDS = 60;
 const SPREAD_SEEDS = 36;
-const SHARED_OUT_SEEDS = 32;
+const SHARED_OUT_SEEDS = 36;
 
 interface Line {
 	id: string;

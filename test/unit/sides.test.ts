@@ -229,6 +229,28 @@ describe('both parties’ copies', () => {
 			[1, true, 54, 5, 1, 0, 12_000]
 		);
 	});
+	it('are one thread where one is a folder of mails, each a file of its own', async () => {
+		const all = letters(12).map((l, i) => ({ ...l, text: ['ok', 'at seven', 'who has it?', 'thanks'][i % 4]! }));
+		const phoned = phone('mailed.db', ODILE, all);
+		mkdirSync(at('mails'));
+		const called = (number: string): string => (number === ODILE ? 'Odile Marchetti <odile@marrow.example>' : 'Piet <piet@marrow.example>');
+		for (const [i, l] of all.entries()) {
+			const lines = [
+				`From: ${called(l.from)}`,
+				`To: ${called(l.from === ODILE ? PIET : ODILE)}`,
+				`Date: ${new Date(l.at).toUTCString()}`,
+				'Subject: ',
+				'',
+				l.text
+			];
+			writeFileSync(at(`mails/${i}.eml`), lines.join('\r\n'));
+		}
+		const { messages } = await look([phoned, at('mails')], ODILE);
+		const mailed = messages.filter((m) => m.sightings.some(({ path }) => path.endsWith('.eml')));
+		assert.equal(mailed.length, all.length);
+		assert.equal(new Set(mailed.map((m) => m.thread)).size, 1);
+		assert.ok(mailed.every((m) => m.sightings.some(({ path }) => path.endsWith('.db'))));
+	});
 	it('what differs in wording is one message with both wordings', async () => {
 		const own = phone('own2.db', PIET, all);
 		const theirs = phone(

@@ -187,9 +187,14 @@ describe('told by few', () => {
 		);
 	});
 
-	for (const marked of [true, false])
-		it(`a text that was blanked in a row that stays${marked ? ', marked deleted' : ''}`, () => {
-			const live = join(folder, `blanked ${marked}.db`);
+	for (const [marked, phrase] of [
+		[true, ''],
+		[false, ''],
+		[true, 'This message was deleted'],
+		[false, '(removed)']
+	] as const)
+		it(`a text that was ${phrase === '' ? 'blanked' : 'replaced by a phrase'} in a row that stays${marked ? ', marked deleted' : ''}`, () => {
+			const live = join(folder, `blanked ${marked} ${phrase}.db`);
 			const db = createDatabase(live, ['journal_mode=wal', 'wal_autocheckpoint=0']);
 			db.exec(
 				'create table contact(number text primary key, name text); create table message(id integer primary key, number text, mine integer, body text, at integer, deleted_at integer)'
@@ -197,7 +202,7 @@ describe('told by few', () => {
 			for (const [i, name] of NAMES.entries()) db.run('insert into contact values(?,?)', [number(i), name]);
 			for (const s of SAID) db.run('insert into message values(?,?,?,?,?,null)', [s.id, number(s.with), Number(s.mine), s.text, s.at]);
 			const copy = (name: string): string => {
-				const to = join(folder, `blanked ${marked} ${name}`);
+				const to = join(folder, `blanked ${marked} ${phrase} ${name}`);
 				mkdirSync(to, { recursive: true });
 				for (const end of ['', '-wal']) if (existsSync(live + end)) copyFileSync(live + end, join(to, `app.db${end}`));
 				return to;
@@ -205,7 +210,7 @@ describe('told by few', () => {
 			const first = copy('z');
 			const gone = SAID.filter((s) => s.id % 9 === 4);
 			for (const s of gone)
-				db.run('update message set body=?, deleted_at=? where id=?', ['', marked ? START + s.id * 2_000_000 : null, s.id]);
+				db.run('update message set body=?, deleted_at=? where id=?', [phrase, marked ? START + s.id * 2_000_000 : null, s.id]);
 			const second = copy('a');
 			db.close();
 			const standing = marked ? 'binned' : 'dropped';

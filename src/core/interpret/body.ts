@@ -242,7 +242,7 @@ const SURE_ALONE: readonly BodyKind[] = ['zlib', 'gzip', 'zstd'];
 export function readBody(values: readonly (Value | undefined)[]): BodyReading | null {
 	const filled = values.filter((v) => v !== null && v !== undefined && v !== '' && (typeof v !== 'object' || v.length > 0)).slice(0, 300);
 	if (filled.length === 0) return null;
-	const most = (test: (v: Value | undefined) => boolean): boolean => filled.filter(test).length >= filled.length * 0.8;
+	const most = (test: (v: Value | undefined) => boolean): boolean => mostOf(filled, 0.8, (v) => (test(v) ? v : null)) !== null;
 	const texts = filled.filter((v): v is string => typeof v === 'string');
 	const blobs = filled.filter((v) => typeof v === 'object');
 	// Long ones packed, short ones as they are: those are read as texts whatever the reading.

@@ -46,10 +46,11 @@ export function findOtherKinds(reading: MessageReading, names: readonly string[]
 		// What a message states of a file is no kind of row, nor is a document.
 		if (p.mime > 0.3 || p.path > 0.3 || p.json > 0.3) continue;
 		const kinds = kindsIn(column, reading, context);
+		const words = wordsOf(column, reading, context);
 		const some = [...kinds.values()].some((k) => k.rows >= 5 && k.prose > k.rows * 0.7);
 		const silent = keysWhere(
 			kinds,
-			(k, kind) => (!isMark && k.rows >= 4 && k.prose < k.rows * 0.05) || (typeof kind === 'string' && NOT_A_MESSAGE.test(kind))
+			(k, kind) => (!isMark && k.rows >= 4 && k.prose < k.rows * 0.05) || NOT_A_MESSAGE.test(words.get(kind) ?? String(kind))
 		);
 		// Where rows of one kind hold none, the few of another that hold nothing at all are no messages either.
 		if (silent.length > 0) silent.push(...keysWhere(kinds, (k, kind) => k.texts.length === 0 && !silent.includes(kind)));
@@ -69,6 +70,24 @@ export function findOtherKinds(reading: MessageReading, names: readonly string[]
 	reading.reactions ??= reactionsByName(reading, context) ?? undefined;
 	return null;
 }
+
+/** What a short list of words says each value of a column stands for. */
+function wordsOf(column: SheetColumn, { sheet }: MessageReading, { references, tables }: Context): Map<string | number, string> {
+	const list = (references.get(sheet) ?? []).find(
+		({ from, key, inclusion }) => from === column && inclusion >= ALL_LISTED && key.sheet.rows.length <= WORDS_AT_MOST
+	)?.key;
+	const word = list?.sheet.columns.find((c) => c.column >= 0 && c.profile.texts > 0 && [...c.profile.distinct.keys()].every(isWord));
+	if (!list || !word) return new Map();
+	return new Map(
+		list.sheet.rows.flatMap((row) => {
+			const [key, said] = [list.column ? keyOf(cell(row, list.column, tables)) : keyOf(row.rowid), cell(row, word, tables)];
+			return key !== null && typeof said === 'string' ? [[key, said] as const] : [];
+		})
+	);
+}
+const ALL_LISTED = 0.95;
+const WORDS_AT_MOST = 40;
+const isWord = (value: string | number): boolean => typeof value === 'string' && /^[a-z][a-z_-]{1,23}$/i.test(value);
 
 /** Where no kind says it: a column that is filled in rows of a sign each, and in no other. An answer has words as well. */
 function reactionsByName(reading: MessageReading, { tables }: Context): NonNullable<MessageReading['reactions']> | null {

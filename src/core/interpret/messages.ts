@@ -9,6 +9,7 @@ import { filesToTheirTexts } from './files-alone';
 import { isReaction, NOT_A_MESSAGE } from './kinds';
 import type { Wording } from './listed-within';
 import { numberWithin } from '../people/number-at';
+import { withoutPhrases } from './phrases-instead';
 import { normalAddress, PeopleBook, type Party } from './people';
 import type { MembersReading, MessageReading, StoreReading, ThreadReading } from './reading';
 import { addressesIn, EMAIL, FILE_NAME, PHONE } from './profile';
@@ -228,6 +229,7 @@ class MessageSheet {
 
 	settled(): Understood[] {
 		for (const u of this.messages) this.settle(u);
+		withoutPhrases(this.messages, this.m.sheet, this.tables);
 		return this.messages;
 	}
 

@@ -224,6 +224,11 @@ export function mixedParties(sheet: Sheet, party: SheetColumn | null, context: C
 		if (set) set.add(key);
 		else perTable.set(row.table, new Set([key]));
 	}
+	// Who writes in all of them is the owner, and none of the other sides.
+	const everywhere = [...new Set([...perTable.values()].flatMap((s) => [...s]))].filter((who) =>
+		[...perTable.values()].every((s) => s.has(who))
+	);
+	if (perTable.size >= OWN_TABLES && everywhere.length === 1) for (const s of perTable.values()) s.delete(everywhere[0]!);
 	const sizes = [...perTable.values()].map((s) => s.size);
 	// Several tables with one person each, and each another one, are theirs: one with more is a group's.
 	const own = [...perTable.values()].filter((s) => s.size === 1);

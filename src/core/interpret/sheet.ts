@@ -105,7 +105,7 @@ const HANDFUL = 5;
  */
 export function sheetsOf(harvest: Harvested, captures: readonly Harvested[] = []): Sheet[] {
 	const groups = new Map<string, Table[]>();
-	const lists = new Set(tableListsOf(harvest).map((list) => list.table));
+	const lists = new Set(tableListsOf(harvest).flatMap((list) => (list.saysMore ? [] : [list.table])));
 	for (const table of harvest.tables) {
 		if (
 			table.index === 0 ||

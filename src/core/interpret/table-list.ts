@@ -9,6 +9,8 @@ const ENDING = 3;
 
 export interface TableList {
 	table: Table;
+	/** Whether it says more of them in words, as a list of conversations does that have a table each. */
+	saysMore: boolean;
 	/** By the name of each table it lists. */
 	highest: ReadonlyMap<string, number>;
 }
@@ -23,7 +25,10 @@ export function tableListsOf(harvest: Harvested): TableList[] {
 		for (const column of table.columns.keys()) {
 			const named = allNamed(rows, column, called);
 			if (!named || named.includes(table) || new Set(named).size < rows.length) continue;
-			return [{ table, highest: highestIn(rows, named, table, harvest) }];
+			const areAlike = new Set(named.map((t) => JSON.stringify(t.columns.map((c) => [c.name.toLowerCase(), c.type])))).size === 1;
+			const saysMore =
+				areAlike && rows.some((row) => row.values.some((value, c) => c !== column && typeof value === 'string' && value !== ''));
+			return [{ table, highest: highestIn(rows, named, table, harvest), saysMore }];
 		}
 		return [];
 	});

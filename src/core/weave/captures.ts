@@ -6,6 +6,7 @@ import { betterStanding, isSameButForItsEnd } from '../harvest';
 import type { Standing } from '../model';
 import { primaryKeyOf, RECORDS_ALIKE, type Capture, type Family } from './families';
 import { placeOf } from './fragments';
+import { takePhrasesBack } from './phrases';
 import { TableNames } from './table-names';
 import { messagesWithParts } from './with-parts';
 import { isEdit, isMisplaced, sameMessage, sameRecord, TELLING, type Weave, type WovenStore } from './weave';
@@ -66,7 +67,8 @@ export function mergeFamily(family: Family, perStore: readonly Woven[][], stores
 	}
 	nameConversations(merged);
 	lastWordings(merged, family, own);
-	return withoutDoubles(withoutWrongEnds(withoutWordingsTwice(merged)));
+	const said = takePhrasesBack(merged, family.captures, (m, capture) => own.of(m, capture));
+	return withoutDoubles(withoutWrongEnds(withoutWordingsTwice(said)));
 }
 
 /**

@@ -7,13 +7,19 @@ import { isBeginning, messageKeyOf, type Copied, type Understood } from '../inte
 import type { Row, Sighting, Standing } from '../model';
 import { areAlike } from '../likeness';
 import type { WovenStore } from './weave';
-import { isInUse, type Woven } from './woven';
+import { isBlank, isInUse, type Woven } from './woven';
 
 export function placeCopies(store: WovenStore, messages: Woven[], make: (u: Understood) => Woven): void {
 	const { tables } = store;
 	const wordings = new Map<Woven, Woven[]>();
 	for (const m of messages) if (m.earlierWordingOf) put(wordings, m.earlierWordingOf, m);
 	const addWording = (of: Woven, row: Row, text: string, until: number | null): void => {
+		// Of a row without a text it is what the row said.
+		if (isBlank(of.first) && text !== '') {
+			of.takeTextBack({ text, textCut: false });
+			of.addSightings(row);
+			return;
+		}
 		const standing = row.standing === 'kept' ? 'dropped' : row.standing;
 		const earlier = make({ ...of.first, row: { ...plainRow(row), standing }, text, textCut: false, files: [], attached: [], wordings: [] });
 		earlier.earlierWordingOf = of;
@@ -21,7 +27,6 @@ export function placeCopies(store: WovenStore, messages: Woven[], make: (u: Unde
 		put(wordings, of, earlier);
 		messages.push(earlier);
 	};
-	for (const m of messages) if (m.earlierWordingOf) put(wordings, m.earlierWordingOf, m);
 	for (const m of [...messages])
 		for (const { text, at } of m.earlierWordingOf ? [] : m.first.wordings) {
 			const known = [m, ...(wordings.get(m) ?? [])].find((w) => w.first.text === text);

@@ -16,7 +16,7 @@ import { findGaps } from './gaps';
 import { areAlike } from '../likeness';
 import { listedGaps } from './listed';
 import { ordinalGaps } from './ordinals';
-import { joinSides, turnToOwner, type SidesOfThread } from './sides';
+import { joinSides, turnToOwner, type Side, type SidesOfThread } from './sides';
 import { isBlanked, isByPage, isInUse, isOfNoThread, isThreadGuessed, Woven } from './woven';
 import { Moments } from './one-moment';
 import { putWaysRight } from './ways';
@@ -84,10 +84,13 @@ export function weave(stores: readonly WovenStore[], canonical: (party: Party) =
 	const perStore = stores.map((store, i) => weaveStore(store, i, new ThreadNames(familyOf[i]!, store.exported ?? false, canonical)));
 	const merged = families.map((f) => placeFragments(mergeFamily(f, perStore, stores)));
 	putWaysRight(merged);
-	const sides = families.map((f, family) => {
-		const { store } = f.captures.at(-1)!;
-		return { family, store, name: stores[store]!.name, exported: stores[store]!.exported ?? false, messages: merged[family]! };
-	});
+	const sides = asOneWhereAlone(
+		families.map((f, family) => {
+			const { store } = f.captures.at(-1)!;
+			const { name, path, exported = false } = stores[store]!;
+			return { family, store, name, exported, messages: merged[family]!, folder: folderOf(path ?? name) };
+		})
+	);
 	const isOwner = (party: Party): boolean => owner.has(canonical(party));
 	const { messages: all, compared } = joinSides(sides, canonical, isOwner);
 	turnToOwner(all, isOwner);
@@ -104,6 +107,24 @@ export function weave(stores: readonly WovenStore[], canonical: (party: Party) =
 		return [...counted, ...listedGaps(newest, merged[i]!, counted)];
 	});
 	return { threads, gaps, families, familyOf, compared };
+}
+
+const folderOf = (path: string): string => path.slice(0, Math.max(0, path.lastIndexOf('/')));
+
+/** Exported files of one message each, as mails lie in a folder, are compared as one: alone a short one says too little. */
+function asOneWhereAlone<S extends Side & { folder: string }>(sides: readonly S[]): Side[] {
+	const byFolder = new Map<string, S>();
+	return sides.flatMap((side) => {
+		if (!side.exported || side.messages.length !== 1) return [side];
+		const first = byFolder.get(side.folder);
+		if (first) {
+			first.messages.push(...side.messages);
+			return [];
+		}
+		const own = { ...side, messages: [...side.messages] };
+		byFolder.set(side.folder, own);
+		return [own];
+	});
 }
 
 /** Two stores of one name give some messages the same name: the later ones get a number. */

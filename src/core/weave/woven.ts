@@ -73,7 +73,7 @@ export class Woven {
 	}
 
 	/** Its row is in use still, but the text is gone from it: what it said stands in what is left of it, or in another capture. */
-	takeTextBack({ text, textCut }: Understood): void {
+	takeTextBack({ text, textCut }: Pick<Understood, 'text' | 'textCut'>): void {
 		this.standing = standingOfBlank(this.first);
 		this.first = { ...this.first, text, textCut };
 		for (const [store, standing] of this.seenIn ?? []) if (standing === 'kept') this.seenIn!.set(store, this.standing);
