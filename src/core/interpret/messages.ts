@@ -1,4 +1,5 @@
 /** Applies a store's reading to its rows: each row of a message sheet becomes what it says, in the store's own terms. */
+import { put } from '../lists';
 import type { Direction, Row, Table, Value } from '../model';
 import { alwaysThere } from './always-there';
 import { asideOf, partsOf, textAside } from './aside';
@@ -733,12 +734,6 @@ class MessageSheet {
 
 const isSameParty = (a: Party, b: Party): boolean =>
 	a.address !== null && b.address !== null && normalAddress(a.address) === normalAddress(b.address);
-
-function put<T>(map: Map<string, T[]>, key: string, value: T): void {
-	const list = map.get(key);
-	if (list) list.push(value);
-	else map.set(key, [value]);
-}
 
 /** Whether a conversation's key is a person's address, or a service's handle of his number. */
 const isCalledBy = (key: string, party: Party): boolean =>

@@ -3,6 +3,7 @@
  * by their rows: marked deleted, all alike and alike to none that is not; marked by whatever column of few values as no other
  * row is; or rows of which what is left says something else.
  */
+import { put } from '../lists';
 import type { Table } from '../model';
 import type { Understood } from './messages';
 import { keyOf } from './refs';
@@ -19,11 +20,7 @@ const MOST = 0.6;
 export function withoutPhrases(messages: readonly Understood[], sheet: Sheet, tables: readonly Table[]): void {
 	const inUse = messages.filter(({ row, text }) => row.standing === 'kept' && text !== null && text !== '');
 	const byText = new Map<string, Understood[]>();
-	for (const u of inUse) {
-		const known = byText.get(u.text!);
-		if (known) known.push(u);
-		else byText.set(u.text!, [u]);
-	}
+	for (const u of inUse) put(byText, u.text!, u);
 	const marked = inUse.filter((u) => u.deletedFlag).length;
 	const often = [...byText].filter(([text, { length }]) => length >= (text.length >= LONG ? LEAST_LONG : LEAST));
 	if (often.length === 0) return;
@@ -61,10 +58,6 @@ const nameOf = ({ row }: Understood): string => `${row.table} ${row.rowid}`;
 function wordingsLost(messages: readonly Understood[]): Map<string, Understood[]> {
 	const lost = new Map<string, Understood[]>();
 	for (const u of messages)
-		if (u.row.standing !== 'kept' && u.row.rowid !== null && u.text !== null && u.text !== '') {
-			const known = lost.get(nameOf(u));
-			if (known) known.push(u);
-			else lost.set(nameOf(u), [u]);
-		}
+		if (u.row.standing !== 'kept' && u.row.rowid !== null && u.text !== null && u.text !== '') put(lost, nameOf(u), u);
 	return lost;
 }

@@ -2,6 +2,7 @@
  * Puts the rows of text indexes and histories with the messages they name: the same text is one more place where it
  * was seen, another one an earlier wording; and the text of a message seen nowhere else brings that message back.
  */
+import { put } from '../lists';
 import { plainRow } from '../harvest';
 import { isBeginning, messageKeyOf, type Copied, type Understood } from '../interpret';
 import type { Row, Sighting, Standing } from '../model';
@@ -249,9 +250,3 @@ const blank = (reading: Understood['reading']): Omit<Understood, 'row'> => ({
 	answers: null,
 	wordings: []
 });
-
-function put<K, V>(map: Map<K, V[]>, key: K, value: V): void {
-	const list = map.get(key);
-	if (list) list.push(value);
-	else map.set(key, [value]);
-}

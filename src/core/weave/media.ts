@@ -2,6 +2,7 @@
  * Finds the files that messages state among those that lie in the sources: by the path stated, by their hash, by name,
  * by size and type, by the dimensions of a picture. Where two different files fit alike, none is linked.
  */
+import { put } from '../lists';
 import { imageSize } from 'image-size';
 import { md5, sha1 } from '@noble/hashes/legacy.js';
 import { sha256 } from '@noble/hashes/sha2.js';
@@ -297,12 +298,6 @@ export class MediaIndex {
 		if (!type.includes('/')) return own.startsWith(`${type}/`);
 		return alike(own, type) || (own.split('/')[0] === type.split('/')[0] && sniff(source) === null);
 	}
-}
-
-function put<K>(map: Map<K, number[]>, key: K, file: number): void {
-	const list = map.get(key);
-	if (list) list.push(file);
-	else map.set(key, [file]);
 }
 
 const decoded = (part: string): string => {

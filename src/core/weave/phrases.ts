@@ -1,4 +1,5 @@
 /** Phrases that a program put in the place of what was deleted between two captures: the message is what it said before. */
+import { put } from '../lists';
 import type { Standing } from '../model';
 import type { Capture } from './families';
 import { isInUse, standingOfBlank, type Woven } from './woven';
@@ -16,8 +17,8 @@ export function takePhrasesBack(
 	const wordings = new Map<Woven, Woven[]>();
 	const byText = new Map<string, Woven[]>();
 	for (const m of merged) {
-		if (m.earlierWordingOf) wordings.set(m.earlierWordingOf, [...(wordings.get(m.earlierWordingOf) ?? []), m]);
-		else if (m.first.text && isInUse(m)) byText.set(m.first.text, [...(byText.get(m.first.text) ?? []), m]);
+		if (m.earlierWordingOf) put(wordings, m.earlierWordingOf, m);
+		else if (m.first.text && isInUse(m)) put(byText, m.first.text, m);
 	}
 	const taken = new Set<Woven>();
 	for (const rows of byText.values()) {

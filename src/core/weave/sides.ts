@@ -3,6 +3,7 @@
  * matched by what was said and when; a message that both hold is one, with sightings in both, and what the copy says
  * of who wrote is put in the words of the first. Clocks may differ by a zone or run apart.
  */
+import { put } from '../lists';
 import { z } from 'zod';
 import type { Direction } from '../model';
 import type { Understood } from '../interpret';
@@ -597,10 +598,4 @@ function shared(a: string | null, b: string | null): number {
 	);
 	const both = [...x].filter((w) => y.has(w)).length;
 	return x.size + y.size === 0 ? 0 : (2 * both) / (x.size + y.size);
-}
-
-function put<K, V>(map: Map<K, V[]>, key: K, value: V): void {
-	const list = map.get(key);
-	if (list) list.push(value);
-	else map.set(key, [value]);
 }

@@ -2,6 +2,7 @@
  * Which way messages went, put right by another copy of the same conversations: where a store's columns only hint at it, and
  * a store that says it has all of what both hold the other way round, though both are with the same persons, the hint was wrong.
  */
+import { put } from '../lists';
 import type { Direction } from '../model';
 import type { MessageReading } from '../interpret';
 import type { Woven } from './woven';
@@ -61,9 +62,3 @@ function turn(m: Woven): void {
 }
 
 const turned = (direction: Direction): Direction => (direction === 'in' ? 'out' : 'in');
-
-function put<K>(map: Map<K, Woven[]>, key: K, m: Woven): void {
-	const list = map.get(key);
-	if (list) list.push(m);
-	else map.set(key, [m]);
-}

@@ -3,6 +3,7 @@
  * under theirs, the same message seen in another place loses no sighting, and record numbers nobody has seen are
  * kept as gaps.
  */
+import { put } from '../lists';
 import type { Harvested } from '../harvest';
 import { messageKeyOf, type Party, type StoreReading, type Understood, type UnderstoodStore } from '../interpret';
 import type { Gap, Table } from '../model';
@@ -400,12 +401,6 @@ class ByText {
 
 /** Of a part of a row the time may be another's. */
 const isWhole = ({ row }: Understood): boolean => row.grade !== 'fragment' && row.tableKnown;
-
-function put<K>(map: Map<K, Woven[]>, key: K, w: Woven): void {
-	const list = map.get(key);
-	if (list) list.push(w);
-	else map.set(key, [w]);
-}
 
 /** Short names, the same for the same input: table and record number, or a hash of what the message says. */
 function nameMessages(messages: Woven[], store: WovenStore): void {

@@ -1,4 +1,5 @@
 /** The messages of a capture and of its parts as one list: what was moved into a part is one message with what is left of it. */
+import { put } from '../lists';
 import type { Capture } from './families';
 import { isEdit, sameMessage, sameRecord, type WovenStore } from './weave';
 import { isInUse, type Woven } from './woven';
@@ -14,8 +15,9 @@ function joined(own: readonly Woven[], others: readonly Woven[], stores: readonl
 	const bySaying = new Map<string, Woven[]>();
 	for (const m of own) {
 		if (m.earlierWordingOf) continue;
-		put(byRecord, keyOf(m, stores), m);
-		put(bySaying, sayingOf(m), m);
+		const [key, said] = [keyOf(m, stores), sayingOf(m)];
+		if (key !== null) put(byRecord, key, m);
+		if (said !== null) put(bySaying, said, m);
 	}
 	const became = new Map<Woven, Woven>();
 	const left = others.filter((m) => {
@@ -46,13 +48,6 @@ const rootOf = (m: Woven): Woven => m.earlierWordingOf ?? m;
 /** Of two that say the same one is in use at most, and not both have a number. */
 const areNotTwo = (a: Woven, b: Woven): boolean =>
 	(a.record === null || b.record === null) && !(isInUse(a) && isInUse(b)) && a.thread === b.thread;
-
-function put(lists: Map<string, Woven[]>, key: string | null, m: Woven): void {
-	if (key === null) return;
-	const known = lists.get(key);
-	if (known) known.push(m);
-	else lists.set(key, [m]);
-}
 
 /** What a message says, or the file it has, when and which way; null where that is not known. */
 function sayingOf({ first: { text, sentAt, direction, files } }: Woven): string | null {
