@@ -54,6 +54,79 @@ describe('told by few', () => {
 	before(() => (folder = mkdtempSync(join(tmpdir(), 'ombudsman-few-'))));
 	after(() => rmSync(folder, { recursive: true, force: true }));
 
+	describe('two conversations of some twenty messages, beside what was sought', () => {
+		const FEW = SAID.filter((s) => s.with < 2).slice(0, 22);
+		const isReadRight = (name: string, write: (run: (sql: string, ...values: (string | number | null)[]) => void) => void): void => {
+			const path = join(folder, `${name}.db`);
+			const db = createDatabase(path);
+			db.exec('create table search_history(id integer primary key, query text, at integer)');
+			for (let i = 0; i < 9; i++)
+				db.run('insert into search_history values(?,?,?)', [i + 1, `${WORDS[i % 4]!.split(' ')[1]} again`, START + i * 9_000_000]);
+			write((sql, ...values) => void db.run(sql, values));
+			db.close();
+			assert.deepEqual(
+				linesOf([path])
+					.map(({ text, sentAt, direction, person }) => [text, Date.parse(sentAt), direction, person])
+					.sort((x, y) => Number(x[1]) - Number(y[1])),
+				FEW.map((s) => [s.text, s.at, s.mine ? 'out' : 'in', NAMES[s.with]])
+			);
+		};
+		it('by keys of whom they are with, and small numbers for states', () => {
+			const key = (i: number): number => 476_966 + i * 353_257;
+			isReadRight('dialogs', (run) => {
+				run('create table users(uid integer primary key, first_name text, last_name text, phone text)');
+				run('create table dialogs(did integer primary key, kind integer, title text)');
+				run('create table messages(mid integer primary key, did integer, from_uid integer, content text, at integer, flags integer)');
+				run('insert into users values(?,?,?,?)', 910_001, 'Piet', 'Hallorann', OWN);
+				for (const i of [0, 1]) {
+					run('insert into users values(?,?,?,?)', key(i), ...(NAMES[i]!.split(' ') as [string, string]), number(i));
+					run('insert into dialogs values(?,1,null)', key(i));
+				}
+				for (const s of FEW)
+					run(
+						'insert into messages values(?,?,?,?,?,?)',
+						s.id * 3,
+						key(s.with),
+						s.mine ? 910_001 : key(s.with),
+						s.text,
+						s.at / 1000,
+						Number(s.mine) + 2 * (s.id % 2) + 4 * (s.id % 3 === 0 ? 1 : 0)
+					);
+			});
+		});
+		const withPersons = (run: Parameters<Parameters<typeof isReadRight>[1]>[0]): void => {
+			run('create table people(id integer primary key, name text, phone text, is_me integer)');
+			run('create table rooms(id integer primary key, title text)');
+			run('create table room_people(room_id integer, person_id integer)');
+			run('insert into people values(1,?,?,1)', 'Piet Hallorann', OWN);
+			for (const i of [0, 1]) {
+				run('insert into people values(?,?,?,0)', i + 2, NAMES[i]!, number(i));
+				run('insert into rooms values(?,null)', i + 1);
+				for (const person of [1, i + 2]) run('insert into room_people values(?,?)', i + 1, person);
+			}
+		};
+		it('by a word of whom the list says many', () =>
+			isReadRight('people', (run) => {
+				withPersons(run);
+				run('create table messages(id integer primary key, room_id integer, person_id integer, body text, sent_at integer)');
+				for (const s of FEW) run('insert into messages values(?,?,?,?,?)', s.id, s.with + 1, s.mine ? 1 : s.with + 2, s.text, s.at);
+			}));
+		it('in pages, beside receipts', () =>
+			isReadRight('pages', (run) => {
+				withPersons(run);
+				run(
+					'create table pages(id integer primary key, room_id integer, page_no integer, first_at integer, last_at integer, messages text)'
+				);
+				run('create table receipts(message integer, who integer, kind integer, at integer)');
+				for (const room of [0, 1]) {
+					const own = FEW.filter((s) => s.with === room);
+					const listed = own.map((s) => ({ id: s.id, from: s.mine ? 1 : room + 2, at: s.at, text: s.text }));
+					run('insert into pages values(?,?,0,?,?,?)', room + 1, room + 1, own[0]!.at, own.at(-1)!.at, JSON.stringify(listed));
+					for (const s of own) run('insert into receipts values(?,?,?,?)', s.id, room, 1 + (s.id % 2), s.at + 4000);
+				}
+			}));
+	});
+
 	it('a day that is the same in all rows is one, with the time of day beside it', () => {
 		const path = join(folder, 'day.db');
 		const db = createDatabase(path, []);

@@ -20,6 +20,7 @@ import type { Context } from './context';
 import { isPath } from './files';
 import type { MessageReading, PersonReading } from './reading';
 import { type Reference, isDeclared, isMeant, isNamedAlike, keyOf } from './refs';
+import { listsSearches } from './searches';
 import { type Sheet, type SheetColumn, cell, isOwnNumber } from './sheet';
 import { isNamed } from './threads';
 
@@ -36,7 +37,7 @@ const SUBJECT_NAMED = /subject|topic|betreff|thema|sujet|asunto|assunto|oggetto|
 
 /** The persons that a sheet lists, with the columns of their names and addresses; null where it lists none. */
 export function readPersons(sheet: Sheet, context: Context): PersonReading | null {
-	if (context.tables[sheet.tables[0]!]!.settings) return null;
+	if (context.tables[sheet.tables[0]!]!.settings || listsSearches(sheet)) return null;
 	const lists = listsOfOwnAddresses(sheet, context);
 	const addresses = sheet.columns.filter(
 		(c) =>

@@ -98,11 +98,12 @@ function isNumberedThrough({ rows }: Sheet): boolean {
 }
 const NUMBERED_LEAST = 10;
 
-/** What is often written short in names, whole. */
+/** What is often written short in names, whole; and the one of whom a word says many. */
 const WHOLE: readonly [RegExp, string][] = [
 	[/msg/g, 'message'],
 	[/grp/g, 'group'],
-	[/usr/g, 'user']
+	[/usr/g, 'user'],
+	[/people/g, 'person']
 ];
 const inWhole = (name: string): string => WHOLE.reduce((whole, [short, long]) => whole.replace(short, long), name);
 

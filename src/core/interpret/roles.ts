@@ -52,6 +52,7 @@ import { readRowsAsDocuments, rowsAsDocuments } from './rows-as-documents';
 import type { Guess, MembersReading, PersonReading, SheetRole, StoreReading, ThreadReading } from './reading';
 import { openRecipientRows } from './recipient-rows';
 import { type Reference, keysOf, raiseNamesakes, referencesOf } from './refs';
+import { listsSearches } from './searches';
 import { ownersInSettings } from './settings';
 import { areOneTable, type Sheet } from './sheet';
 import { openSittings } from './sittings';
@@ -79,7 +80,7 @@ export function readStore(
 	harvests: readonly Harvested[] = []
 ): StoreReading {
 	const strings = openStringTables(sheets, tables, (s) => bestTime(s, tables) !== null);
-	const all = sheets.flatMap((s) => keysOf(s, tables));
+	const all = sheets.flatMap((s) => (listsSearches(s) ? [] : keysOf(s, tables)));
 	const byKind = openKeysByKind(sheets, all, tables);
 	const keys = all.filter(({ column }) => column === null || column.profile.filled > 0);
 	const references = new Map(sheets.map((s) => [s, withoutCounter(s, referencesOf(s, keys, tables), tables)]));

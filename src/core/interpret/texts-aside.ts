@@ -93,12 +93,15 @@ function repeatsItsTime(sheet: Sheet, { references, tables }: Context): boolean 
 		const named = new Set(pairs.map(({ of }) => of));
 		const first = new Set(same.map(({ of }) => of));
 		// Every part is of a message: what only some of a table's rows have is a further thing of theirs, as a file.
-		return pairs.length >= Math.max(WRITINGS, read.length * PARTS) && first.size >= named.size * SAME_TIME;
+		// Of a page, whose first and last time it says, they are far more than a message has parts.
+		const areFewEach = pairs.length <= named.size * PARTS_EACH;
+		return areFewEach && pairs.length >= Math.max(WRITINGS, read.length * PARTS) && first.size >= named.size * SAME_TIME;
 	});
 }
 const TIMES_READ = 500;
 const SAME_TIME = 0.95;
 const PARTS = 0.5;
+const PARTS_EACH = 4;
 /** Share of a sheet's rows that another one must have for its texts to be the messages'. */
 const AS_MANY = 0.3;
 
