@@ -260,6 +260,51 @@ describe('told by few', () => {
 		);
 	});
 
+	it('what was sent to several at once and put into the bin is what was written, though nothing else is there', () => {
+		const path = join(folder, 'sent to several.db');
+		const db = createDatabase(path);
+		db.exec(
+			'create table contact(number text primary key, name text); create table message(id integer primary key, number text, mine integer, body text, at integer, deleted_at integer)'
+		);
+		for (const [i, name] of NAMES.entries()) db.run('insert into contact values(?,?)', [number(i), name]);
+		for (const s of SAID) db.run('insert into message values(?,?,?,?,?,null)', [s.id, number(s.with), Number(s.mine), s.text, s.at]);
+		const text = 'The cellar is flooded, come at once';
+		const at = SAID.at(-1)!.at + 60_000;
+		for (const i of [0, 1, 2]) db.run('insert into message values(?,?,1,?,?,?)', [100 + i, number(i), text, at + i * 400, at + 9_000_000]);
+		db.close();
+		assert.deepEqual(
+			linesOf([path])
+				.flatMap((l) => (Date.parse(l.sentAt) >= at ? [[l.text, l.standing, l.person]] : []))
+				.sort(),
+			NAMES.map((name) => [text, 'binned', name]).sort()
+		);
+	});
+
+	it('what somebody changed his own messages to stays what they say', () => {
+		const live = join(folder, 'changed.db');
+		let db = createDatabase(live);
+		db.exec(
+			'create table contact(number text primary key, name text); create table message(id integer primary key, number text, mine integer, body text, at integer)'
+		);
+		for (const [i, name] of NAMES.entries()) db.run('insert into contact values(?,?)', [number(i), name]);
+		for (const s of SAID) db.run('insert into message values(?,?,?,?,?)', [s.id, number(s.with), Number(s.mine), s.text, s.at]);
+		const copies = ['z', 'a'].map((name) => join(folder, 'changed', name));
+		for (const to of copies) mkdirSync(to, { recursive: true });
+		db.close();
+		copyFileSync(live, join(copies[0]!, 'app.db'));
+		db = openDatabase(live);
+		const changed = SAID.filter((s) => s.mine).slice(3, 7);
+		for (const s of changed) db.run("update message set body='.' where id=?", [s.id]);
+		db.close();
+		copyFileSync(live, join(copies[1]!, 'app.db'));
+		const lines = linesOf(copies);
+		assert.deepEqual(
+			lines.filter((l) => l.text === '.').map((l) => l.standing),
+			changed.map(() => 'kept')
+		);
+		assert.deepEqual(lines.flatMap((l) => (l.earlierWordingOf ? [l.text] : [])).sort(), changed.map((s) => s.text).sort());
+	});
+
 	for (const [marked, phrase] of [
 		[true, ''],
 		[false, ''],

@@ -27,3 +27,4 @@ export { ContactList, contactsOf, namedByTitles, withoutBareAddresses, type Cont
 export { addressesOf, isCalledAfter, isSelf, ownerAmong, readExported, sameWords, writersOf } from './exported';
 export { isCalledMessages, readRecords, writersIn } from './records';
 export { nameByFile } from './named-by-file';
+export { isOfProgram } from './phrases-instead';

@@ -1,4 +1,5 @@
 /** Phrases that a program put in the place of what was deleted between two captures: the message is what it said before. */
+import { isOfProgram } from '../interpret';
 import { put } from '../lists';
 import type { Standing } from '../model';
 import type { Capture } from './families';
@@ -21,8 +22,10 @@ export function takePhrasesBack(
 		else if (m.first.text && isInUse(m)) put(byText, m.first.text, m);
 	}
 	const taken = new Set<Woven>();
-	for (const rows of byText.values()) {
-		if (rows.length < LEAST || rows.filter((m) => wordings.has(m)).length < rows.length * MOST) continue;
+	for (const [text, rows] of byText) {
+		const changed = rows.filter((m) => wordings.has(m)).length;
+		const firsts = rows.map((m) => m.first);
+		if (rows.length < LEAST || changed < rows.length * MOST || !isOfProgram(text, firsts)) continue;
 		for (const m of rows) {
 			const said = lastOf(wordings.get(m) ?? []);
 			takeBack(m, said);
