@@ -195,6 +195,12 @@ export class Look {
 		return closestTo(path, this.options.takenAt)?.said ?? null;
 	}
 
+	/** When a store's database was last changed, or what lies beside it and belongs to it; null where that is not known. */
+	private changedAt({ db, wal, journal }: StoreGroup): number | null {
+		const times = [db, wal, journal].flatMap((k) => (k >= 0 ? [this.files[k]!.modified ?? null] : []));
+		return times.length > 0 && times.every((at) => at !== null) ? Math.max(...times) : null;
+	}
+
 	/** The device that this path is of, as the backup around it states, and the place on it. */
 	private onDevice(path: string): WovenStore['onDevice'] {
 		const stated = closestTo(path, this.options.devices);
@@ -285,7 +291,8 @@ export class Look {
 			if (this.options.zone) inZone(understood.messages, this.options.zone);
 			if (this.options.dates) understood.messages = within(understood.messages, this.options.dates);
 			const onDevice = this.onDevice(path);
-			return { name, path, exported, harvest: this.opened(harvest), reading, tables, understood, takenAt, onDevice };
+			const modified = this.changedAt(this.groups[i]!);
+			return { name, path, exported, harvest: this.opened(harvest), reading, tables, understood, takenAt, modified, onDevice };
 		});
 	}
 

@@ -98,6 +98,37 @@ describe('sheets that belong to messages', () => {
 		);
 	});
 
+	it('knows that the beginnings which a list of conversations shows are cut, and takes them for nobody’s name', () => {
+		const text = (i: number): string =>
+			`Number ${i}: ${[58, 59].includes(i) ? SENTENCES[i % 5]!.toLowerCase() : SENTENCES[i % 5]!.slice(0, 7)}`;
+		const messages = lookAt(folder, 'beginnings', (db) => {
+			db.exec('create table rooms(id integer primary key, latest text, at integer, with_id integer)');
+			db.exec('create table whom(id integer primary key, number text)');
+			db.exec('create table said(id integer primary key, room_id integer, body text, sent integer, mine integer)');
+			for (let i = 1; i <= 60; i++) db.run('insert into said values(?,?,?,?,?)', [i, (i % 6) + 1, text(i), START + i * 90_000, i % 2]);
+			for (let room = 1; room <= 6; room++) {
+				db.run('insert into whom values(?,?)', [room, `+44770090020${room}`]);
+				db.run('insert into rooms select ?, substr(body, 1, 21), sent, ? from said where room_id = ? order by sent desc limit 1', [
+					room,
+					room,
+					room
+				]);
+			}
+			db.exec('drop table letters; drop table people');
+			db.exec('pragma secure_delete=on');
+			db.exec('delete from said where id in (58, 59)');
+			db.exec('vacuum');
+		});
+		assert.deepEqual(
+			messages
+				.filter((m) => m.standing !== 'kept')
+				.map((m) => [m.text, m.textCut, m.grade])
+				.sort(),
+			[58, 59].map((i) => [text(i).slice(0, 21), true, 'fragment']).sort()
+		);
+		assert.deepEqual([...new Set(messages.map((m) => m.person))], [null]);
+	});
+
 	it('takes no label of a list of conversations for a message, nor what says nothing of when', () => {
 		// The time is that of a message known; the same words stand with two conversations; without a time, too few words.
 		const labels = [

@@ -188,6 +188,78 @@ describe('both parties’ copies', () => {
 		);
 	});
 
+	it('are told from the side of which there are copies of several moments, where nobody says whose it is', async () => {
+		// Piet has two conversations in two copies; Odile three, in one.
+		const copies = [all.slice(0, 40), all].map((some, k) => phone(`again ${k}.db`, PIET, some, 0, 1));
+		const { messages } = await look([phone('given once.db', ODILE, all, 0, 2), ...copies]);
+		assert.deepEqual(
+			withOdile(messages).map((m) => m.direction),
+			all.map((l) => (l.from === PIET ? 'out' : 'in'))
+		);
+	});
+
+	it('are one for the shortest word said at the same moment to one called alike, whom one program knows by a number and one by a handle', async () => {
+		const named = (name: string, address: (i: number) => string, offset: number): string => {
+			const db = createDatabase(at(name));
+			db.exec(`create table person(id integer primary key, address text, name text);
+				create table said(id integer primary key, person_id integer, sent_at integer, mine integer, body text)`);
+			const names = ['Odile Marchetti', 'Bram Vesterholt', 'Li Wen'];
+			for (const [i, called] of names.entries()) db.run('insert into person values(?,?,?)', [i + 1, address(i), called]);
+			for (let i = 0; i < 24; i++)
+				db.run('insert into said values(null,?,?,?,?)', [
+					2 + (i % 2),
+					START + i * HOUR + offset,
+					i % 3 === 0 ? 1 : 0,
+					`${name}: the ${WORDS[i % 7]} ${i}`
+				]);
+			db.run('insert into said values(null,1,?,0,?)', [START + 31 * HOUR, 'bring']);
+			db.close();
+			return at(name);
+		};
+		const paths = [
+			named('by number.db', (i) => `+44770090013${i}`, 0),
+			named('by handle.db', (i) => `@${'obl'[i]!}.resident:example.org`, 7_000_000)
+		];
+		const { messages } = await look(paths, PIET);
+		assert.deepEqual(
+			messages.filter((m) => m.text === 'bring').map((m) => m.sightings.map((x) => x.source).sort()),
+			[['by handle.db', 'by number.db']]
+		);
+	});
+
+	it('are one for a single sentence at the same moment, in stores that have other conversations in common, and for none with another name', async () => {
+		const program = (name: string, address: (i: number) => string, called: string, persons: string, said: string): string => {
+			const db = createDatabase(at(name));
+			db.exec(`create table ${persons}(id integer primary key, address text, name text);
+				create table ${said}(id integer primary key, ${persons}_id integer, sent_at integer, mine integer, body text)`);
+			for (let i = 0; i < 4; i++)
+				db.run(`insert into ${persons} values(?,?,?)`, [
+					i + 1,
+					address(i),
+					i === 3 ? called : ['Tamsin Okafor', 'Li Wen', 'Yusuf Demirkan'][i]!
+				]);
+			for (let i = 0; i < (said === 'said' ? 24 : 9); i++)
+				db.run(`insert into ${said} values(null,?,?,?,?)`, [
+					1 + (i % 3),
+					START + i * HOUR,
+					i % 5 < 2 ? 1 : 0,
+					`The ${WORDS[i % 7]} ${THINGS[i % 7]}, ${i}`
+				]);
+			db.run(`insert into ${said} values(null,4,?,1,?)`, [START + 31 * HOUR, 'Bring a ladder']);
+			db.close();
+			return at(name);
+		};
+		const threads = async (called: string): Promise<number> => {
+			const { messages } = await look([
+				program('of numbers.db', (i) => `+44770090013${i}`, 'Odile Marchetti', 'person', 'said'),
+				program('of handles.db', (i) => `@${'oblm'[i]!}.resident:example.org`, called, 'contact', 'note')
+			]);
+			return messages.filter((m) => m.text?.startsWith('Bring')).length;
+		};
+		assert.equal(await threads('Odile'), 1);
+		assert.equal(await threads('Bram Vesterholt'), 2);
+	});
+
 	it('what the owner wrote to himself stays as he sent it', async () => {
 		const notes = all.map((l) => ({ ...l, from: PIET }));
 		const path = at('notes.db');

@@ -98,7 +98,8 @@ function endsOf(
 	const often = [...rooms.values()].filter(({ rows }) => rows >= ROWS_LEAST);
 	const ofTwo = often.filter(({ ofA, ofB }) => ofA.size === 2 && ofB.size === 2);
 	const mirrored = ofTwo.filter(({ ofA, ofB }) => [...ofA].every((who) => ofB.has(who)));
-	if (mirrored.length < TALKS_LEAST || mirrored.length < ofTwo.length * MIRRORED) return null;
+	if (mirrored.length < ofTwo.length * MIRRORED) return null;
+	if (mirrored.length < TALKS_LEAST) return calledEnds(a, b, rooms.size, inA, inB);
 	// What was written in a room went to the room, or to the owner.
 	const areWriters = (writers: ReadonlySet<Value>, to: ReadonlySet<Value>): boolean =>
 		(to.size === 1 && writers.size > 1) || (to.size === 2 && writers.size > 2);
@@ -107,6 +108,16 @@ function endsOf(
 	if (byA !== byB) return byA > byB ? { from: a, to: b, areTold: true } : { from: b, to: a, areTold: true };
 	if (saysFrom(a, b)) return { from: a, to: b, areTold: true };
 	return { from: b, to: a, areTold: saysFrom(b, a) };
+}
+
+/** Of few conversations the names say it, where both are of the same persons: the owner writes, and is written to. */
+function calledEnds(a: SheetColumn, b: SheetColumn, rooms: number, inA: readonly Value[], inB: readonly Value[]): Ends | null {
+	const areEnds = (from: SheetColumn, to: SheetColumn): boolean =>
+		FROM_WHOM.test(from.name) && TO_WHOM.test(to.name) && !FROM_WHOM.test(to.name);
+	const names = areEnds(a, b) ? { from: a, to: b } : areEnds(b, a) ? { from: b, to: a } : null;
+	const writers = new Set(inA);
+	const isShared = inB.some((who) => who !== null && writers.has(who));
+	return names && isShared && rooms > 1 ? { ...names, areTold: true } : null;
 }
 
 /** Whether two columns are called so that the first is that of writers. */

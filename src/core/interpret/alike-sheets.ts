@@ -1,9 +1,53 @@
 /** Of several tables of messages one with few rows is read as the others are: the same program wrote them. */
-import type { MessageReading } from './reading';
-import type { SheetColumn } from './sheet';
+import type { DirectionRule, MessageReading } from './reading';
+import { areOneTable, type Sheet, type SheetColumn } from './sheet';
 
 /** Rows up to which a table says little by itself. */
 const FEW = 20;
+
+/** Rows of one table that came apart by what they hold say by the same columns who wrote, where and which way: as the most of them do. */
+export function readOneTableAlike(messages: readonly MessageReading[]): void {
+	for (const m of messages)
+		for (const like of messages) {
+			if (like === m || !areOneTable(m.sheet, like.sheet) || like.sheet.sure.length < m.sheet.sure.length * MOST) continue;
+			const roles = rolesIn(m.sheet, like);
+			if (roles) Object.assign(m, roles, like.membersTold ? { membersTold: { ...like.membersTold, of: m } } : {});
+		}
+}
+const MOST = 1.5;
+
+type Roles = Pick<MessageReading, 'peer' | 'sender' | 'recipient' | 'thread' | 'participant' | 'direction'>;
+
+/** The roles of another sheet's columns by those of this one; null where one is not there, or nothing says the way. */
+function rolesIn(sheet: Sheet, like: MessageReading): (Roles & Partial<MessageReading>) | null {
+	const own = (c: SheetColumn): SheetColumn | undefined =>
+		c.made
+			? undefined
+			: sheet.columns.find((o) => !o.made && o.column === c.column && o.path.join() === c.path.join() && o.profile.filled > 0);
+	const rule = like.direction.value;
+	const ruled: DirectionRule | null = 'column' in rule ? withColumn(rule, own(rule.column)) : rule;
+	if (rule.kind === 'unknown' || rule.kind === 'sheet' || !ruled || like.threadJoin) return null;
+	let isWhole = true;
+	const of = <T extends { value: SheetColumn }>(role: T | null): T | null => {
+		const value = role && own(role.value);
+		if (role && !value) isWhole = false;
+		return role && value ? { ...role, value } : null;
+	};
+	const { ownParticipant, threadPeer, isGroup, takingPart, rooms } = like;
+	const roles = {
+		peer: of(like.peer),
+		sender: of(like.sender),
+		recipient: of(like.recipient),
+		thread: of(like.thread),
+		participant: of(like.participant),
+		direction: { ...like.direction, value: ruled },
+		...{ ownParticipant, threadPeer, isGroup, takingPart, rooms }
+	};
+	return isWhole ? (roles as Roles & Partial<MessageReading>) : null;
+}
+
+const withColumn = (rule: DirectionRule & { column: SheetColumn }, column: SheetColumn | undefined): DirectionRule | null =>
+	column ? ({ ...rule, column } as DirectionRule) : null;
 
 /** Takes the way of a table of few messages from a larger one that has a column called alike, with the same values. */
 export function readFewAlike(messages: readonly MessageReading[]): void {

@@ -36,11 +36,17 @@ export function textScore(column: SheetColumn, rows: number): { score: number; w
 
 /** Whether each value is a key of its own, of letters and digits without a blank (`im5kqthyko79ep`). */
 function areMixedKeys({ profile: p }: SheetColumn): boolean {
-	if (p.token < MIXED || p.texts < KEYS_LEAST || !(p.many || p.distinct.size >= p.filled * MIXED)) return false;
+	if (p.token < MIXED || !(p.many || p.distinct.size >= p.filled * MIXED)) return false;
 	const values = [...p.distinct.keys()].slice(0, KEYS_READ).map(String);
-	return values.length > 0 && values.filter((v) => MIXED_KEY.test(v)).length >= values.length * MIXED;
+	// Of few it shows where they are long.
+	const isKey = (v: string): boolean => UUID_WITHIN.test(v) || (MIXED_KEY.test(v) && (p.texts >= KEYS_LEAST || v.length >= LONG_KEY));
+	return values.length > 0 && values.filter(isKey).length >= values.length * MIXED;
 }
-const MIXED_KEY = /^(?=.*\d)(?=.*[a-z])(?!.*[a-z]{2}[_.-][a-z]{2})[\w.:@+\-=]{10,}$/i;
+/** Some programs put a sign before their keys. */
+const MIXED_KEY = /^[$!#]?(?=.*\d)(?=.*[a-z])(?!.*[a-z]{2}[_.-][a-z]{2})[\w.:@+\-=]{10,}$/i;
+const LONG_KEY = 24;
+/** RFC 9562, 4. */
+const UUID_WITHIN = /^\S*[\da-f]{8}(?:-[\da-f]{4}){3}-[\da-f]{12}\S*$/i;
 const MIXED = 0.9;
 const KEYS_LEAST = 8;
 const KEYS_READ = 100;

@@ -137,6 +137,16 @@ function earlierOf(sheet: Sheet, m: MessageReading): CopyReading | null {
 	return { sheet, of: m, text, key: from, messageKey: key, kind: 'history', time: null };
 }
 
+/** Whether a column says in each row what another says, behind a sign that it was changed. */
+function isMarked(column: SheetColumn, of: SheetColumn, rows: readonly Row[], tables: readonly Table[]): boolean {
+	const pairs = rows.map((row) => [cell(row, column, tables), cell(row, of, tables)]);
+	return pairs.every(
+		([a, b]) =>
+			typeof a === 'string' && typeof b === 'string' && b !== '' && a.length > b.length && a.length <= b.length + MARK && a.endsWith(b)
+	);
+}
+const MARK = 4;
+
 function copyOf(sheet: Sheet, m: MessageReading, context: Context): CopyReading | null {
 	const { tables } = context;
 	const earlier = earlierOf(sheet, m);
@@ -155,6 +165,7 @@ function copyOf(sheet: Sheet, m: MessageReading, context: Context): CopyReading 
 		.sort((a, b) => b.score - a.score);
 	if (writing.length === 0 || sheet.family || m.sheet.family) return null;
 	const rows = sheet.sure.slice(0, SAMPLED);
+	writing.sort((a, b) => Number(isMarked(a.column, b.column, rows, tables)) - Number(isMarked(b.column, a.column, rows, tables)));
 	const share = (column: SheetColumn, from: SheetColumn | null, key: SheetColumn | null): { known: number; same: number } => {
 		const texts = textsOf(m, key, tables);
 		let [known, same, silent] = [0, 0, 0];

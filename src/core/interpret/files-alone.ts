@@ -2,12 +2,14 @@
  * Messages that are files alone, in a table of their own that has no texts: who, in which conversation and when stand
  * there in columns called as those beside the texts are.
  */
+import type { Row, Value } from '../model';
 import { bestTime } from './columns';
 import type { Context } from './context';
 import { fileColumns } from './files';
+import { profileOf } from './profile';
 import { blankReading, type DirectionRule, type MessageReading } from './reading';
 import { keyOf, type Key } from './refs';
-import { cell, type Sheet, type SheetColumn } from './sheet';
+import { areOneTable, cell, sampleOf, type Sheet, type SheetColumn } from './sheet';
 import type { Understood } from './messages';
 
 /** Column number of a text that is nowhere. */
@@ -46,14 +48,9 @@ function readLike(sheet: Sheet, like: MessageReading, context: Context): Message
 	const direction = directionHere(like.direction.value, (c) => here(c) ?? null);
 	const isSaid = (like.thread === null || thread !== null) && found.every((p) => p !== null) && direction !== null;
 	if (!isSaid || (thread === null && found.length === 0)) return null;
-	const text: SheetColumn = {
-		name: '(no text)',
-		column: NO_COLUMN,
-		path: [],
-		made: { read: () => null },
-		profile: { ...time.value.profile, filled: 0 }
-	};
-	const taken = [time.value, ...[thread, ...found].flatMap((p) => p?.value ?? [])];
+	const written = areOneTable(sheet, like.sheet) ? here(like.text.value) : undefined;
+	const text = written ? captionsIn(written, sheet, tables) : noText(time.value);
+	const taken = [time.value, ...(written ? [written] : []), ...[thread, ...found].flatMap((p) => p?.value ?? [])];
 	if (!fileColumns(sheet, tables, taken)) return null;
 	const guid = like.guid && here(like.guid);
 	return {
@@ -68,6 +65,24 @@ function readLike(sheet: Sheet, like: MessageReading, context: Context): Message
 		guid: guid ?? null,
 		alone: { of: like, ...sharedKey(sheet, like.sheet, context) }
 	};
+}
+
+const noText = (time: SheetColumn): SheetColumn => ({
+	name: '(no text)',
+	column: NO_COLUMN,
+	path: [],
+	made: { read: () => null },
+	profile: { ...time.profile, filled: 0 }
+});
+
+/** What was written below files, in the column that has the texts of the same table: where nothing was, the file's name stands there. */
+function captionsIn(written: SheetColumn, sheet: Sheet, tables: Context['tables']): SheetColumn {
+	const others = sheet.columns.filter((c) => c !== written && c.column >= 0 && c.profile.texts > 0);
+	const read = (row: Row): Value | undefined => {
+		const text = cell(row, written, tables);
+		return others.some((c) => cell(row, c, tables) === text) ? null : text;
+	};
+	return { ...written, made: { read }, profile: profileOf(sheet.sure, read, sampleOf(sheet.sure)) };
 }
 
 /** Whether a column has hardly a value that the one beside the texts has not. */

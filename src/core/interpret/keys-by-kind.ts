@@ -16,6 +16,7 @@ const FEW_COLUMNS = 3;
 /** Share of a kind's numbers that must be keys of its table, and of those keys that must be used for a table without that name. */
 const NEARLY_ALL = 0.95;
 const USED_LEAST = 4;
+const MEDIA_TYPES = 0.5;
 /** Share of a table's keys that numbers of all kinds must be for it to be the one that they all name. */
 const MANY = 0.5;
 
@@ -79,8 +80,14 @@ const SURE = 0.6;
 const saysNothingElse = (sheet: Sheet, columns: readonly SheetColumn[], tables: readonly Table[]): boolean =>
 	sheet.columns.filter((c) => !columns.includes(c) && !isOwnNumber(c, sheet, tables) && c.profile.filled > 0).length <= 1;
 
+/** The media type of a part says nothing of whose it is. */
 const isKind = ({ profile: p }: SheetColumn, { sure }: Sheet): boolean =>
-	!p.many && p.distinct.size > 1 && p.distinct.size <= KINDS && p.blobs === 0 && p.filled >= sure.length * NEARLY_ALL;
+	!p.many &&
+	p.mime <= MEDIA_TYPES &&
+	p.distinct.size > 1 &&
+	p.distinct.size <= KINDS &&
+	p.blobs === 0 &&
+	p.filled >= sure.length * NEARLY_ALL;
 
 const isNumber = (c: SheetColumn, sheet: Sheet, tables: readonly Table[]): boolean =>
 	!isOwnNumber(c, sheet, tables) && c.profile.ints > 0 && c.profile.ints === c.profile.filled && c.profile.distinct.size >= USED_LEAST;

@@ -10,6 +10,8 @@ const ROWS = 5000;
 const LEAST = 12;
 const KINDS_AT_MOST = 16;
 const LONGEST_WORD = 32;
+/** Rows of a kind, of which there are several, at the mean. */
+const RECUR = 2;
 /** Letters of a value that are looked at: of any more the time would grow by their square. */
 const BEGINNING = 400;
 /** Share of the numbers that must be those of rows, and of a kind's numbers that must be of one kind. */
@@ -52,13 +54,13 @@ function kindsIn(rows: readonly Row[], column: number): Map<string, Row[]> | nul
 	for (const row of rows) {
 		const kind = row.values[column];
 		// Numbers are kinds of anything.
-		if (typeof kind !== 'string' || kind === '' || kind.length > LONGEST_WORD || /\s/.test(kind)) return null;
+		if (typeof kind !== 'string' || kind === '' || kind.length > LONGEST_WORD || /\s/.test(kind) || FILE_NAME.test(kind)) return null;
 		const of = kinds.get(kind);
 		if (of) of.push(row);
 		else if (kinds.size === KINDS_AT_MOST) return null;
 		else kinds.set(kind, [row]);
 	}
-	return kinds.size > 1 ? kinds : null;
+	return kinds.size > 1 && kinds.size <= rows.length / RECUR ? kinds : null;
 }
 
 /** Whether many of a kind's rows have sentences, or name a file. */

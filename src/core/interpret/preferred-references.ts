@@ -42,6 +42,7 @@ export function ratherPersons(
 		const { sheet } = r.key;
 		if (personSheets.has(sheet) || r.key.column !== null || isDeclared(r, context.tables) || isNamedAlike(column, sheet)) continue;
 		if (looksLikeThreads(sheet, context) && !isTold(column, sheet)) continue;
+		if (namesEachOnce(r)) continue;
 		const person = refs.find(
 			(o) =>
 				o.from === column && personSheets.has(o.key.sheet) && o.inclusion >= r.inclusion && o.confidence >= r.confidence - ABOUT_AS_SURE
@@ -50,6 +51,11 @@ export function ratherPersons(
 	}
 }
 const ABOUT_AS_SURE = 0.1;
+
+/** Whether a column names each of a sheet's rows, and each once: those are of one message each, as persons are not. */
+const namesEachOnce = ({ from: { profile: p }, inclusion, coverage }: Reference): boolean =>
+	inclusion === 1 && coverage === 1 && !p.many && p.distinct.size === p.filled && p.filled >= EACH_ONCE;
+const EACH_ONCE = 4;
 
 /** Who wrote and to whom are of the same persons: small numbers at the one end are keys of the list that the other end's are. */
 export function alikeAtBothEnds(

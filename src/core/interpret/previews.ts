@@ -54,13 +54,20 @@ export function previewsOf(m: MessageReading, all: readonly Understood[], others
 		// Of few conversations what their rows showed before tells it, or that the time is the message's as well.
 		const least = time && matched.length === kept.length ? 1 : FEWEST;
 		if (shown.filter((s) => s.of !== null).length < least) return [];
-		const cutAt = Math.max(0, ...matched.filter((s) => s.of!.text !== s.text).map((s) => s.text.length));
+		const cutAt = Math.max(0, ...matched.filter((s) => s.of!.text !== s.text).map((s) => s.text.length)) || longestOfSeveral(shown);
 		return shown.flatMap(({ row, text, talk, of }): Preview[] => {
 			const at = time ? timeOf(cell(row, time, tables), time.profile.time!) : null;
-			const made = { row, text, cut: text.length === cutAt, at, beside: of ?? talk.newest };
+			const made = { row, text, cut: of !== null ? of.text !== text : text.length === cutAt, at, beside: of ?? talk.newest };
 			return of !== null || isMessage(made, talk, shown) ? [made] : [];
 		});
 	});
+}
+
+/** Letters of the longest texts shown, where several long ones end there alike: all are cut so. */
+function longestOfSeveral(shown: readonly Shown[]): number {
+	const texts = [...new Set(shown.map((s) => s.text))];
+	const longest = Math.max(0, ...texts.map((text) => text.length));
+	return longest >= CUT_LEAST && texts.filter((text) => text.length === longest).length > 1 ? longest : 0;
 }
 
 function talksBy(

@@ -117,8 +117,14 @@ function nameHint(column: SheetColumn, sheet: Sheet): number {
 	const b = stem(sheet.name);
 	if (a.length < 3 || b.length < 3) return a === b && a.length === 2 ? 0.25 : 0;
 	const singular = b.replace(/(ies|es|s)$/, '');
-	return a === b || a === singular || a.includes(singular) || (b.includes(a) && !ANY_TABLES.test(a)) ? 0.25 : 0;
+	const isWithin = a === b || a === singular || a.includes(singular) || (b.includes(a) && !ANY_TABLES.test(a));
+	return isWithin || isCalledAfterSign(a, b) ? 0.25 : 0;
 }
+
+/** Whether both begin with the sign that all names of a store have, the tables' with more before it than the columns'. */
+const isCalledAfterSign = (column: string, table: string): boolean =>
+	column.length > SIGNED && column[0] === table[0] && table.endsWith(column.slice(1));
+const SIGNED = 6;
 /** What columns of any table are called, and parts of what many tables are. */
 const ANY_TABLES = /^(type|kind|state|status|flags?|code|mode|class|level|date|time|name|text|data|value|read|sent)$/;
 

@@ -6,7 +6,7 @@ import type { Harvested } from '../harvest';
 import type { Table } from '../model';
 import { leaveOutAccounts } from './accounts';
 import { openAddressRows } from './address-rows';
-import { readFewAlike } from './alike-sheets';
+import { readFewAlike, readOneTableAlike } from './alike-sheets';
 import { dropChanceKeys } from './beside';
 import { addressShare, bestText, bestTime } from './columns';
 import { findCompanions } from './companions';
@@ -20,6 +20,7 @@ import { openCurrentVersions } from './current-versions';
 import { openEitherTalk } from './either-talk';
 import { findDeletedPersons } from './deleted-flag';
 import { readFilesAlone } from './files-alone';
+import { openFirstTimes } from './first-times';
 import { joinsOnce } from './joins-once';
 import { openKeysByKind, openNamedByKind } from './keys-by-kind';
 import { openLookups } from './lookups';
@@ -60,6 +61,7 @@ import { openSteps } from './steps-beside';
 import { openStringTables } from './string-table';
 import { takingPart } from './taking-part';
 import { readTextsAside } from './texts-aside';
+import { ShownMessages } from './shows-messages';
 import { isJoin, looksLikeThreads, readThreadSheet } from './threads';
 import { tellByOthers } from './told-twice';
 import { openWritersBeside } from './writers-beside';
@@ -112,6 +114,7 @@ export function readStore(
 	const lookups = openLookups(context);
 	openParticipants(context);
 	openEitherTalk(context);
+	openFirstTimes(context);
 	const candidates = sheets
 		.filter((s) => !beside.has(s) && !s.about && !s.earlierOf)
 		.map((sheet) => ({ sheet, text: bestText(sheet), time: bestTime(sheet, tables) }))
@@ -169,6 +172,7 @@ export function readStore(
 		context
 	);
 	tellUnlistedOwner(messages, persons, context);
+	readOneTableAlike(messages);
 	const roles = new Map<Sheet, Guess<SheetRole>>();
 	for (const { sheet, text, time } of chosen)
 		roles.set(sheet, {
@@ -211,10 +215,11 @@ export function readStore(
 	const threadKeys = new Set(
 		messages.flatMap((m) => [m.thread?.key?.sheet, m.threadJoin?.threadKey?.sheet]).filter((s) => s !== undefined)
 	);
+	const shown = new ShownMessages(messages, tables);
 	const namedBy = new Set(messages.flatMap((m) => m.thread?.key?.column ?? m.threadJoin?.threadKey?.column ?? []));
 	for (const sheet of threadKeys) {
 		if (!sheet) continue;
-		threads.push(readThreadSheet(sheet, context, persons, namedBy));
+		threads.push(readThreadSheet(sheet, context, persons, namedBy, shown));
 		roles.set(sheet, { value: 'threads', confidence: 0.8, evidence: ['messages point to its rows, several to each'] });
 	}
 	// Where messages or conversations are with persons of one list, names in another are those of folders and the like.

@@ -11,6 +11,7 @@ import { bodyText, readBody, type BodyReading } from './body';
 import { dayAndClock } from './day-and-clock';
 import { eitherOf } from './either';
 import { eitherTimeOf } from './either-time';
+import { editsInDocuments } from './edits-in-documents';
 import { eventsOf, type EventRows, type Place } from './event-log';
 import { saidBy } from './said-by';
 import { fullAddressesIn } from './full-addresses';
@@ -125,7 +126,8 @@ export function sheetsOf(harvest: Harvested, captures: readonly Harvested[] = []
 	for (const tables of [...groups.values()].flatMap((g) => alike(g, harvest))) {
 		const all = tables.flatMap((t) => [...harvest.book.rowsOf(t.index), ...rowsElsewhere(harvest, t.index, captures)]);
 		const kinds: EventRows[] =
-			(tables.length === 1 ? (eventsOf(all, tables[0]!) ?? kindsOfRows(all, tables[0]!)) : null) ?? kindsOfEntries(all, tables[0]!);
+			(tables.length === 1 ? (eventsOf(all, tables[0]!) ?? editsInDocuments(all, tables[0]!) ?? kindsOfRows(all, tables[0]!)) : null) ??
+			kindsOfEntries(all, tables[0]!);
 		for (const { rows, label, target, sameKey } of kinds) {
 			const versions =
 				tables.length === 1 && !target ? versionsWithin(rows, new Set(harvest.book.rowsOf(tables[0]!.index)), tables[0]!) : null;

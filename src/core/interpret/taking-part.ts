@@ -16,6 +16,7 @@ import type { MessageReading } from './reading';
 import { isNamedAlike, keyOf, type Key, type Reference } from './refs';
 import { AGREE, IN_SOME, listsOf, roomsOf, ROWS_LEAST, tellingRows, type Join, type List, type Members } from './rooms-and-members';
 import { cell, type Sheet, type SheetColumn } from './sheet';
+import { ownerBySettings } from './settings';
 import { isNamed } from './threads';
 
 export interface TakingPart {
@@ -73,7 +74,7 @@ function find(sheet: Sheet, used: ReadonlySet<SheetColumn>, context: Context): T
 	let best: (TakingPart & { weight: number }) | null = null;
 	for (const room of roomsOf(sheet, used, context)) {
 		// What names one end of each message names no conversation.
-		if (room.thread && ends.has(room.thread.from)) continue;
+		if (room.thread && (ends.has(room.thread.from) || isCalledForOther(room.thread.from, room.thread.key, sheet))) continue;
 		const written = room.written();
 		if (written.filter((key) => key !== null).length < written.length * IN_SOME) continue;
 		for (const list of likeliest(listsOf(room, sheet, context), written)) {
@@ -95,6 +96,7 @@ function find(sheet: Sheet, used: ReadonlySet<SheetColumn>, context: Context): T
 						(list.person.name === writer.name ? CALLED : 0) +
 						(fit.isSpanned ? SPANNED : 0) +
 						ownership(fit.owner ?? fit.everywhere, valuesOf(writer), written) +
+						(isStated(writer, fit.owner ?? fit.everywhere) ? STATED : 0) +
 						(isLeftOut(fit.owner ?? fit.everywhere, way.key) ? LEFT_OUT : 0) +
 						calledAlike(room.key, list, way.memberKey, context);
 					if (best && weight <= best.weight) continue;
@@ -116,6 +118,11 @@ function find(sheet: Sheet, used: ReadonlySet<SheetColumn>, context: Context): T
 		}
 	}
 	return best;
+
+	/** Whether the store's settings say that the one who is the owner then is. */
+	function isStated(writer: SheetColumn, owner: string | number | null): boolean {
+		return owner !== null && ownerBySettings(writer, sheet, context.stated ?? [], context.tables) === owner;
+	}
 
 	/** Of each row who wrote it: under whichever of his accounts, the owner. */
 	function valuesOf(writer: SheetColumn): Value[] {
@@ -178,6 +185,8 @@ const SPANNED = 2;
 const OWNED = 3;
 /** Where two columns name each other's: the owner writes much in each conversation, and in one that all write in few do. */
 const WRITING = 12;
+/** What it weighs that the settings say that. */
+const STATED = 12;
 
 /** Whether each of two columns' values goes with one of the other's. */
 function areOne(writers: readonly Value[], written: readonly Value[]): boolean {

@@ -11,6 +11,7 @@ import { timeOf } from './time';
 import { EMAIL, PHONE } from './profile';
 import { isMeant, isNamedAlike, keyOf, keysIn, type Key, type Reference } from './refs';
 import { cell, type Sheet, type SheetColumn } from './sheet';
+import type { ShownMessages } from './shows-messages';
 
 /**
  * A sheet of threads rather than persons: a join leads from it to persons, or it points to them itself, or its rows
@@ -255,7 +256,13 @@ export function findThreadJoin(
 }
 
 /** `named`: the columns by which messages name conversations. */
-export function readThreadSheet(sheet: Sheet, context: Context, persons: PersonReading[], named: ReadonlySet<SheetColumn>): ThreadReading {
+export function readThreadSheet(
+	sheet: Sheet,
+	context: Context,
+	persons: PersonReading[],
+	named: ReadonlySet<SheetColumn>,
+	shown: ShownMessages
+): ThreadReading {
 	const personSheets = new Set(persons.map((p) => p.sheet));
 	const { rowidColumn } = context.tables[sheet.tables[0]!]!;
 	const list = memberList(sheet, context, personSheets);
@@ -286,7 +293,7 @@ export function readThreadSheet(sheet: Sheet, context: Context, persons: PersonR
 				!areDigestKeys(c) &&
 				!containsAddresses(c)
 		)
-		.filter((c) => c.profile.distinct.size > 1 || c.profile.filled < 2)
+		.filter((c) => (c.profile.distinct.size > 1 || c.profile.filled < 2) && !shown.isIn(c, sheet))
 		.sort((a, b) => nameScore(b) - nameScore(a));
 	return {
 		sheet,

@@ -158,7 +158,10 @@ function areVersions(pairs: readonly Pair[] | null, isNamed = false): boolean {
 		if (wordings.some(({ value, now }) => shareWithin(value, now) >= ALIKE)) alike++;
 	}
 	const seen = Math.min(pairs.length, SAMPLED / 100);
-	if (same < seen * SAME_TIME || other === 0) return false;
+	// What is called for it can be of the time of each edit.
+	const isOfOneTime = same >= seen * SAME_TIME;
+	if (other === 0 || (!isOfOneTime && !isNamed)) return false;
+	if (!isOfOneTime) return other >= seen * ALIKE_PAIRS && alike >= other * ALIKE_PAIRS;
 	return followOn(pairs) || (other >= seen * ALIKE_PAIRS && (isNamed || alike >= other * ALIKE_PAIRS));
 }
 

@@ -27,6 +27,8 @@ const ROWS_OF_EACH = 2;
 const ANSWERED = 0.3;
 /** Share of the conversations that must have another side of their own. */
 const EACH_ITS_OWN = 0.6;
+/** Share of the rows with a writer that may lack the conversation. */
+const NOWHERE = 0.2;
 /** Share that one and the same other writer must have of the rest. */
 const OWNERS = 0.98;
 
@@ -131,9 +133,12 @@ function ownerBeside(
 	{ tables }: Context
 ): string | number | null {
 	const rooms = new Map<string, { partners: number; others: Map<string | number, number> }>();
-	for (const row of sheet.sure.slice(0, ROWS)) {
+	const rows = sheet.sure.slice(0, ROWS);
+	let nowhere = 0;
+	for (const row of rows) {
 		const key = keyOf(cell(row, thread, tables));
 		const who = keyOf(cell(row, writer, tables));
+		if (who !== null && key === null) nowhere++;
 		const partner = key === null ? undefined : partners.get(String(key));
 		if (who === null || partner === undefined) continue;
 		const room = rooms.get(String(key)) ?? { partners: 0, others: new Map<string | number, number>() };
@@ -141,6 +146,8 @@ function ownerBeside(
 		if (form(who) === partner) room.partners++;
 		else room.others.set(who, (room.others.get(who) ?? 0) + 1);
 	}
+	// The owner too writes in conversations: what many of his rows lack names the others.
+	if (nowhere > rows.length * NOWHERE) return null;
 	const answered = [...rooms.values()].filter((r) => r.partners > 0);
 	// What is the same in most conversations is a kind of theirs.
 	const each = new Set([...rooms.keys()].map((key) => partners.get(key)));

@@ -172,7 +172,8 @@ export function placePreviews(store: WovenStore, messages: Woven[], make: (u: Un
 	};
 	for (const { row, text, cut, at, beside } of store.understood.previews) {
 		const seen = { ...plainRow(row), standing: lostStanding(row), sightings: seenIn(row, 'preview') };
-		const said = (w: Woven): boolean => w.first.text === text || (cut && w.first.text?.startsWith(text) === true);
+		const canBegin = cut || text.length >= BEGINNING;
+		const said = (w: Woven): boolean => w.first.text === text || (canBegin && w.first.text?.startsWith(text) === true);
 		// Of a lost row the conversation can be told wrongly.
 		const elsewhere = row.standing !== 'kept' && text.length >= TELLING ? bySecond(at) : [];
 		const known = (byThread.get(beside.threadKey) ?? []).find(said) ?? elsewhere.find((w) => isAtOnce(w, at) && said(w));
@@ -205,6 +206,8 @@ const isAtOnce = ({ first }: Woven, at: number | null): boolean =>
 const SECOND = 1000;
 /** Letters of a text that is hardly said twice at once. */
 const TELLING = 8;
+/** And of one that begins one message alone, though nothing says that it was cut. */
+const BEGINNING = 20;
 
 const lostStanding = (row: Row): Standing => (row.standing === 'remnant' ? 'remnant' : 'dropped');
 

@@ -3,6 +3,7 @@
  * declared alike and the same messages under the same record numbers; by the place on one device that backups state; or
  * as what two versions of a program left. A stated time orders them, else what each holds that the other has not.
  */
+import { lastChanged } from './last-changed';
 import type { Understood } from '../interpret';
 import type { Harvested } from '../harvest';
 import type { Direction, Table } from '../model';
@@ -16,7 +17,7 @@ export interface Capture {
 	name: string;
 	/** Path of what the name stands for: the store's, or that of a folder or container around it. */
 	place: string;
-	/** ms UTC: stated, else of the newest message inside; null where neither is known. */
+	/** ms UTC: stated, else when its file was last changed, where that agrees with what is inside, else of the newest message inside; null where none is known. */
 	time: number | null;
 	stated: boolean;
 	/** Stores beside it in which the program keeps some of the rows of the same tables. */
@@ -184,14 +185,14 @@ export function familiesOf(stores: readonly WovenStore[]): Family[] {
 	return groups.map((group) => {
 		const called = captureNames(group.map((i) => stores[i]!));
 		const latest = latestAround(group, profiles);
-		return {
-			captures: group
-				.map((i, at): Capture => {
-					const stated = stores[i]!.takenAt ?? null;
-					return { store: i, ...called[at]!, time: stated ?? latest.get(i)!, stated: stated !== null, parts: parts.get(i) ?? [] };
-				})
-				.sort((a, b) => compareCaptures(a, b, profiles))
-		};
+		const captures = group
+			.map((i, at): Capture => {
+				const stated = stores[i]!.takenAt ?? null;
+				return { store: i, ...called[at]!, time: stated ?? latest.get(i)!, stated: stated !== null, parts: parts.get(i) ?? [] };
+			})
+			.sort((a, b) => compareCaptures(a, b, profiles));
+		const changed = lastChanged(captures, stores);
+		return { captures: captures.map((c, at) => ({ ...c, time: changed?.[at] ?? c.time })) };
 	});
 }
 

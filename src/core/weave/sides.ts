@@ -38,6 +38,8 @@ export interface Side {
 	/** The store's name. */
 	name: string;
 	exported: boolean;
+	/** Of how many moments copies of it are there. */
+	captures: number;
 	messages: Woven[];
 }
 
@@ -57,6 +59,8 @@ const OPPOSITE_LEAST = 3;
 const OPPOSITE = 0.15;
 /** Within so much two stores of one device note the same moment, the one in whole seconds. */
 const AT_ONCE = 1000;
+/** Letters from which what was said at one moment is not said to two by chance. */
+const LETTERS_AT_ONCE = 12;
 const TELLING = 4;
 /** Letters of a text that is one message's own. */
 const ONES_OWN = 8;
@@ -101,6 +105,14 @@ export function joinSides(
 		});
 		// In a room most may be of others, who wrote to both; what the one sent there and the other received is seen elsewhere.
 		const isOther = found.some(({ counterpart }) => counterpart?.isOfOtherSide);
+		const known = new Set(found.flatMap(({ counterpart }) => counterpart?.id ?? []));
+		// Of two stores of one owner that have conversations in common a single moment tells another.
+		if (!isOther && known.size > 0)
+			for (const one of found) {
+				if (one.counterpart) continue;
+				one.counterpart = join.ofOneMoment(one.thread, known);
+				if (one.counterpart) known.add(one.counterpart.id);
+			}
 		for (const { thread, counterpart } of found) {
 			if (!counterpart) messages.push(...thread.filter((m) => !join.takesByWords(m)));
 			else {
@@ -141,7 +153,10 @@ function isToHimself(thread: readonly Woven[]): boolean {
 	return sent.size === 0 || received.size === 0 || both > Math.min(sent.size, received.size) / 2;
 }
 
-/** The owner's own device does not write to him, and is the one with most partners; an export is a copy of something. */
+/**
+ * The owner's own device does not write to him, and is the one with most partners, or the one that was copied again and again: of
+ * another's there is what he gave. An export is a copy of something.
+ */
 function rank(side: Side, isOwner: (party: Party) => boolean): number {
 	const threads = threadsOf(side.messages);
 	const withHim = threads.some((thread) => {
@@ -150,8 +165,15 @@ function rank(side: Side, isOwner: (party: Party) => boolean): number {
 	});
 	// A thread with nobody is no partner's.
 	const partners = threads.filter((thread) => thread.some(({ first }) => first.correspondent !== null || first.members.length > 0));
-	return (side.exported ? 0 : 1e12) + (withHim ? 0 : 1e11) + partners.length * 1e5 + Math.min(side.messages.length, 99_999);
+	return (
+		(side.exported ? 0 : 1e12) +
+		(withHim ? 0 : 1e11) +
+		partners.length * Math.min(side.captures, COPIES_COUNTED) * 1e5 +
+		Math.min(side.messages.length, 99_999)
+	);
 }
+
+const COPIES_COUNTED = 3;
 
 function threadsOf(messages: readonly Woven[]): Woven[][] {
 	const threads = new Map<string, Woven[]>();
@@ -192,7 +214,7 @@ class Join {
 				put(this.wordings, m.earlierWordingOf, m.first.text);
 				continue;
 			}
-			if (!this.byThread.has(m.thread))
+			if (!m.first.group || !this.byThread.has(m.thread))
 				for (const name of this.roomNames(m)) this.rooms.set(name, (this.rooms.get(name) ?? new Set<string>()).add(m.thread));
 			put(this.byThread, m.thread, m);
 			if (isLoose(m)) this.loose.push(m);
@@ -226,15 +248,20 @@ class Join {
 		);
 	}
 
-	private roomNames({ first: { group, threadTitle, members } }: Woven): string[] {
-		if (!group) return [];
+	/** What a conversation is called by; in the owner's own messages stands nobody's name. */
+	private namesOf(thread: readonly Woven[]): string[] {
+		return this.roomNames(thread.find(({ first }) => first.group || first.correspondent?.name) ?? thread[0]!);
+	}
+
+	private roomNames({ first: { group, threadTitle, members, correspondent } }: Woven): string[] {
+		if (!group) return correspondent?.name ? [`with ${correspondent.name.toLowerCase()}`] : [];
 		const parties = members.map(this.canonical).sort();
 		return [...(threadTitle ? [`called ${threadTitle.toLowerCase()}`] : []), ...(parties.length > 1 ? [`of ${parties.join(' ')}`] : [])];
 	}
 
-	/** In a room called alike, or of the same persons, the same was said at the same moment. */
+	/** In a room called alike, or of the same persons, or with one called alike, the same was said at the same moment. */
 	private ofOneName(thread: readonly Woven[]): Counterpart | null {
-		const ids = new Set(this.roomNames(thread[0]!).flatMap((name) => [...(this.rooms.get(name) ?? [])]));
+		const ids = new Set(this.namesOf(thread).flatMap((name) => [...(this.rooms.get(name) ?? [])]));
 		for (const id of ids) {
 			const pairs = this.pairsAtOnce(thread, id);
 			if (pairs.length > 0) return this.joined(thread, id, pairs);
@@ -260,6 +287,31 @@ class Join {
 			);
 			return same ? [{ here: same, there, ahead: sentAt - hereAt(same)! }] : [];
 		});
+	}
+
+	/**
+	 * The thread in which the same was said at the same moment, the same way, and in no other: however little that is. Those in
+	 * `known` are other threads' already.
+	 */
+	ofOneMoment(thread: readonly Woven[], known: ReadonlySet<string>): Counterpart | null {
+		const ids = new Set<string>();
+		let letters = 0;
+		for (const { first, earlierWordingOf } of thread) {
+			const key = earlierWordingOf || first.sentAt === null || first.group ? null : textKey(first.text);
+			const same = (key ? (this.byText.get(key) ?? []) : []).filter(
+				(m) =>
+					!m.first.group &&
+					m.first.text === first.text &&
+					m.first.direction === first.direction &&
+					Math.abs(hereAt(m)! - first.sentAt!) < AT_ONCE &&
+					canBeOne(m.first.correspondent, first.correspondent)
+			);
+			for (const m of same) ids.add(m.thread);
+			if (same.length > 0) letters += first.text!.length;
+		}
+		const [id] = ids;
+		if (id === undefined || ids.size > 1 || known.has(id) || letters < LETTERS_AT_ONCE) return null;
+		return this.joined(thread, id, this.pairsAtOnce(thread, id));
 	}
 
 	private joined(thread: readonly Woven[], id: string, pairs: readonly Pair[]): Counterpart {
@@ -325,6 +377,16 @@ function constantPairs(pairs: readonly Pair[]): Pair[] {
 	const usual = pairs.filter((p) => Math.abs(Math.round(p.ahead / JITTER) - main![0]) <= 1);
 	const texts = (list: readonly Pair[]): number => new Set(list.map((p) => p.there)).size;
 	return texts(usual) > texts(pairs) * 0.6 ? usual : [];
+}
+
+/** Whether two are not called by names that have nothing in common. */
+function canBeOne(a: Party | null, b: Party | null): boolean {
+	if (!a?.name || !b?.name) return true;
+	const words = new Set(a.name.toLowerCase().split(/\s+/));
+	return b.name
+		.toLowerCase()
+		.split(/\s+/)
+		.some((word) => words.has(word));
 }
 
 class Counterpart {

@@ -34,6 +34,8 @@ export interface WovenStore {
 	understood: UnderstoodStore;
 	/** When this copy was taken, ms UTC, where that is stated. */
 	takenAt?: number | null;
+	/** When its files were last changed, ms UTC, as what holds them says. */
+	modified?: number | null;
 	/** The device that it is of, and the place on it, where a backup states it. */
 	onDevice?: { device: string; place: string } | null;
 	/** Whether it is an export rather than a program's own store. */
@@ -89,7 +91,7 @@ export function weave(stores: readonly WovenStore[], canonical: (party: Party) =
 		families.map((f, family) => {
 			const { store } = f.captures.at(-1)!;
 			const { name, path, exported = false } = stores[store]!;
-			return { family, store, name, exported, messages: merged[family]!, folder: folderOf(path ?? name) };
+			return { family, store, name, exported, captures: f.captures.length, messages: merged[family]!, folder: folderOf(path ?? name) };
 		})
 	);
 	const isOwner = (party: Party): boolean => owner.has(canonical(party));
