@@ -49,6 +49,7 @@ export function attachmentsOf(sheet: Sheet, m: MessageReading, others: readonly 
 	const direct = toMessages(sheet, m, context).find(
 		(r) => isMeant(r, sheet, context.tables) && !isSizeNamed(r.from) && !isCalledForAnother(r, sheet, context)
 	);
+	if (!direct?.from.references && belongToOthers(sheet, m, context)) return null;
 	const own = sheet.columns.filter((c) => isOwnNumber(c, sheet, context.tables));
 	const columns = fileColumns(sheet, context.tables, [direct?.from, ...own]);
 	if (!columns) return null;
@@ -149,6 +150,33 @@ const isCalledForAnother = (r: Reference, sheet: Sheet, { references }: Context)
 	(references.get(sheet) ?? []).some(
 		(o) => o.from === r.from && o.key.sheet !== r.key.sheet && o.confidence > r.confidence && isNamedAlike(o.from, o.key.sheet)
 	);
+
+/**
+ * Whether files are of the rows of another table with a time: one of their columns has just its numbers, each of them, and of
+ * the messages' few.
+ */
+function belongToOthers(files: Sheet, m: MessageReading, { references, tables }: Context): boolean {
+	const refs = references.get(files) ?? [];
+	const hasTime = ({ columns }: Sheet): boolean => columns.some((c) => c.profile.time && c.column >= 0);
+	const ofOthers = refs.find(
+		({ from, key, inclusion, coverage }) =>
+			key.sheet !== m.sheet &&
+			key.column === null &&
+			key.values.size >= OTHERS_LEAST &&
+			inclusion === 1 &&
+			coverage === 1 &&
+			!isOwnNumber(from, files, tables) &&
+			hasTime(key.sheet) &&
+			!isPartyOf(key.sheet, m)
+	);
+	if (!ofOthers || isNamedAlike(ofOthers.from, m.sheet)) return false;
+	const here = refs.filter((r) => r.key.sheet === m.sheet && r.from.column === ofOthers.from.column);
+	return here.length > 0 && here.every((r) => r.coverage < FEW_OF_THEM && !isNamedAlike(r.from, m.sheet));
+}
+const OTHERS_LEAST = 4;
+const FEW_OF_THEM = 0.5;
+const isPartyOf = (sheet: Sheet, { peer, sender, recipient, thread, participant }: MessageReading): boolean =>
+	[peer, sender, recipient, thread, participant].some((role) => role?.key?.sheet === sheet);
 
 /** Whether each value stands in one row, or in few: a file belongs to a message or two, where a thread has many. A row is counted once. */
 function namesFew(join: Sheet, column: SheetColumn, { tables }: Context): boolean {

@@ -41,6 +41,8 @@ export interface StatedFile {
 	inside?: Uint8Array;
 	/** What was written below it, where its message has no other text. */
 	caption?: string;
+	/** That is only the beginning of what was stored. */
+	captionCut?: true;
 	/** Stated in a row that is no longer in use. */
 	lost?: true;
 }
@@ -359,6 +361,7 @@ export class Belongings {
 		const caption = text(columns.caption ?? null);
 		return {
 			...(caption === null ? {} : { caption }),
+			...(caption !== null && row.cut >= 0 && row.cut === columns.caption!.column ? { captionCut: true as const } : {}),
 			...(inside && (columns.content!.made || row.cut !== columns.content!.column) ? { inside } : {}),
 			name: text(columns.name) ?? path?.split(/[\\/]/).at(-1) ?? null,
 			type: text(columns.mime),

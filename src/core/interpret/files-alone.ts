@@ -53,7 +53,7 @@ function readLike(sheet: Sheet, like: MessageReading, context: Context): Message
 	const taken = [time.value, ...(written ? [written] : []), ...[thread, ...found].flatMap((p) => p?.value ?? [])];
 	if (!fileColumns(sheet, tables, taken)) return null;
 	const guid = like.guid && here(like.guid);
-	return {
+	const reading: MessageReading = {
 		...blankReading(sheet, { value: text, confidence: like.text.confidence, evidence: ['its rows are files alone'] }, time),
 		direction: { ...like.direction, value: direction },
 		peer: party(like.peer),
@@ -65,6 +65,9 @@ function readLike(sheet: Sheet, like: MessageReading, context: Context): Message
 		guid: guid ?? null,
 		alone: { of: like, ...sharedKey(sheet, like.sheet, context) }
 	};
+	if (like.threadPeer) reading.threadPeer = like.threadPeer;
+	if (like.membersTold) reading.membersTold = { ...like.membersTold, of: reading };
+	return reading;
 }
 
 const noText = (time: SheetColumn): SheetColumn => ({

@@ -58,6 +58,13 @@ function tellOwnNickname(reading: MessageReading, { tables }: Context): void {
 	reading.direction = { ...direction, value: { kind: 'sender', column: who, owner: [...owner, own] } };
 }
 
+/** Whether persons named by a key stand in the very rows in which another column names somebody: the key says more. */
+function standsInTheSame(peer: MessageReading['peer'], other: SheetColumn, { sure }: Sheet, { tables }: Context): boolean {
+	if (!peer?.key) return false;
+	const isIn = (row: Row, c: SheetColumn): boolean => ![null, 0, ''].includes(keyOf(cell(row, c, tables)));
+	return sure.slice(0, PERIOD_ROWS).every((row) => isIn(row, peer.value) === isIn(row, other));
+}
+
 /** Whether a list of persons has few of those who write: the owner's account, say. */
 function hasFewOf({ value, key }: NonNullable<MessageReading['sender']>): boolean {
 	const values = [...value.profile.distinct.keys()];
@@ -227,7 +234,10 @@ export function readMessages(
 	}
 	if (told && namesNobody(told)) reading.peer = reading.sender = null;
 	if (!reading.thread && !threadJoin) reading.thread = roomOfAll(reading, context);
-	reading.participant ??= writerInSomeTalks(reading, context);
+	if (!reading.participant) {
+		const inSome = writerInSomeTalks(reading, context);
+		if (inSome && !standsInTheSame(reading.peer, inSome.value, sheet, context)) reading.participant = inSome;
+	}
 	reading.directionElse = flagBeside(reading, context);
 	reading.peerName = nameBeside(reading, context);
 	if (!reading.peerName && reading.sender?.key && hasFewOf(reading.sender)) {

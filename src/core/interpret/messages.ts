@@ -290,7 +290,8 @@ class MessageSheet {
 		if (called !== null) files[0] = { ...files[0]!, name: called };
 		const own = typeof stored === 'string' && stored !== '' && called === null ? stored : null;
 		const written = own?.includes(OBJECT) && this.marksFiles() ? own.replaceAll(OBJECT, '') : own;
-		const text = written ?? files.find((file) => file.caption !== undefined)?.caption ?? (stored === '' ? '' : null);
+		const captioned = written === null ? files.find((file) => file.caption !== undefined) : undefined;
+		const text = written ?? captioned?.caption ?? (stored === '' ? '' : null);
 		// Of a time that is cut the rest is not known, and it is none.
 		const sentAt = m.time && !isCutIn(row, m.time.value) ? timeOf(this.get(row, m.time.value), m.time.reading) : null;
 		const lost = row.standing !== 'kept';
@@ -318,6 +319,7 @@ class MessageSheet {
 		if (others) info.members = others;
 		if (others || room !== null) info.group = true;
 		if (room !== null) info.title = String(room);
+		if (m.thread && direction === 'in' && this.isToNobody(row, recipient)) info.group = true;
 		// A lost row can lie on a page of another conversation's table: one that is of two stays so.
 		const other = m.recipient ? (direction === 'out' ? recipient : sender) : direction === 'out' ? null : (sender ?? peer);
 		if (participant && !(lost && info.peer && !info.group && !peer)) this.takeParticipant(info, participant, peer ?? other);
@@ -342,7 +344,7 @@ class MessageSheet {
 			row,
 			reading: m,
 			text: shown(text),
-			textCut: aside ? aside.rows.some((r) => r.cut >= 0) : this.isTextCut(row),
+			textCut: captioned?.captionCut ?? (aside ? aside.rows.some((r) => r.cut >= 0) : this.isTextCut(row)),
 			textRest: aside || m.text.value.body || row.cut !== m.text.value.column ? undefined : row.rest,
 			textRows: aside?.rows ?? [],
 			sentAt,
@@ -415,6 +417,14 @@ class MessageSheet {
 	}
 
 	/** A writer who is not the remote address itself makes it a group's. */
+	/** Whether what came names as whom it was written to one who is not the owner, and has neither a number nor a name: a room. */
+	private isToNobody(row: Row, recipient: Party | null): boolean {
+		const rule = this.m.direction.value;
+		if (!this.m.recipient?.key || rule.kind !== 'sender' || recipient?.address || recipient?.name) return false;
+		const to = keyOf(this.get(row, this.m.recipient.value));
+		return to !== null && this.m.recipient.key.values.has(to) && !rule.owner.includes(to);
+	}
+
 	private takeParticipant(info: ThreadInfo, participant: Party, peer: Party | null): void {
 		const writer = normalAddress(participant.address ?? participant.name ?? '');
 		const remote = normalAddress(peer?.address ?? peer?.name ?? '');

@@ -288,7 +288,7 @@ const isCounted = (p: Profile): boolean => !p.many && p.ints > 0;
 const comesAgain = (p: Profile): boolean => isCounted(p) && p.distinct.size <= p.filled * 0.5;
 
 /** Whether the schema says whose rows a column names. */
-export const isDeclared = ({ from, key }: Reference, tables: readonly Table[]): boolean =>
+export const isDeclared = ({ from, key }: Pick<Reference, 'from' | 'key'>, tables: readonly Table[]): boolean =>
 	from.references !== undefined && key.sheet.tables.some((t) => tables[t]!.name.toLowerCase() === from.references!.toLowerCase());
 
 /** Whether a sheet's own numbers have no column: nothing that the program wrote can well refer to them. */

@@ -296,6 +296,7 @@ export function readStore(
 	for (const { sheet, text } of alone)
 		roles.set(sheet, { value: 'messages', confidence: 0.7, evidence: [...text.evidence, 'sent as the messages with texts are'] });
 	messages.push(...alone);
+	members.push(...alone.flatMap((m) => (m.membersTold ? [withPersons(m.membersTold, persons, context)] : [])));
 	for (const m of messages)
 		if (m.threadJoin)
 			roles.set(m.threadJoin.sheet, { value: 'message-thread', confidence: 0.8, evidence: ['each row joins a message and a thread'] });

@@ -4,7 +4,7 @@ import type { Context } from './context';
 import { isPath, isSizeNamed } from './files';
 import { holdsTogether, isOfFew, mixedParties, repeatsParty } from './parties';
 import { type MessageReading } from './reading';
-import { isNamedAlike, keyOf, type Reference } from './refs';
+import { isDeclared, isNamedAlike, keyOf, type Reference } from './refs';
 import { cell, isOwnNumber, type Sheet, type SheetColumn } from './sheet';
 import { roomOfRest } from './room-of-rest';
 import { findThreadJoin, isThreadKey } from './threads';
@@ -50,6 +50,22 @@ const ROWS = 4000;
 /** Values on either side. */
 const FLAGS_LEAST = 2;
 
+/** Whether all rows in use have one and the same value, whatever was before. */
+function isSameInUse(c: SheetColumn, { sure }: Sheet, { tables }: Context): boolean {
+	const rows = sure.filter((row) => row.standing === 'kept').slice(0, ROWS);
+	return rows.length >= SAME_LEAST && new Set(rows.map((row) => keyOf(cell(row, c, tables)))).size === 1;
+}
+const SAME_LEAST = 6;
+/** Share of the messages below which what names a row of each tells nothing, however few they are. */
+const HARDLY_ANY = 0.2;
+
+/** Whether it is the same in all rows in use, and nothing says what it names: no more than a number that each row has. */
+const isNumberOfEach = ({ value, key }: NonNullable<MessageReading['thread']>, sheet: Sheet, context: Context): boolean =>
+	key !== null &&
+	!isNamedAlike(value, key.sheet) &&
+	!isDeclared({ from: value, key }, context.tables) &&
+	isSameInUse(value, sheet, context);
+
 /** What tells a message's thread: a key of threads, the table's name, a join, a number that recurs. A party that does is none. */
 export function threadIn(
 	sheet: Sheet,
@@ -67,7 +83,8 @@ export function threadIn(
 		if (column.profile.distinct.size > sheet.sure.length * 0.8 && sheet.sure.length > 10) continue;
 		// One row each for few of the messages: what those quote, or show.
 		const { distinct, filled } = column.profile;
-		if (filled >= FEW_NAMED && filled < sheet.sure.length * 0.5 && distinct.size > filled * 0.8) continue;
+		const areFew = filled < sheet.sure.length * (filled >= FEW_NAMED ? 0.5 : HARDLY_ANY);
+		if (areFew && distinct.size > filled * 0.8) continue;
 		// As many rows as messages: another table of messages' own things.
 		if (sheet.sure.length > 10 && r.key.values.size > sheet.sure.length * 0.8 && r.confidence < NAMED_THREAD) continue;
 		if (r.confidence < NAMED_THREAD && column.profile.texts === 0 && !isNamedAlike(column, r.key.sheet)) {
@@ -102,7 +119,7 @@ export function threadIn(
 		const room = parties.findIndex((p) => p.value === thread?.value);
 		if (room >= 0) parties.splice(room, 1);
 	}
-	if (!thread && !threadJoin) {
+	if ((!thread && !threadJoin) || (thread && parties.length > 0 && isNumberOfEach(thread, sheet, context))) {
 		const loose = sheet.columns.find(
 			(c) =>
 				!used.has(c) &&

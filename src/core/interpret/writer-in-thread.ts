@@ -29,6 +29,8 @@ const ANSWERED = 0.3;
 const EACH_ITS_OWN = 0.6;
 /** Share of the rows with a writer that may lack the conversation. */
 const NOWHERE = 0.2;
+/** Share of the rows that must have one: where the owner is named too, what he wrote does. */
+const NAMED = 0.3;
 /** Share that one and the same other writer must have of the rest. */
 const OWNERS = 0.98;
 
@@ -134,10 +136,11 @@ function ownerBeside(
 ): string | number | null {
 	const rooms = new Map<string, { partners: number; others: Map<string | number, number> }>();
 	const rows = sheet.sure.slice(0, ROWS);
-	let nowhere = 0;
+	let [nowhere, named] = [0, 0];
 	for (const row of rows) {
 		const key = keyOf(cell(row, thread, tables));
 		const who = keyOf(cell(row, writer, tables));
+		if (who !== null) named++;
 		if (who !== null && key === null) nowhere++;
 		const partner = key === null ? undefined : partners.get(String(key));
 		if (who === null || partner === undefined) continue;
@@ -147,7 +150,7 @@ function ownerBeside(
 		else room.others.set(who, (room.others.get(who) ?? 0) + 1);
 	}
 	// The owner too writes in conversations: what many of his rows lack names the others.
-	if (nowhere > rows.length * NOWHERE) return null;
+	if (nowhere > rows.length * NOWHERE || named < rows.length * NAMED) return null;
 	const answered = [...rooms.values()].filter((r) => r.partners > 0);
 	// What is the same in most conversations is a kind of theirs.
 	const each = new Set([...rooms.keys()].map((key) => partners.get(key)));

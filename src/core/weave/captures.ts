@@ -123,6 +123,13 @@ function nameConversations(merged: readonly Woven[]): void {
 		const other = isKeyed(m) && m.thread.startsWith('t') ? known.get(m.first.threadKey) : undefined;
 		if (other) m.isWith(other);
 	}
+	// One in which a capture has hardly anybody write, and is with somebody called as the room is in another, is that room.
+	const rooms = new Map<string, Woven>();
+	for (const m of merged) if (m.first.group && m.first.threadTitle && m.first.threadKey.startsWith('t:')) rooms.set(m.first.threadKey, m);
+	for (const m of merged) {
+		const room = isKeyed(m) ? rooms.get(m.first.threadKey) : undefined;
+		if (room && m.first.correspondent?.name === room.first.threadTitle) m.isInRoom(room);
+	}
 }
 
 const mainOf = (m: Woven): Woven => m.earlierWordingOf ?? m;
@@ -168,10 +175,18 @@ function withoutDoubles(merged: Woven[]): Woven[] {
 		const said = m.record === null || m.earlierWordingOf ? null : sayingOf(m);
 		if (said !== null) put(byText, said, m);
 	}
+	const byTime = new Map<number, Woven[]>();
+	for (const m of merged) if (m.record !== null && m.first.sentAt !== null && !m.earlierWordingOf) put(byTime, m.first.sentAt, m);
+	// Of a row that lost what it said, that having been in another table, its moment tells whose it is.
+	const ofMoment = (m: Woven): Woven | undefined => {
+		if (m.first.text !== null || m.first.files.length > 0 || isInUse(m)) return undefined;
+		const there = (byTime.get(m.first.sentAt!) ?? []).filter((x) => x.first.direction === m.first.direction && canBeOne(x, m));
+		return there.length === 1 ? there[0] : undefined;
+	};
 	const named = new Set(merged.flatMap((m) => [m.earlierWordingOf, m.answers]));
 	return merged.filter((m) => {
 		if (m.record !== null || m.earlierWordingOf || m.first.sentAt === null) return true;
-		const same = (byText.get(sayingOf(m)!) ?? []).find((x) => x.first.sentAt === m.first.sentAt && canBeOne(x, m));
+		const same = (byText.get(sayingOf(m)!) ?? []).find((x) => x.first.sentAt === m.first.sentAt && canBeOne(x, m)) ?? ofMoment(m);
 		if (!same || named.has(m)) return true;
 		same.takeIn(m);
 		for (const [store, standing] of m.seenIn ?? []) same.noteIn(store, standing);

@@ -133,7 +133,9 @@ function profileOf(store: WovenStore): Profile {
 			p.records.set(key, { text: u.text, direction: u.direction, isKept: u.row.standing === 'kept' });
 		const content = contentOf(u);
 		if (content !== null) p.contents.set(content, u.sentAt!);
-		const own = key ?? (u.row.tableKnown ? (primaryKeyOf(u, store.harvest.tables[u.row.table]!) ?? u.guid) : null);
+		// Of a lost row that has no number any more its key says nothing: those in use are known by their numbers.
+		const guid = u.row.standing === 'kept' ? u.guid : null;
+		const own = key ?? (u.row.tableKnown ? (primaryKeyOf(u, store.harvest.tables[u.row.table]!) ?? guid) : null);
 		if (content !== null && own !== null) p.own.set(content, own);
 		if (typeof u.row.rowid === 'number') {
 			p.lowest = Math.min(p.lowest, u.row.rowid);

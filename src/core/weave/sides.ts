@@ -116,6 +116,7 @@ export function joinSides(
 		for (const { thread, counterpart } of found) {
 			if (!counterpart) messages.push(...thread.filter((m) => !join.takesByWords(m)));
 			else {
+				if (!isOther) nameThread(messages, counterpart.id, thread);
 				const { added, sides: result } = counterpart.take(side, isOther);
 				messages.push(...added);
 				compared.push(result);
@@ -123,6 +124,14 @@ export function joinSides(
 		}
 	}
 	return { messages, compared };
+}
+
+/** A conversation of which nothing says whom it is with is with whom another store of the same owner says. */
+function nameThread(messages: readonly Woven[], id: string, there: readonly Woven[]): void {
+	const named = there.find(({ first }) => !first.group && first.correspondent?.address);
+	const here = messages.filter((m) => m.thread === id);
+	if (!named || here.some(({ first }) => first.group || first.correspondent)) return;
+	for (const { first } of here) first.correspondent = named.first.correspondent;
 }
 
 /**
@@ -197,6 +206,8 @@ interface Pair {
 
 class Join {
 	private readonly byText = new Map<string, Woven[]>();
+	/** Messages that are files alone, by the second. */
+	private readonly files = new Map<number, Woven[]>();
 	private readonly byThread = new Map<string, Woven[]>();
 	/** Messages of which nothing is left that says in which thread they were. */
 	private readonly loose: Woven[] = [];
@@ -219,7 +230,9 @@ class Join {
 			put(this.byThread, m.thread, m);
 			if (isLoose(m)) this.loose.push(m);
 			const key = textKey(m.first.text);
+			const at = hereAt(m);
 			if (key && m.first.sentAt !== null) put(this.byText, key, m);
+			if (m.first.text === null && m.first.files.length > 0 && at !== null) put(this.files, Math.floor(at / 1000), m);
 		}
 	}
 
@@ -276,15 +289,18 @@ class Join {
 		return pairs.length > 0 || isKnown ? this.joined(thread, id, pairs) : null;
 	}
 
-	private pairsAtOnce(thread: readonly Woven[], id: string): Pair[] {
+	/** `byFiles`: whether what is a file alone may be stated otherwise there. */
+	private pairsAtOnce(thread: readonly Woven[], id: string, byFiles = false): Pair[] {
 		const byText = new Map<string, Woven[]>();
 		for (const m of this.byThread.get(id) ?? []) if (m.first.sentAt !== null) put(byText, saidIn(m), m);
 		return thread.flatMap((there): Pair[] => {
 			const { sentAt, direction } = there.first;
 			if (sentAt === null || there.earlierWordingOf) return [];
-			const same = (byText.get(saidIn(there)) ?? []).find(
-				(m) => m.first.direction === direction && Math.abs(hereAt(m)! - sentAt) < AT_ONCE
-			);
+			const isThen = (m: Woven): boolean => m.first.direction === direction && Math.abs(hereAt(m)! - sentAt) < AT_ONCE;
+			const isFile = byFiles && there.first.text === null;
+			const same =
+				(byText.get(saidIn(there)) ?? []).find(isThen) ??
+				(isFile ? this.filesAround(sentAt).find((m) => m.thread === id && isThen(m) && haveOneFile(m.first, there.first)) : undefined);
 			return same ? [{ here: same, there, ahead: sentAt - hereAt(same)! }] : [];
 		});
 	}
@@ -297,21 +313,30 @@ class Join {
 		const ids = new Set<string>();
 		let letters = 0;
 		for (const { first, earlierWordingOf } of thread) {
-			const key = earlierWordingOf || first.sentAt === null || first.group ? null : textKey(first.text);
-			const same = (key ? (this.byText.get(key) ?? []) : []).filter(
+			if (earlierWordingOf || first.sentAt === null || (first.group && first.text !== null)) continue;
+			const key = textKey(first.text);
+			const here = key ? (this.byText.get(key) ?? []) : first.text === null ? this.filesAround(first.sentAt) : [];
+			const same = here.filter(
 				(m) =>
-					!m.first.group &&
+					m.first.group === first.group &&
 					m.first.text === first.text &&
+					(first.text !== null || haveOneFile(m.first, first)) &&
 					m.first.direction === first.direction &&
 					Math.abs(hereAt(m)! - first.sentAt!) < AT_ONCE &&
 					canBeOne(m.first.correspondent, first.correspondent)
 			);
 			for (const m of same) ids.add(m.thread);
-			if (same.length > 0) letters += first.text!.length;
+			if (same.length > 0) letters += first.text?.length ?? LETTERS_AT_ONCE;
 		}
 		const [id] = ids;
 		if (id === undefined || ids.size > 1 || known.has(id) || letters < LETTERS_AT_ONCE) return null;
-		return this.joined(thread, id, this.pairsAtOnce(thread, id));
+		return this.joined(thread, id, this.pairsAtOnce(thread, id, true));
+	}
+
+	/** Messages that are files alone, around a moment in ms UTC. */
+	private filesAround(at: number): Woven[] {
+		const second = Math.floor(at / 1000);
+		return [second - 1, second, second + 1].flatMap((s) => this.files.get(s) ?? []);
 	}
 
 	private joined(thread: readonly Woven[], id: string, pairs: readonly Pair[]): Counterpart {
@@ -378,6 +403,10 @@ function constantPairs(pairs: readonly Pair[]): Pair[] {
 	const texts = (list: readonly Pair[]): number => new Set(list.map((p) => p.there)).size;
 	return texts(usual) > texts(pairs) * 0.6 ? usual : [];
 }
+
+/** Whether two messages state a file of one size, or where that is not stated of one name. */
+const haveOneFile = (a: Understood, b: Understood): boolean =>
+	a.files.some((x) => b.files.some((y) => (x.size !== null && y.size !== null ? x.size === y.size : x.name !== null && x.name === y.name)));
 
 /** Whether two are not called by names that have nothing in common. */
 function canBeOne(a: Party | null, b: Party | null): boolean {

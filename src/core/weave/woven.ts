@@ -42,7 +42,8 @@ export class Woven {
 			const left = texts.map((r) => r.standing).reduce(betterStanding);
 			if (betterStanding(left, this.standing) === this.standing) this.standing = left;
 		}
-		if (texts.some((r) => r.cut >= 0)) this.grade = 'fragment';
+		const isCaptionCut = first.textCut && first.files.some((file) => file.captionCut);
+		if (texts.some((r) => r.cut >= 0) || isCaptionCut) this.grade = 'fragment';
 		this.record = typeof row.rowid === 'number' ? row.rowid : null;
 		this.recordTable = row.table;
 	}
@@ -130,6 +131,13 @@ export class Woven {
 	isWith({ first, thread }: Woven): void {
 		const { correspondent, members, threadTitle } = first;
 		this.first = { ...this.first, correspondent: this.first.correspondent ?? correspondent, members, threadTitle };
+		this.thread = thread;
+	}
+
+	/** Is in the room of another message, and with nobody who is called as that is: who wrote what came is not known. */
+	isInRoom({ first, thread }: Woven): void {
+		const { members, threadTitle } = first;
+		this.first = { ...this.first, group: true, correspondent: null, members, threadTitle };
 		this.thread = thread;
 	}
 
