@@ -182,6 +182,42 @@ describe('few of a kind', () => {
 		assert.equal(threads.flatMap((t) => t.messages).length, 50);
 	});
 
+	it('a message that was changed was sent when it was first, though a later copy has lost what says so', () => {
+		const changed = START + 14 * HOUR;
+		const copies = written('changed', (db, put, copy) => {
+			db.exec(`create table person(id integer primary key, number text, name text);
+				create table message(id integer primary key, sent_at integer, person integer, mine integer, body text, latest_revision_id integer, original_message_id integer)`);
+			for (const [i, name] of NAMES.entries()) put('person', i + 1, number(i), name);
+			for (let i = 0; i < 40; i++) put('message', i + 1, START + i * HOUR, (i % 4) + 1, i % 3 === 0 ? 1 : 0, said(i), null, null);
+			for (const of of [15, 23]) {
+				put(
+					'message',
+					200 + of,
+					START + 50 * HOUR,
+					((of - 1) % 4) + 1,
+					(of - 1) % 3 === 0 ? 1 : 0,
+					`${said(of - 1)} — corrected`,
+					null,
+					of
+				);
+				db.run('update message set latest_revision_id=? where id=?', [200 + of, of]);
+			}
+			put('message', 300, START + 52 * HOUR, 1, 0, said(52), null, null);
+			copy();
+			db.exec('delete from message where id in (15, 215)');
+			for (let k = 0; k < 2; k++) put('message', 301 + k, START + (60 + k) * HOUR, 1, 0, said(60 + k), null, null);
+		});
+		const { threads } = read({ 'copy 1/changed.db': copies[0]!, 'copy 2/changed.db': copies[1]! });
+		const found = threads.flatMap((t) => t.messages.filter((m) => m.first.text?.startsWith(said(14))));
+		assert.deepEqual(
+			found.map((m) => [m.first.text, m.first.sentAt, m.earlierWordingOf !== null]).sort(),
+			[
+				[said(14), changed, true],
+				[`${said(14)} — corrected`, changed, false]
+			].sort()
+		);
+	});
+
 	it('a picture alone is one message in two stores that have other conversations in common, with whom the one of them says', () => {
 		const store = (name: string, words: [string, string, string], address: (i: number) => string, isKnown: boolean): Uint8Array => {
 			const [persons, letters, files] = words;

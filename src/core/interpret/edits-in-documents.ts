@@ -8,6 +8,8 @@ import { at, jsonOf, openStored, pathsIn, plain } from './stored';
 
 const ROWS = 4000;
 const LEAST = 4;
+/** Rows from which it is told whether a column holds documents. */
+const SAMPLED = 60;
 /** Share of the rows that must be documents; and of them that may change another, and of those that must name one there before. */
 const MOSTLY = 0.8;
 const CHANGING = 0.4;
@@ -23,7 +25,8 @@ export function editsInDocuments(rows: readonly Row[], table: Table): EventRows[
 	const [kept, lost] = [rows.filter((row) => row.standing === 'kept').slice(0, ROWS), rows.filter((row) => row.standing !== 'kept')];
 	if (kept.length < LEAST) return null;
 	for (const column of table.columns.keys()) {
-		if (kept.filter((row) => jsonOf(row.values[column]) !== undefined).length < kept.length * MOSTLY) continue;
+		const sample = kept.slice(0, SAMPLED);
+		if (sample.filter((row) => jsonOf(row.values[column]) !== undefined).length < sample.length * MOSTLY) continue;
 		const found = targetIn([...kept, ...lost.slice(0, ROWS)], column, table);
 		if (!found) continue;
 		const isChange = (row: Row): boolean => isWord(valueAt(row, found.word)) && isKey(valueAt(row, found.target));

@@ -118,6 +118,10 @@ export class Woven {
 		(this.fromCaptures ??= []).push(other);
 		this.seen = null;
 		this.record ??= other.record;
+		// Of a row that is lost what told when it was sent first can be lost with it.
+		const isSurer = other.first.row.standing === 'kept' && this.first.row.standing !== 'kept';
+		if (isSurer && other.first.sentAt !== null && this.first.sentAt !== null && other.first.sentAt < this.first.sentAt)
+			this.first = { ...this.first, sentAt: other.first.sentAt };
 		this.fill(other.first, other.thread);
 	}
 
