@@ -496,7 +496,7 @@ export class Look {
 
 	/** Persons of the stores and cards of the address books, each once. */
 	contacts(): Contact[] {
-		const { stores } = this.findings();
+		const { stores, weave } = this.findings();
 		const found = new ContactList((address) => this.woven!.book.keyOf(address));
 		for (const store of stores) for (const c of contactsOf(store.reading, store.tables)) found.take(c);
 		const reached = new Set([...found.contacts].flatMap((c) => [...c.numbers, ...c.emails, ...c.handles]));
@@ -512,7 +512,7 @@ export class Look {
 					standing: 'kept',
 					sightings: [{ file, offset, length, method: 'raw-bytes', standing: 'kept', grade: 'whole' }]
 				});
-		return withoutBareAddresses([...found.contacts]);
+		return withoutBareAddresses([...found.contacts].filter((c) => !isRoom(c, weave)));
 	}
 
 	/** Reads the stores again with this correction; nothing is harvested anew. */
@@ -636,6 +636,13 @@ function asWrittenTo(m: MessageReading, owner: string): void {
 /** Exports called after their other side from which all are. */
 const CALLED_SO = 2;
 const SEVERAL = 3;
+
+/** Whether a contact without a number is called as a room is, and as nobody who writes: lists of conversations have both. */
+const isRoom = ({ name, numbers }: Contact, { threads }: Weave): boolean =>
+	name !== null &&
+	numbers.length === 0 &&
+	threads.some((t) => t.group && t.title === name) &&
+	!threads.some((t) => t.messages.some((m) => m.first.correspondent?.name === name) || t.members.some((m) => m.name === name));
 
 /** What somebody exported; a database that was written out is read as the store it was. */
 const isExported = (harvest: Harvested): harvest is ExportHarvest => harvest instanceof ExportHarvest && harvest.form !== 'store';

@@ -38,11 +38,13 @@ describe('few of a kind', () => {
 		return copies;
 	}
 
-	function read(files: Record<string, Uint8Array>): Weave {
+	const read = (files: Record<string, Uint8Array>): Weave => looked(files).findings().weave;
+
+	function looked(files: Record<string, Uint8Array>): Look {
 		const given = Object.entries(files).map(([path, bytes]) => ({ name: path.split('/').at(-1)!, path, source: new MemorySource(bytes) }));
 		const look = new Look(given, { reach: 'raw', owner: null });
 		for (const event of look.run()) void event;
-		return look.findings().weave;
+		return look;
 	}
 
 	it('the one message that came into a room is in the room, by whom it was written to', () => {
@@ -100,7 +102,8 @@ describe('few of a kind', () => {
 				);
 			}
 		});
-		const { threads } = read({ 'talks.db': bytes! });
+		const look = looked({ 'talks.db': bytes! });
+		const { threads } = look.findings().weave;
 		const room = threads.find((t) => t.group)!;
 		const writers = room.messages.filter((m) => m.first.direction === 'in').map((m) => m.first.correspondent?.address?.split('@')[0]);
 		assert.equal(room.messages.length, 10);
@@ -108,6 +111,30 @@ describe('few of a kind', () => {
 			[...new Set(writers)].sort(),
 			[1, 2].map((i) => number(i).slice(1))
 		);
+		// The room, which its list has beside the persons, is none of them.
+		const contacts = look.contacts().map((c) => c.name);
+		assert.deepEqual(contacts.sort(), [...NAMES].sort());
+	});
+
+	it('the settings are nobody, and a number counts beside an address that has it within', () => {
+		const [bytes] = written('account', (db, put) => {
+			db.exec(`create table messages(id integer primary key, conversation text, sent_at integer, type text, body text, source text);
+				create table conversations(id text primary key, type text, name text, number text, jid text);
+				create table items(id text primary key, value text)`);
+			put('items', 'number_id', `${OWN}.2`);
+			put('items', 'registered_number', OWN);
+			const jid = (i: number): string => `${number(i).slice(1)}@h.example`;
+			for (const [i, name] of NAMES.entries()) put('conversations', `c-${i}a7f31`, 'private', name, i === 2 ? null : number(i), jid(i));
+			for (let i = 0; i < 40; i++) {
+				const type = i % 5 < 2 ? 'outgoing' : 'incoming';
+				const from = type === 'incoming' ? jid(i % 3) : null;
+				put('messages', i + 1, `c-${i % 3}a7f31`, START + i * HOUR, type, said(i), from);
+			}
+		});
+		const card = new TextEncoder().encode(`BEGIN:VCARD\r\nVERSION:3.0\r\nFN:${NAMES[2]}\r\nTEL:${number(2)}\r\nEND:VCARD\r\n`);
+		const contacts = looked({ 'account.db': bytes!, 'names.vcf': card }).contacts();
+		assert.deepEqual(contacts.map((c) => c.name).sort(), [...NAMES].sort());
+		assert.deepEqual(contacts.find((c) => c.name === NAMES[2])!.numbers, [number(2)]);
 	});
 
 	it('files of a table that is not read are not given to the messages that have such numbers too', () => {

@@ -4,9 +4,9 @@ import type { Row, Sighting, Standing, Table } from '../model';
 import { addressesOf, nameIn, titledAddresses } from './people';
 import { personsOf } from './person-entries';
 import { PHONE } from './profile';
-import type { DeletedPersons, StoreReading } from './reading';
+import type { DeletedPersons, PersonReading, StoreReading } from './reading';
 import { keyOf, type Key } from './refs';
-import { cell, type Sheet } from './sheet';
+import { cell, type Sheet, type SheetColumn } from './sheet';
 
 export interface Contact {
 	name: string | null;
@@ -23,7 +23,8 @@ export function contactsOf(reading: StoreReading, tables: readonly Table[]): Con
 	const isBinned = marksOf(reading.deletedPersons, tables);
 	const out: Contact[] = [];
 	const lists = reading.persons.filter((p) => p.via);
-	for (const person of [...reading.persons.filter((p) => !p.via), ...lists]) {
+	const rooms = new Set(reading.threads.map(({ sheet }) => sheet));
+	for (const person of [...reading.persons.filter((p) => !p.via), ...lists].filter((p) => !areSettings(p))) {
 		const rows = person.via ? rowsByKey(person.via.key, tables) : null;
 		for (const row of person.sheet.rows) {
 			const named = rows?.get(String(keyOf(cell(row, person.via!.column, tables)))) ?? null;
@@ -32,7 +33,9 @@ export function contactsOf(reading: StoreReading, tables: readonly Table[]): Con
 			if (!known && contact.standing === 'kept' && isBinned(person.sheet, row)) contact.standing = 'binned';
 			if (known) known.sightings.push(...row.sightings);
 			for (const address of addressesOf(person, row, tables)) takeAddress(contact, address);
-			if (known || (contact.name === null && contact.numbers.length + contact.emails.length + contact.handles.length === 0)) continue;
+			const hasAddress = contact.numbers.length + contact.emails.length + contact.handles.length > 0;
+			// In a list of conversations what has but a name is a room.
+			if (known || (!hasAddress && (contact.name === null || (rooms.has(person.sheet) && person.addresses.length > 0)))) continue;
 			out.push(contact);
 			const own = byKey.get(person.sheet) ?? new Map<Row, Contact>();
 			byKey.set(person.sheet, own.set(row, contact));
@@ -56,6 +59,13 @@ export function contactsOf(reading: StoreReading, tables: readonly Table[]): Con
 		}
 	return out.filter((contact) => !told.has(contact));
 }
+
+/** Whether what is called a name is the key of a setting, and the address its value: the account's own number. */
+const areSettings = ({ names, addresses }: PersonReading): boolean =>
+	names.length === 1 && addresses.length > 0 && KEY_NAMED.test(lastOf(names[0]!)) && addresses.every((c) => VALUE_NAMED.test(lastOf(c)));
+const lastOf = ({ name }: SheetColumn): string => name.split('.').at(-1)!;
+const KEY_NAMED = /^(?:key|id|setting|pref(?:erence)?|option)$/i;
+const VALUE_NAMED = /^(?:val|value|data|json)$/i;
 
 /** Contacts of which nothing is known but the name, by the number of their row and the name. */
 function namedAlone(bySheet: ReadonlyMap<Sheet, ReadonlyMap<Row, Contact>>): Map<string, Contact[]> {
@@ -116,8 +126,9 @@ export class ContactList {
 
 	private join(known: Contact, other: Contact): void {
 		const keys = this.keysOf(known);
-		const lacking = (list: readonly string[]): string[] => list.filter((address) => !keys.has(this.keyOf(address)));
-		known.numbers.push(...lacking(other.numbers));
+		const lacking = (list: readonly string[], has = keys): string[] => list.filter((address) => !has.has(this.keyOf(address)));
+		// A number that stands within an address of some program's is one of its own all the same.
+		known.numbers.push(...lacking(other.numbers, new Set(known.numbers.map(this.keyOf))));
 		known.emails.push(...lacking(other.emails));
 		known.handles.push(...lacking(other.handles));
 		this.keys.delete(known);
