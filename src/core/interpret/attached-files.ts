@@ -9,6 +9,7 @@ import type { Context } from './context';
 import { fileColumns, isSizeNamed } from './files';
 import { messageKeyOf, toMessages } from './message-keys';
 import type { AttachmentReading, MessageReading } from './reading';
+import { isPartyOf } from './person-sheets';
 import { isMeant, isNamedAlike, keyOf, type Key, type Reference } from './refs';
 import { cell, isOwnNumber, type Sheet, type SheetColumn } from './sheet';
 
@@ -167,7 +168,8 @@ function belongToOthers(files: Sheet, m: MessageReading, { references, tables }:
 			coverage === 1 &&
 			!isOwnNumber(from, files, tables) &&
 			hasTime(key.sheet) &&
-			!isPartyOf(key.sheet, m)
+			!isPartyOf(key.sheet, m) &&
+			m.thread?.key?.sheet !== key.sheet
 	);
 	if (!ofOthers || isNamedAlike(ofOthers.from, m.sheet)) return false;
 	const here = refs.filter((r) => r.key.sheet === m.sheet && r.from.column === ofOthers.from.column);
@@ -175,8 +177,6 @@ function belongToOthers(files: Sheet, m: MessageReading, { references, tables }:
 }
 const OTHERS_LEAST = 4;
 const FEW_OF_THEM = 0.5;
-const isPartyOf = (sheet: Sheet, { peer, sender, recipient, thread, participant }: MessageReading): boolean =>
-	[peer, sender, recipient, thread, participant].some((role) => role?.key?.sheet === sheet);
 
 /** Whether each value stands in one row, or in few: a file belongs to a message or two, where a thread has many. A row is counted once. */
 function namesFew(join: Sheet, column: SheetColumn, { tables }: Context): boolean {

@@ -116,7 +116,7 @@ export function joinSides(
 		for (const { thread, counterpart } of found) {
 			if (!counterpart) messages.push(...thread.filter((m) => !join.takesByWords(m)));
 			else {
-				if (!isOther) nameThread(messages, counterpart.id, thread);
+				if (!isOther) counterpart.takeName();
 				const { added, sides: result } = counterpart.take(side, isOther);
 				messages.push(...added);
 				compared.push(result);
@@ -124,14 +124,6 @@ export function joinSides(
 		}
 	}
 	return { messages, compared };
-}
-
-/** A conversation of which nothing says whom it is with is with whom another store of the same owner says. */
-function nameThread(messages: readonly Woven[], id: string, there: readonly Woven[]): void {
-	const named = there.find(({ first }) => !first.group && first.correspondent?.address);
-	const here = messages.filter((m) => m.thread === id);
-	if (!named || here.some(({ first }) => first.group || first.correspondent)) return;
-	for (const { first } of here) first.correspondent = named.first.correspondent;
 }
 
 /**
@@ -469,6 +461,13 @@ class Counterpart {
 	get isOfOtherSide(): boolean {
 		const opposite = this.pairs.filter((p) => isOpposite(p.here, p.there)).length;
 		return opposite > this.pairs.length / 2 || opposite >= Math.max(OPPOSITE_LEAST, this.pairs.length * OPPOSITE);
+	}
+
+	/** A conversation of which nothing says whom it is with is with whom another store of the same owner says. */
+	takeName(): void {
+		const named = this.there.find(({ first }) => !first.group && first.correspondent?.address);
+		if (!named || this.here.some(({ first }) => first.group || first.correspondent)) return;
+		for (const m of this.here) m.first = { ...m.first, correspondent: named.first.correspondent };
 	}
 
 	/** `otherSide`: whether the copy is another person's. */
