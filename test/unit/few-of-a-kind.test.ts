@@ -1,13 +1,8 @@
 /** What one row, or a handful, must not be taken for: a single message of a room, pictures beside texts, a store that forgets. */
 import assert from 'node:assert/strict';
-import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
-import { tmpdir } from 'node:os';
-import { join } from 'node:path';
-import { after, before, describe, it } from 'node:test';
-import { MemorySource } from '../../src/core/bytes';
-import { Look } from '../../src/core/look';
-import type { Weave } from '../../src/core/weave';
-import { createDatabase, type Engine } from '../vectors/engine';
+import { describe, it } from 'node:test';
+import type { Weave, WovenThread } from '../../src/core/weave';
+import { looked, written } from '../vectors/written';
 
 const HOUR = 3_600_000;
 const START = Date.UTC(2025, 0, 14, 6);
@@ -17,38 +12,13 @@ const number = (i: number): string => `+4477009001${10 + i * 7}`;
 const WORDS = ['The boiler is off', 'Who has the key', 'I come at noon', 'They want the rent', 'Nobody came to look'];
 const said = (i: number): string => `${WORDS[i % 5]!}${i % 4 === 1 ? ', and it is cold' : ''}, ${i}`;
 
-type Value = string | number | null;
-type Put = (table: string, ...values: Value[]) => void;
-
 describe('few of a kind', () => {
-	let folder: string;
-	before(() => (folder = mkdtempSync(join(tmpdir(), 'ombudsman-kind-'))));
-	after(() => rmSync(folder, { recursive: true, force: true }));
-
-	/** The bytes of a store that was written so, at each moment at which `copy` was called, and at the end. */
-	function written(name: string, write: (db: Engine, put: Put, copy: () => void) => void): Uint8Array[] {
-		const path = join(folder, `${name}.db`);
-		const db = createDatabase(path);
-		const copies: Uint8Array[] = [];
-		const copy = (): void => void copies.push(new Uint8Array(readFileSync(path)));
-		const put: Put = (table, ...values) => void db.run(`insert into ${table} values(${values.map(() => '?').join(',')})`, values);
-		write(db, put, copy);
-		db.close();
-		copy();
-		return copies;
-	}
-
+	const inOrder = ({ threads }: Weave): WovenThread['messages'] =>
+		threads.flatMap((t) => t.messages).sort((a, b) => a.first.sentAt! - b.first.sentAt!);
 	const read = (files: Record<string, Uint8Array>): Weave => looked(files).findings().weave;
 
-	function looked(files: Record<string, Uint8Array>): Look {
-		const given = Object.entries(files).map(([path, bytes]) => ({ name: path.split('/').at(-1)!, path, source: new MemorySource(bytes) }));
-		const look = new Look(given, { reach: 'raw', owner: null });
-		for (const event of look.run()) void event;
-		return look;
-	}
-
 	it('the one message that came into a room is in the room, by whom it was written to', () => {
-		const [bytes] = written('room of one', (db, put) => {
+		const [bytes] = written((db, put) => {
 			db.exec(`create table message(_id integer primary key, date_sent integer, thread_id integer, from_recipient_id integer, to_recipient_id integer, body text);
 				create table recipient(_id integer primary key, number text, group_id text, name text);
 				create table thread(_id integer primary key, recipient_id integer)`);
@@ -72,7 +42,7 @@ describe('few of a kind', () => {
 	});
 
 	it('who wrote in a group is told by the list of members that a number leads to, and not by the name beside it', () => {
-		const [bytes] = written('members', (db, put) => {
+		const [bytes] = written((db, put) => {
 			db.exec(`create table ZXQMESSAGE(Z_PK integer primary key, Z_OPT integer, ZISFROMME integer, ZTALK integer, ZMEMBER integer, ZSENT real, ZFROMID text, ZTOID text, ZCALLED text, ZTEXT text);
 				create table ZXQTALK(Z_PK integer primary key, Z_OPT integer, ZKIND integer, ZPARTNERID text, ZPARTNERNAME text);
 				create table ZXQMEMBER(Z_PK integer primary key, Z_OPT integer, ZTALK integer, ZNAME text, ZMEMBERID text)`);
@@ -117,7 +87,7 @@ describe('few of a kind', () => {
 	});
 
 	it('the settings are nobody, and a number counts beside an address that has it within', () => {
-		const [bytes] = written('account', (db, put) => {
+		const [bytes] = written((db, put) => {
 			db.exec(`create table messages(id integer primary key, conversation text, sent_at integer, type text, body text, source text);
 				create table conversations(id text primary key, type text, name text, number text, jid text);
 				create table items(id text primary key, value text)`);
@@ -138,7 +108,7 @@ describe('few of a kind', () => {
 	});
 
 	it('files of a table that is not read are not given to the messages that have such numbers too', () => {
-		const [bytes] = written('parts', (db, put) => {
+		const [bytes] = written((db, put) => {
 			db.exec(`create table texts(_id integer primary key, address text, date integer, type integer, body text);
 				create table other_letters(_id integer primary key, date integer, box integer);
 				create table part(_id integer primary key, mid integer, ct text, name text, _data text, text text)`);
@@ -155,9 +125,94 @@ describe('few of a kind', () => {
 		assert.deepEqual(texts.filter((m) => m.first.files.length > 0).length, 0);
 	});
 
+	it('two pictures in a table of their own, one with a text, are messages of the conversations that the texts are in', () => {
+		const [bytes] = written((db, put) => {
+			db.exec(`create table texts(_id integer primary key autoincrement, conv_id integer, address text, date integer, type integer, body text);
+				create table multi(_id integer primary key autoincrement, conv_id integer, date integer, box integer, read integer);
+				create table addr(_id integer primary key, msg_id integer, address text, kind integer);
+				create table part(_id integer primary key autoincrement, mid integer, ct text, name text, path text, text text);
+				create table convs(_id integer primary key autoincrement, date integer, recipient_ids text);
+				create table canonical(_id integer primary key autoincrement, address text)`);
+			for (const i of NAMES.keys()) {
+				put('canonical', i + 1, number(i));
+				put('convs', i + 1, 0, String(i + 1));
+			}
+			for (let i = 0; i < 40; i++) put('texts', i + 1, (i % 3) + 1, number(i % 3), START + i * HOUR, i % 5 < 2 ? 2 : 1, said(i));
+			for (const k of [1, 2]) {
+				put('multi', k, k + 1, START / 1000 + k * 5400, k === 1 ? 2 : 1, 1);
+				put('addr', k * 2, k, k === 1 ? 'own-address-token' : number(k), 137);
+				put('addr', k * 2 + 1, k, k === 1 ? number(k) : OWN, 151);
+				put('part', k * 3, k, 'application/smil', 'layout.xml', null, '<smil><body/></smil>');
+				put('part', k * 3 + 1, k, 'image/png', `IMG_10${k}.png`, `/data/parts/10${k}.png`, null);
+			}
+			put('part', 20, 2, 'text/plain', 'text.txt', null, 'me photo meter');
+		});
+		const sent = inOrder(read({ 'texts.db': bytes! })).filter((m) => m.first.files.length > 0);
+		assert.deepEqual(
+			sent.map(({ first: f }) => [f.text, f.sentAt, f.direction, f.correspondent?.address, f.files.map((x) => x.name)]),
+			[
+				[null, START + 5_400_000, 'out', number(1), ['IMG_101.png']],
+				['me photo meter', START + 10_800_000, 'in', number(2), ['IMG_102.png']]
+			]
+		);
+	});
+
+	it('who sent a file is no key of it, and what stands below it is nobody’s name', () => {
+		const handle = (i: number): string => `@${NAMES[i]!.split(' ')[0]!.toLowerCase()}:example.org`;
+		const owner = '@piet:example.org';
+		const [bytes] = written((db, put) => {
+			db.exec(`create table events(seq integer primary key, event_id text, room_id text, sender text, kind text, origin_ts integer, content text);
+				create table room(room_id text primary key, name text, direct text);
+				create table member(room_id text, user_id text, displayname text, primary key(room_id,user_id));
+				create table account(user_id text, device text)`);
+			put('account', owner, 'DEV1');
+			for (const i of NAMES.keys()) {
+				put('room', `!r${i}aa0b1c2d3:example.org`, null, handle(i));
+				for (const [who, name] of [
+					[handle(i), NAMES[i]!],
+					[owner, 'Piet Hallorann']
+				])
+					put('member', `!r${i}aa0b1c2d3:example.org`, who!, name!);
+			}
+			for (let i = 0; i < 44; i++) {
+				const isFile = [9, 18, 30, 35].includes(i);
+				const who = i % 5 < 2 ? owner : handle(i % 4);
+				const plain = { msgtype: 'text', body: said(i) };
+				const file = {
+					msgtype: 'image',
+					body: i === 18 ? said(i) : `IMG_10${i}.png`,
+					filename: `IMG_10${i}.png`,
+					url: `blob://example.org/${i}f0e1d2c3b4a`,
+					info: { mimetype: 'image/png', size: 3000 + i }
+				};
+				put(
+					'events',
+					i + 1,
+					`$e${i}`,
+					`!r${i % 4}aa0b1c2d3:example.org`,
+					isFile && i !== 30 ? handle(i % 4) : who,
+					'room.message',
+					START + i * HOUR,
+					JSON.stringify(isFile ? file : plain)
+				);
+			}
+		});
+		const look = looked({ 'timeline.sqlite': bytes! });
+		const messages = inOrder(look.findings().weave);
+		assert.equal(messages.length, 44);
+		assert.deepEqual(
+			messages.filter((m) => m.first.files.length > 0).map((m) => [m.first.sentAt, m.first.files.map((f) => f.name)]),
+			[9, 18, 30, 35].map((i) => [START + i * HOUR, [`IMG_10${i}.png`]])
+		);
+		assert.deepEqual(
+			messages.flatMap((m) => m.first.correspondent?.name ?? []).filter((name) => !NAMES.includes(name)),
+			[]
+		);
+	});
+
 	it('of what was written below a picture, and is lost but for its beginning, that is a part', () => {
 		const long = Array.from({ length: 900 }, (_, i) => said(i)).join(' ');
-		const [bytes] = written('below', (db, put) => {
+		const [bytes] = written((db, put) => {
 			db.exec(`create table person(id integer primary key, number text, name text);
 				create table said(id integer primary key, person integer, sent_at integer, mine integer, body text, file integer);
 				create table file(id integer primary key, said integer, path text, title text);
@@ -180,7 +235,7 @@ describe('few of a kind', () => {
 	});
 
 	it('copies of a store that forgets what is old are one store, though what is left of it lost its numbers', () => {
-		const copies = written('forgets', (db, put, copy) => {
+		const copies = written((db, put, copy) => {
 			db.exec(`create table person(id integer primary key, number text, name text);
 				create table said(id integer primary key, guid text, person integer, sent_at integer, mine integer, body text)`);
 			for (const [i, name] of NAMES.entries()) put('person', i + 1, number(i), name);
@@ -209,9 +264,43 @@ describe('few of a kind', () => {
 		assert.equal(threads.flatMap((t) => t.messages).length, 50);
 	});
 
+	it('what a message said before it was changed is that in the freed bytes of a copy that has lost the message, too', () => {
+		const copies = written((db, put, copy) => {
+			db.exec(`create table person(id integer primary key, number text, name text);
+				create table message(id integer primary key, sent_at integer, person integer, mine integer, body text, latest_revision_id integer, original_message_id integer)`);
+			for (const [i, name] of NAMES.entries()) put('person', i + 1, number(i), name);
+			for (let i = 0; i < 40; i++) put('message', i + 1, START + i * HOUR, (i % 4) + 1, i % 3 === 0 ? 1 : 0, said(i), null, null);
+			for (const of of [15, 23]) {
+				put(
+					'message',
+					200 + of,
+					START + 50 * HOUR,
+					((of - 1) % 4) + 1,
+					(of - 1) % 3 === 0 ? 1 : 0,
+					`${said(of - 1)} — corrected`,
+					null,
+					of
+				);
+				db.run('update message set latest_revision_id=? where id=?', [200 + of, of]);
+			}
+			put('message', 300, START + 52 * HOUR, 1, 0, said(52), null, null);
+			copy();
+			db.exec('delete from message where id in (215, 15)');
+		});
+		const { threads } = read({ 'copy 1/changed.db': copies[0]!, 'copy 2/changed.db': copies[1]! });
+		const found = threads.flatMap((t) => t.messages.filter((m) => m.first.text?.startsWith(said(14))));
+		assert.deepEqual(
+			found.map((m) => [m.first.text, m.standing, m.earlierWordingOf !== null]),
+			[
+				[said(14), 'dropped', true],
+				[`${said(14)} — corrected`, 'dropped', false]
+			]
+		);
+	});
+
 	it('a message that was changed was sent when it was first, though a later copy has lost what says so', () => {
 		const changed = START + 14 * HOUR;
-		const copies = written('changed', (db, put, copy) => {
+		const copies = written((db, put, copy) => {
 			db.exec(`create table person(id integer primary key, number text, name text);
 				create table message(id integer primary key, sent_at integer, person integer, mine integer, body text, latest_revision_id integer, original_message_id integer)`);
 			for (const [i, name] of NAMES.entries()) put('person', i + 1, number(i), name);
@@ -246,9 +335,9 @@ describe('few of a kind', () => {
 	});
 
 	it('a picture alone is one message in two stores that have other conversations in common, with whom the one of them says', () => {
-		const store = (name: string, words: [string, string, string], address: (i: number) => string, isKnown: boolean): Uint8Array => {
+		const store = (words: [string, string, string], address: (i: number) => string, isKnown: boolean): Uint8Array => {
 			const [persons, letters, files] = words;
-			return written(name, (db, put) => {
+			return written((db, put) => {
 				db.exec(`create table ${persons}(id integer primary key, address text, name text);
 					create table ${letters}(id integer primary key, ${persons}_id integer, sent_at integer, mine integer, body text);
 					create table ${files}(id integer primary key, ${letters}_id integer, mime text, name text, size integer, path text)`);
@@ -264,13 +353,8 @@ describe('few of a kind', () => {
 			})[0]!;
 		};
 		const { threads } = read({
-			'phone/by number.db': store('by number', ['person', 'said', 'media'], number, false),
-			'desk/by handle.db': store(
-				'by handle',
-				['contact', 'note', 'received'],
-				(i) => `@${NAMES[i]!.split(' ')[0]!.toLowerCase()}:example.org`,
-				true
-			)
+			'phone/by number.db': store(['person', 'said', 'media'], number, false),
+			'desk/by handle.db': store(['contact', 'note', 'received'], (i) => `@${NAMES[i]!.split(' ')[0]!.toLowerCase()}:example.org`, true)
 		});
 		const alone = threads.flatMap((t) => t.messages.filter((m) => m.first.sentAt === START + 71 * HOUR));
 		assert.deepEqual(

@@ -198,6 +198,56 @@ describe('both parties’ copies', () => {
 		);
 	});
 
+	it('what the owner’s phone lost, and a computer of his has, keeps the time of that, not of the other side’s clock', async () => {
+		const copies = [30, 31].map((count, k) => phone(`lost ${k}.db`, PIET, all.slice(0, count), 0, 3));
+		const desk = createDatabase(at('desk.db'));
+		desk.exec(`create table contact(id integer primary key, address text, name text);
+			create table line(id integer primary key, contact_id integer, sent_at integer, mine integer, said text)`);
+		for (const [k, number] of [ODILE, '+447700900120', '+447700900121'].entries())
+			desk.run('insert into contact values(?,?,?)', [k + 1, number, ['Odile Marchetti', 'Li Wen', 'Yusuf Demirkan'][k]!]);
+		for (const l of all) desk.run('insert into line values(null,1,?,?,?)', [l.at, l.from === PIET ? 1 : 0, l.text]);
+		for (let i = 0; i < 12; i++)
+			desk.run('insert into line values(null,?,?,?,?)', [2 + (i % 2), START + i * 777_000, i % 3 ? 0 : 1, `On the desk, ${i}`]);
+		desk.close();
+		// She has more partners than the computer.
+		const hers = phone('hers, a minute fast.db', ODILE, all, 61_000, 0);
+		const db = openDatabase(hers);
+		for (let i = 0; i < 24; i++)
+			db.run('insert into notes(number, body, at, way) values(?,?,?,?)', [
+				`+44770090015${i % 4}`,
+				`Of hers, ${i}`,
+				START + i * HOUR + 61_555,
+				1 + (i % 2)
+			]);
+		db.close();
+		const { messages } = await look([hers, at('desk.db'), ...copies]);
+		assert.deepEqual(
+			withOdile(messages).map((m) => m.sentAt),
+			all.map((l) => l.at)
+		);
+	});
+
+	it('what is left in freed bytes keeps its second, though an export has the minute', async () => {
+		const path = at('swept.db');
+		const db = createDatabase(path, ['secure_delete=off']);
+		db.exec('create table notes(id integer primary key autoincrement, number text, body text, at integer, way integer)');
+		const second = 17_000;
+		for (const l of all) db.run('insert into notes values(null,?,?,?,?)', [ODILE, l.text, l.at + second, l.from === PIET ? 2 : 1]);
+		for (let i = 0; i < 20; i++)
+			db.run('insert into notes values(null,?,?,?,?)', ['+447700900121', `Who is there, ${i}`, START + i * 777_000, 1 + (i % 2)]);
+		db.exec('delete from notes where id between 20 and 24');
+		db.close();
+		const written = (ms: number): string => new Date(ms).toISOString().replace(/^(\d+)-(\d+)-(\d+)T(\d+:\d+).*/, '$3/$2/$1, $4');
+		const lines = all.map((l) => `[${written(l.at + second)}] ${l.from === PIET ? 'Piet Hallorann' : 'Odile Marchetti'}: ${l.text}`);
+		writeFileSync(at('Chat with Odile Marchetti.txt'), lines.join('\n'));
+		const { messages } = await look([path, at('Chat with Odile Marchetti.txt')], 'Piet Hallorann');
+		const lost = messages.filter((m) => m.standing !== 'kept');
+		assert.deepEqual(
+			lost.map((m) => [m.text, m.sentAt, m.sightings.some((x) => x.source.startsWith('Chat'))]),
+			all.slice(19, 24).map((l) => [l.text, l.at + second, true])
+		);
+	});
+
 	it('are one for the shortest word said at the same moment to one called alike, whom one program knows by a number and one by a handle', async () => {
 		const named = (name: string, address: (i: number) => string, offset: number): string => {
 			const db = createDatabase(at(name));

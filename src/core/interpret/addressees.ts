@@ -95,6 +95,7 @@ function endsOf(
 		seen.rows++;
 		rooms.set(room, seen);
 	}
+	if (rooms.size === 0) return calledOneWay(a, b, inA, inB);
 	const often = [...rooms.values()].filter(({ rows }) => rows >= ROWS_LEAST);
 	const ofTwo = often.filter(({ ofA, ofB }) => ofA.size === 2 && ofB.size === 2);
 	const mirrored = ofTwo.filter(({ ofA, ofB }) => [...ofA].every((who) => ofB.has(who)));
@@ -110,11 +111,20 @@ function endsOf(
 	return { from: b, to: a, areTold: saysFrom(b, a) };
 }
 
+/** Where each message names one end alone, the other being the owner, the names say which. */
+function calledOneWay(a: SheetColumn, b: SheetColumn, inA: readonly Value[], inB: readonly Value[]): Ends | null {
+	const named = inA.filter((one, i) => (one === null) !== (inB[i] === null)).length;
+	const areBoth = [inA, inB].every((values) => values.filter((v) => v !== null).length >= ROWS_LEAST);
+	const from = areCalledEnds(a, b) ? a : areCalledEnds(b, a) ? b : null;
+	return from && areBoth && named >= inA.length * MIRRORED ? { from, to: from === a ? b : a, areTold: true } : null;
+}
+
+const areCalledEnds = (from: SheetColumn, to: SheetColumn): boolean =>
+	FROM_WHOM.test(from.name) && TO_WHOM.test(to.name) && !FROM_WHOM.test(to.name);
+
 /** Of few conversations the names say it, where both are of the same persons: the owner writes, and is written to. */
 function calledEnds(a: SheetColumn, b: SheetColumn, rooms: number, inA: readonly Value[], inB: readonly Value[]): Ends | null {
-	const areEnds = (from: SheetColumn, to: SheetColumn): boolean =>
-		FROM_WHOM.test(from.name) && TO_WHOM.test(to.name) && !FROM_WHOM.test(to.name);
-	const names = areEnds(a, b) ? { from: a, to: b } : areEnds(b, a) ? { from: b, to: a } : null;
+	const names = areCalledEnds(a, b) ? { from: a, to: b } : areCalledEnds(b, a) ? { from: b, to: a } : null;
 	const writers = new Set(inA);
 	const isShared = inB.some((who) => who !== null && writers.has(who));
 	return names && isShared && rooms > 1 ? { ...names, areTold: true } : null;

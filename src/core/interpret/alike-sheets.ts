@@ -2,8 +2,9 @@
 import type { DirectionRule, MessageReading } from './reading';
 import { areOneTable, type Sheet, type SheetColumn } from './sheet';
 
-/** Rows up to which a table says little by itself. */
+/** Rows up to which a table says little by itself, and how surely it must say the way to be believed. */
 const FEW = 20;
+const SURE = 0.8;
 
 /** Rows of one table that came apart by what they hold say by the same columns who wrote, where and which way: as the most of them do. */
 export function readOneTableAlike(messages: readonly MessageReading[]): void {
@@ -56,12 +57,16 @@ export function readFewAlike(messages: readonly MessageReading[]): void {
 		for (const other of messages) {
 			const rule = other.direction.value;
 			if (other === m || rule.kind !== 'flag' || other.sheet.sure.length <= m.sheet.sure.length) continue;
-			const column = m.sheet.columns.find((c) => isCalledAs(c, rule.column) && holdsOnly(c, [...rule.out, ...rule.in]));
+			const fit = m.sheet.columns.filter((c) => !c.made && !c.aside && c.profile.filled > 0 && holdsOnly(c, [...rule.out, ...rule.in]));
+			const isOpen = m.direction.value.kind !== 'flag' && m.direction.confidence < SURE && m.sheet.sure.length <= FEW;
+			const column =
+				fit.find((c) => c.name === rule.column.name) ??
+				(isOpen ? fit.find((c) => c.profile.distinct.size > 1 && isCalledWay(c)) : undefined);
 			if (!column) continue;
 			m.direction = {
 				value: { ...rule, column },
 				confidence: other.direction.confidence,
-				evidence: [`${other.sheet.name} tells it by a column called alike`]
+				evidence: [`${other.sheet.name} tells it by such a column`]
 			};
 			for (const part of ['sender', 'peer', 'thread'] as const) if (m[part]?.value === column) m[part] = null;
 			break;
@@ -69,7 +74,8 @@ export function readFewAlike(messages: readonly MessageReading[]): void {
 	}
 }
 
-const isCalledAs = (c: SheetColumn, other: SheetColumn): boolean => c.name === other.name && !c.made && !c.aside && c.profile.filled > 0;
+/** Whether a column is called for which way messages went. */
+export const isCalledWay = ({ name }: SheetColumn): boolean => /box|dir|folder|way|from_?me|mine|sent|outgoing/i.test(name);
 
 const holdsOnly = ({ profile: p }: SheetColumn, values: readonly (string | number)[]): boolean =>
 	!p.many && [...p.distinct.keys()].every((v) => values.includes(v));

@@ -66,14 +66,10 @@ export function attachmentsOf(sheet: Sheet, m: MessageReading, others: readonly 
 	const joined = isOfMany ? joinOf(sheet, m, others, context) : null;
 	if (direct && !taken && !joined)
 		return { sheet, of: m, columns, link: { kind: 'direct', key: direct.from, messageKey: direct.key.column } };
+	const saysWho = [m.peer, m.sender, m.recipient, m.participant, m.thread].map((role) => role?.value);
 	const back = (context.references.get(m.sheet) ?? []).find(
 		(r) =>
-			r.key.sheet === sheet &&
-			r.confidence > 0.4 &&
-			r.from !== m.peer?.value &&
-			r.from !== m.thread?.value &&
-			namesEach(r.from) &&
-			isMeant(r, m.sheet, context.tables)
+			r.key.sheet === sheet && r.confidence > 0.4 && !saysWho.includes(r.from) && namesEach(r.from) && isMeant(r, m.sheet, context.tables)
 	);
 	if (back) return { sheet, of: m, columns, link: { kind: 'stated', from: back.from, key: back.key.column } };
 	if (taken) return { sheet, of: m, columns, link: { kind: 'direct', key: taken, messageKey: null } };

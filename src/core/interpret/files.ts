@@ -22,6 +22,10 @@ const isFileNamed = (c: SheetColumn): boolean => FILE_NAMED.test(c.name) && c.pr
 const FILE_NAMED = /file_?(name|path|uri|url)$|(^|_)path$/i;
 export const isMime = (c: SheetColumn): boolean => c.profile.texts > 0 && c.profile.mime > 0.5;
 
+/** Whether one column's values are made of another's. */
+const readsColumn = (made: SheetColumn, c: SheetColumn): boolean =>
+	made.name === c.name && made.column === c.column && made.path.join() === c.path.join();
+
 const SELF = /(?:^|\.)_?(?:links\.)?self(?:\.href)?$/i;
 
 /** The key of a row, which can have strokes, and names no file where it has no ending: `message/17`. */
@@ -79,7 +83,8 @@ export function filesOfMessages(m: MessageReading, tables: readonly Table[]): Fi
 
 /** What a sheet's rows say of files: `null` where they say nothing. */
 export function fileColumns(sheet: Sheet, tables: readonly Table[], except: readonly (SheetColumn | undefined)[] = []): FileColumns | null {
-	const free = sheet.columns.filter((c) => !except.includes(c) && c.column >= 0 && !isKeyOfRow(c, sheet, tables));
+	const isTaken = (c: SheetColumn): boolean => except.some((e) => e === c || (e?.made !== undefined && readsColumn(e, c)));
+	const free = sheet.columns.filter((c) => !isTaken(c) && c.column >= 0 && !isKeyOfRow(c, sheet, tables));
 	const paths = free.filter((c) => isPath(c) && !isMime(c));
 	const mime = free.find(isMime) ?? null;
 	const placed = paths.filter(hasStrokes);

@@ -20,6 +20,17 @@ const MOSTLY = 0.9;
 const asPersons = ({ key: { sheet }, confidence }: Reference): number =>
 	confidence + (isNamed(sheet) ? PERSONS : 0) + (sheet.columns.some((c) => addressShare(c) > 0.6) ? PERSONS : 0);
 const PERSONS = 0.15;
+/** Numbers one after the other. */
+export const NUMBERS = /^\d{1,15}(?:[ ,;|]\d{1,15})*$/;
+
+/** The numbers in a column's values, where some list several: of what they name the values themselves say less. */
+function numbersListed({ profile }: SheetColumn): Set<number> | null {
+	const values = [...profile.distinct.keys()].map(String);
+	if (profile.many || !values.every((v) => NUMBERS.test(v)) || values.every((v) => /^\d+$/.test(v))) return null;
+	return new Set(values.flatMap((v) => v.split(/\D/).map(Number)));
+}
+
+const areAmong = (numbers: ReadonlySet<number>, { values }: Key): boolean => [...numbers].every((n) => values.has(n));
 
 export class Identities {
 	private readonly names = new Map<string, string>();
@@ -64,8 +75,9 @@ export class Identities {
 	keysBy(sheet: Sheet, column: SheetColumn): Key[] {
 		const known = this.ofColumns.get(column);
 		if (known) return known;
+		const listed = numbersListed(column);
 		const found = (this.references.get(sheet) ?? [])
-			.filter((r) => r.from === column && r.inclusion >= MOSTLY && this.keys.has(r.key))
+			.filter((r) => r.from === column && (r.inclusion >= MOSTLY || (listed && areAmong(listed, r.key))) && this.keys.has(r.key))
 			.sort((a, b) => asPersons(b) - asPersons(a))
 			.map((r) => r.key);
 		this.ofColumns.set(column, found);

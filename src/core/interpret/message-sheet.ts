@@ -22,7 +22,7 @@ import { whoWasAnswered } from './who-was-answered';
 import { besideTheOnlyPartner, pairedWriter } from './paired-writer';
 import { nameIn } from './people';
 import { blankReading, type DirectionRule, type Guess, type MessageReading, type PersonReading } from './reading';
-import { keyOf, type Key, type Reference } from './refs';
+import { isNamedAlike, keyOf, type Key, type Reference } from './refs';
 import { cell, isOwnNumber, sampleOf, type Sheet, type SheetColumn } from './sheet';
 import { profileOf } from './profile';
 import { timeOf } from './time';
@@ -33,6 +33,7 @@ import { listedReactions, listedWordings } from './listed-within';
 import { listOfParties, type ListOfParties } from './listed-parties';
 import { namedOwner } from './named-owner';
 import { takingPart, writerBesideParty } from './taking-part';
+import { talksWithMembers } from './talks-with-members';
 import { roomOfAll } from './room-of-all';
 import { writerInThread, type WriterInThread } from './writer-in-thread';
 
@@ -98,6 +99,13 @@ export function readMessages(
 	toTheEnd(best, refs, personSheets, context);
 	preferThreads(best, refs, sheet, personSheets, context);
 	alikeAtBothEnds(best, refs, personSheets, endColumns(sheet, used, context).pairs);
+	const rooms = talksWithMembers(sheet, best, context);
+	if (rooms) {
+		personSheets.delete(rooms.talk.key.sheet);
+		for (const c of rooms.repeats) used.add(c);
+		// Small numbers are keys of the few members, and of anything, as well.
+		for (const [c, r] of best) if (r !== rooms.talk && !(personSheets.has(r.key.sheet) && isNamedAlike(c, r.key.sheet))) best.delete(c);
+	}
 	const participants = participantsOf(sheet, context);
 	if (participants) {
 		best.set(participants.writer.from, participants.writer);
@@ -381,7 +389,8 @@ function pairedAmong(
 	const [peer, writer] = addressShare(b) > addressShare(a) ? [b, a] : [a, b];
 	return (
 		pairedWriter(sheet, peer, others, context) ??
-		writerBesideParty(sheet, peer, others, context) ??
+		// What names somebody in a part of the rows says who wrote those.
+		(peer.profile.filled >= sheet.sure.length * NEARLY_ALL ? writerBesideParty(sheet, peer, others, context) : null) ??
 		pairedWriter(sheet, writer, others, context)
 	);
 }

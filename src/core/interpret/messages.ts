@@ -12,7 +12,7 @@ import type { Wording } from './listed-within';
 import { numberWithin } from '../people/number-at';
 import { withoutPhrases } from './phrases-instead';
 import { normalAddress, PeopleBook, type Party } from './people';
-import type { MembersReading, MessageReading, StoreReading, ThreadReading } from './reading';
+import type { MembersReading, MessageReading, RoomList, StoreReading, ThreadReading } from './reading';
 import { addressesIn, EMAIL, FILE_NAME, PHONE } from './profile';
 import { previewsOf, type Preview } from './previews';
 import { partiesListed } from './listed-parties';
@@ -647,6 +647,7 @@ class MessageSheet {
 		} else if (stated) {
 			const peer = this.get(row, stated.column);
 			const k = keyOf(peer);
+			if (k !== null && sheet?.rooms && this.takeRoom(info, sheet.rooms, k)) return;
 			if (k !== null && k !== 0) {
 				// Not everybody whom a conversation is with need be on the list of persons.
 				const isAddress = typeof peer === 'string' && (PHONE.test(peer) || EMAIL.test(peer));
@@ -656,6 +657,23 @@ class MessageSheet {
 			}
 		} else if (asPerson?.address && asPerson.address !== asPerson.name) info.peer = asPerson;
 	}
+
+	/** Whether a conversation is with a room that stands among the persons: what that is called, and who takes part. */
+	private takeRoom(info: ThreadInfo, rooms: RoomList, key: string | number): boolean {
+		this.roomRows ??= new Map(rooms.sheet.rows.map((row) => [keyOf(this.get(row, rooms.room)), row]));
+		const row = this.roomRows.get(key);
+		if (!row) return false;
+		const title = this.get(row, rooms.title);
+		info.title = typeof title === 'string' && title !== '' ? title : null;
+		info.group = true;
+		const id = rooms.members ? keyOf(this.get(row, rooms.members.id)) : null;
+		if (id !== null)
+			info.members = this.membersOf(rooms.members!.of, String(id))
+				.filter((p) => !this.owners.has(String(p.key)))
+				.map((p) => p.party);
+		return true;
+	}
+	private roomRows: Map<string | number | null, Row> | null = null;
 
 	private listsRead: ThreadReading | null = null;
 
@@ -674,13 +692,14 @@ class MessageSheet {
 		return parties.filter((p) => p !== null && !(this.m.direction.value.kind === 'sender' && this.isOwnerParty(p))) as Party[];
 	}
 
-	private membersCache: Map<string, { key: string | number; party: Party }[]> | null = null;
+	private readonly membersRead = new Map<MembersReading, Map<string, { key: string | number; party: Party }[]>>();
 
 	private membersOf(members: MembersReading, thread: string): { key: string | number; party: Party }[] {
-		this.membersCache ??= this.readMembers(members);
+		const cache = this.membersRead.get(members) ?? this.readMembers(members);
+		this.membersRead.set(members, cache);
 		const row = members.by ? this.people.rowByKey(members.threadKey, thread) : null;
 		const called = row && members.by ? keyOf(members.by.column ? this.get(row, members.by.column) : row.rowid) : null;
-		return this.membersCache.get(called === null ? thread : String(called)) ?? [];
+		return cache.get(called === null ? thread : String(called)) ?? [];
 	}
 
 	private readMembers(members: MembersReading): Map<string, { key: string | number; party: Party }[]> {

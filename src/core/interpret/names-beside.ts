@@ -4,10 +4,11 @@
  */
 import type { Row, Table, Value } from '../model';
 import { addressShare, isHandleLike } from './columns';
+import { isPath } from './files';
 import type { MessageReading, PersonReading } from './reading';
 import { keyOf } from './refs';
 import { profileOf } from './profile';
-import { cell, sampleOf, type Made, type Sheet, type SheetColumn } from './sheet';
+import { areOneTable, cell, sampleOf, type Made, type Sheet, type SheetColumn } from './sheet';
 
 const ROWS = 4000;
 /** Share of the writers that a column must have, and writers, at least. */
@@ -33,8 +34,14 @@ export function namesBesideHandles(
 	const nameless = new Set([...handles].filter((handle) => !known.has(handle)));
 	if (nameless.size < Math.max(FEWEST, handles.size * WRITERS)) return [];
 	const own = new Set<Sheet>([...messages.map((m) => m.sheet), ...persons.map((p) => p.sheet)]);
-	return sheets.filter((sheet) => !own.has(sheet)).flatMap((sheet) => readingOf(sheet, nameless, tables) ?? []);
+	return sheets.filter((sheet) => !own.has(sheet)).flatMap((sheet) => readingOf(sheet, textsIn(sheet, messages), nameless, tables) ?? []);
 }
+
+/** Columns of a sheet in which stands what was said, in other rows of the same table. */
+const textsIn = (sheet: Sheet, messages: readonly MessageReading[]): SheetColumn[] =>
+	messages
+		.filter((m) => areOneTable(sheet, m.sheet))
+		.flatMap(({ text: { value: text } }) => sheet.columns.filter((c) => c.name === text.name && c.path.join() === text.path.join()));
 
 const isOfHandles = (c: SheetColumn): boolean => isHandleLike(c) && c.profile.phone < 0.5 && c.column >= 0;
 
@@ -45,14 +52,26 @@ const isWrittenAsName = (c: SheetColumn): boolean =>
 const valuesOf = (sheet: Sheet, columns: readonly SheetColumn[], tables: readonly Table[]): string[] =>
 	sheet.rows.slice(0, ROWS).flatMap((row) => columns.map((c) => String(keyOf(cell(row, c, tables)))));
 
-function readingOf(sheet: Sheet, handles: ReadonlySet<string>, tables: readonly Table[]): PersonReading | null {
+function readingOf(
+	sheet: Sheet,
+	texts: readonly SheetColumn[],
+	handles: ReadonlySet<string>,
+	tables: readonly Table[]
+): PersonReading | null {
 	const rows = sheet.sure.slice(0, ROWS);
 	const read =
 		(column: SheetColumn) =>
 		(row: Row): Value | undefined =>
 			cell(row, column, tables);
 	const names = sheet.columns.filter(
-		(c) => c.profile.texts > 0 && isWrittenAsName(c) && c.profile.name > NAMED && c.profile.json < 0.5 && c.profile.distinct.size > 1
+		(c) =>
+			c.profile.texts > 0 &&
+			!texts.includes(c) &&
+			!isPath(c) &&
+			isWrittenAsName(c) &&
+			c.profile.name > NAMED &&
+			c.profile.json < 0.5 &&
+			c.profile.distinct.size > 1
 	);
 	for (const column of sheet.columns.filter((c) => c.profile.texts > 0 && !c.made && c.profile.json < 0.5)) {
 		const handle = holds(rows.map(read(column)), handles) ? column : endsIn(column, sheet, handles, tables);

@@ -54,12 +54,19 @@ function canBeWriter(c: SheetColumn, sheet: Sheet, { tables }: Context): boolean
 
 function ownerBeside(writer: SheetColumn, peer: SheetColumn, sheet: Sheet, { tables }: Context): string | number | null {
 	const partners = new Map<string | number, Map<string | number, number>>();
+	let withNobody = 0;
 	for (const row of sheet.sure.slice(0, ROWS)) {
 		const [who, partner] = [keyOf(cell(row, writer, tables)), keyOf(cell(row, peer, tables))];
-		if (who === null || partner === null) continue;
+		if (who === null) continue;
+		if (partner === null) {
+			withNobody++;
+			continue;
+		}
 		const counts = partners.get(partner) ?? new Map<string | number, number>();
 		partners.set(partner, counts.set(who, (counts.get(who) ?? 0) + 1));
 	}
+	// What names somebody in a part of the rows says who wrote those.
+	if (withNobody > sheet.sure.length * NAMELESS) return null;
 	const all = [...partners.values()];
 	const telling = all.filter((counts) => [...counts.values()].reduce((a, b) => a + b, 0) >= TELLING);
 	if (telling.length < PARTNERS_LEAST) return null;
@@ -73,3 +80,5 @@ function ownerBeside(writer: SheetColumn, peer: SheetColumn, sheet: Sheet, { tab
 }
 /** Share of the other sides that must have written. */
 const MOST = 0.6;
+/** Share of the rows that may name no other side. */
+const NAMELESS = 0.1;

@@ -32,7 +32,8 @@ export const participantsOf = (sheet: Sheet, context: Context): Participants | n
 
 function find(sheet: Sheet, context: Context): Participants | null {
 	const refs = (context.references.get(sheet) ?? []).filter((r) => r.confidence >= LEAST_CONFIDENCE && r.key.sheet !== sheet);
-	for (const writer of refs) {
+	// A message's own number is nobody's: what it names is of the message.
+	for (const writer of refs.filter((r) => !isOwnNumber(r.from, sheet, context.tables))) {
 		const onward = (context.references.get(writer.key.sheet) ?? []).filter((o) => o.key.sheet !== writer.key.sheet);
 		// A list of nothing but keys, each person's there once, leads on to that of the persons.
 		const isJoin = writer.key.sheet.columns.length === 2 && onward.some((o) => o.from === writer.key.column);

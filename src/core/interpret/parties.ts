@@ -9,8 +9,9 @@ import { isPath } from './files';
 import { threadKeyOf } from './flag-rule';
 import { FROM_WHOM, TO_WHOM } from './party-words';
 import { addressesIn } from './profile';
-import { keyOf } from './refs';
+import { keyOf, type Key } from './refs';
 import { cell, type Sheet, type SheetColumn } from './sheet';
+import { writesInOwnTalks } from './writer-in-rooms';
 
 /** Two columns of which one and the same value stands in one or the other of every row: who wrote, and to whom. */
 export function namedPair(
@@ -263,10 +264,31 @@ export function ownWriter(reading: MessageReading, context: Context): string | n
  * One party column is the peer, or the sender; two are sender and recipient, or a room and its writers, of whom the
  * owner is one.
  */
+/** Whether two columns often name the same row of a list, by keys of their own: a conversation, and who wrote in it. Nobody writes to himself. */
+function nameOneRow(sheet: Sheet, a: Party, b: Party, { tables }: Context): boolean {
+	const [one, other] = [a.key, b.key];
+	if (!one || !other || one === other || one.sheet !== other.sheet) return false;
+	const listed = one.sheet.sure.slice(0, LISTED);
+	const numbersBy = ({ column }: Key): Map<string | number | null, number> =>
+		new Map(listed.map((row, i) => [column ? keyOf(cell(row, column, tables)) : keyOf(row.rowid), i]));
+	const [here, there] = [numbersBy(one), numbersBy(other)];
+	const pairs = sheet.sure.slice(0, LISTED).flatMap((row) => {
+		const [x, y] = [here.get(keyOf(cell(row, a.value, tables))), there.get(keyOf(cell(row, b.value, tables)))];
+		return x === undefined || y === undefined ? [] : [x === y];
+	});
+	const same = pairs.filter((isSame) => isSame).length;
+	return same >= SAME_LEAST && same > pairs.length * SAME;
+}
+const LISTED = 4000;
+const SAME_LEAST = 3;
+const SAME = 0.1;
+type Party = NonNullable<MessageReading['peer']>;
+
 export function assignParties(reading: MessageReading, parties: MessageReading['peer'][], context: Context): void {
 	const [first, second] = parties.filter((p) => p !== null).sort((a, b) => partyRank(b!) - partyRank(a!));
 	if (!first) return;
-	if (second && second.key?.sheet === first.key?.sheet) {
+	const areEnds = second && !nameOneRow(reading.sheet, first, second, context);
+	if (areEnds && second.key?.sheet === first.key?.sheet) {
 		const byRooms = writerByRooms(reading, first, second, context);
 		if (byRooms || ownersOfPair(reading.sheet, first.value, second.value, context).length > 0) {
 			const [sender, recipient] = byRooms ?? writerFirst(reading.sheet, first, second);
@@ -281,7 +303,7 @@ export function assignParties(reading: MessageReading, parties: MessageReading['
 			return;
 		}
 	}
-	if (second && oneOrTheOther(reading.sheet, first.value, second.value, context)) {
+	if (areEnds && oneOrTheOther(reading.sheet, first.value, second.value, context)) {
 		const [sender, recipient] = writerFirst(reading.sheet, first, second);
 		reading.sender = sender;
 		reading.recipient = recipient;
@@ -307,7 +329,8 @@ export function assignParties(reading: MessageReading, parties: MessageReading['
 	// Of two parties one that stands only in some rows is the writer in a group, and the other the group.
 	const rows = reading.sheet.sure.length;
 	const [sparse, full] = first.value.profile.filled < second.value.profile.filled ? [first, second] : [second, first];
-	if (sparse.value.profile.filled >= rows * 0.7 || full.value.profile.filled <= rows * 0.9) return;
+	const isSparse = sparse.value.profile.filled < rows * 0.7 || writesInOwnTalks(sparse.value, full.value, reading.sheet, context.tables);
+	if (!isSparse || full.value.profile.filled <= rows * 0.9) return;
 	// A number of two or three values is a box rather than a group.
 	if (full.value.profile.texts === 0 && full.value.profile.distinct.size < sparse.value.profile.distinct.size) return;
 	reading.peer = full;

@@ -241,6 +241,19 @@ export interface ThreadReading {
 	list: { column: SheetColumn; key: Key | null } | null;
 	/** A column with the other party: a key into persons, or an address. */
 	peer: { column: SheetColumn; key: Key | null } | null;
+	/** Rooms that stand among the persons whom `peer` names. */
+	rooms?: RoomList;
+}
+
+/** A list of rooms that have rows in a list of persons. */
+export interface RoomList {
+	sheet: Sheet;
+	/** Names the room's row in the list of persons, by `key`. */
+	room: SheetColumn;
+	key: Key;
+	title: SheetColumn;
+	/** Who takes part, by another key of the rooms. */
+	members: { of: MembersReading; id: SheetColumn } | null;
 }
 
 export interface MembersReading {

@@ -204,6 +204,21 @@ const KEYS_KNOWN = 0.7;
 const LEFT_BEHIND = 0.3;
 const FEW = 5;
 
+/** Whether all values that a column has in rows in use are keys, and those are several, among rows that are lost. */
+function allInUse(column: SheetColumn, sheet: Sheet, key: Key, tables: readonly Table[]): boolean {
+	if (column.profile.texts > 0 || column.profile.blobs > 0) return false;
+	let values = usedIn.get(column);
+	if (!values) {
+		const kept = sheet.rows.filter((row) => row.standing === 'kept').slice(0, ROWS_IN_USE);
+		values = new Set(kept.map((row) => keyOf(cell(row, column, tables))).filter((v): v is string | number => v !== null && v !== 0));
+		usedIn.set(column, values);
+	}
+	return values.size >= FEW && [...values].every((v) => isKey(key, v));
+}
+const usedIn = new WeakMap<SheetColumn, Set<string | number>>();
+const ROWS_IN_USE = 4000;
+const IN_USE = 0.9;
+
 /** Share of a column's numbers that can be fractions read out of lost bytes: two numbers in a row are easily found there. */
 const MISREAD = 0.1;
 
@@ -249,9 +264,11 @@ export function referencesOf(sheet: Sheet, keys: readonly Key[], tables: readonl
 			if (relevant.length === 0) continue;
 			let inside = 0;
 			for (const d of relevant) if (isKey(key, d)) inside++;
-			const inclusion = butForOne(relevant, inside, p, key)
+			const known = butForOne(relevant, inside, p, key)
 				? BUT_FOR_ONE
 				: (weightedInclusion(relevant, p, key, signed) ?? inside / relevant.length);
+			// Rows are lost with what they name: those in use say it, where they are enough.
+			const inclusion = known < KEYS_KNOWN && known > LEFT_BEHIND && allInUse(column, sheet, key, tables) ? IN_USE : known;
 			const coverage = inside / key.values.size;
 			if (p.time && (inclusion < KEYS_NOT_TIMES || relevant.length < FEW_KEYS)) continue;
 			const named = nameHint(column, key.sheet);

@@ -19,6 +19,7 @@ import { openBytesBeside } from './bytes-beside';
 import { openCurrentVersions } from './current-versions';
 import { openEitherTalk } from './either-talk';
 import { findDeletedPersons } from './deleted-flag';
+import { readFewWithFiles } from './few-with-files';
 import { readFilesAlone } from './files-alone';
 import { openFirstTimes } from './first-times';
 import { joinsOnce } from './joins-once';
@@ -49,10 +50,11 @@ import { tellUnlistedOwner } from './owner-unlisted';
 import { openNumbersInBytes } from './numbers-in-bytes';
 import { movedTables, readMoved } from './moved-tables';
 import { openProperties } from './properties';
+import { roomsAmongPersons } from './rooms-among-persons';
 import { readRowsAsDocuments, rowsAsDocuments } from './rows-as-documents';
 import type { Guess, MembersReading, PersonReading, SheetRole, StoreReading, ThreadReading } from './reading';
 import { openRecipientRows } from './recipient-rows';
-import { type Reference, keysOf, raiseNamesakes, referencesOf } from './refs';
+import { isNamedAlike, type Reference, keysOf, raiseNamesakes, referencesOf } from './refs';
 import { listsSearches } from './searches';
 import { ownersInSettings } from './settings';
 import { areOneTable, type Sheet } from './sheet';
@@ -64,6 +66,7 @@ import { readTextsAside } from './texts-aside';
 import { ShownMessages } from './shows-messages';
 import { isJoin, looksLikeThreads, readThreadSheet } from './threads';
 import { tellByOthers } from './told-twice';
+import { writerByMembers } from './writer-by-members';
 import { openWritersBeside } from './writers-beside';
 import { openWritersByNumber } from './writers-by-number';
 import { openWritersByRole } from './writers-by-role';
@@ -222,6 +225,14 @@ export function readStore(
 		threads.push(readThreadSheet(sheet, context, persons, namedBy, shown));
 		roles.set(sheet, { value: 'threads', confidence: 0.8, evidence: ['messages point to its rows, several to each'] });
 	}
+	for (const thread of threads) {
+		const rooms = roomsAmongPersons(thread, persons, context);
+		if (!rooms || messageSheets.has(rooms.sheet) || roles.has(rooms.sheet)) continue;
+		thread.rooms = rooms;
+		roles.set(rooms.sheet, { value: 'threads', confidence: 0.8, evidence: ['its rows call those of the persons that have no address'] });
+		if (rooms.members && !roles.has(rooms.members.of.sheet))
+			roles.set(rooms.members.of.sheet, { value: 'members', confidence: 0.8, evidence: ['each row joins a room and a person'] });
+	}
 	// Where messages or conversations are with persons of one list, names in another are those of folders and the like.
 	const isWith = (sheet: Sheet): boolean =>
 		messages.some((m) => isPartyOf(sheet, m)) || threads.some(({ peer, list }) => peer?.key?.sheet === sheet || list?.key?.sheet === sheet);
@@ -230,9 +241,13 @@ export function readStore(
 		areListed && !isWith(sheet) && persons.some((p) => p.sheet === sheet && !hasAddresses(p) && p.via === null);
 	for (const sheet of others) {
 		const { rowidColumn } = tables[sheet.tables[0]!]!;
-		const refs = (references.get(sheet) ?? []).filter((r) => r.from.column !== rowidColumn && !saysNothing(r.from));
+		const refs = (references.get(sheet) ?? []).filter(
+			(r) => r.from.column !== rowidColumn && (!saysNothing(r.from) || isNamedAlike(r.from, r.key.sheet))
+		);
 		const { toThread, toPerson } = bothEnds(
-			refs.filter((r) => threadKeys.has(r.key.sheet) && r.confidence > 0.4 && isLikeliest(r, refs, tables)),
+			refs.filter(
+				(r) => threadKeys.has(r.key.sheet) && r.confidence > 0.4 && !MESSAGE_KEY.test(r.from.name) && isLikeliest(r, refs, tables)
+			),
 			refs.filter(
 				(r) => personSheets.has(r.key.sheet) && r.confidence > 0.4 && !isOfNamesAlone(refs.find((x) => x.from === r.from)!.key.sheet)
 			)
@@ -253,6 +268,7 @@ export function readStore(
 			roles.set(sheet, { value: 'members', confidence: 0.7, evidence: ['each row joins a thread and a person'] });
 		}
 	}
+	for (const m of messages) m.participant ??= writerByMembers(m, members, persons, context);
 	members.push(...messages.flatMap((m) => membersBeside(m, namesBeside, tables) ?? []));
 	for (const sheet of addressRows)
 		if (!roles.has(sheet) && !personSheets.has(sheet))
@@ -262,6 +278,13 @@ export function readStore(
 	for (const sheet of properties.keys())
 		if (!roles.has(sheet))
 			roles.set(sheet, { value: 'properties', confidence: 0.7, evidence: ['each row says one thing of a message, by its name'] });
+	const few = readFewWithFiles(
+		others.filter((s) => !roles.has(s) && !personSheets.has(s) && wanted(s) === null),
+		messages,
+		context
+	);
+	for (const { sheet, text } of few) roles.set(sheet, { value: 'messages', confidence: text.confidence, evidence: text.evidence });
+	messages.push(...few);
 	const named = new Set(persons.filter((p) => !hasAddresses(p)).map((p) => p.sheet));
 	const free = others.filter(
 		(s) => !roles.has(s) && (!personSheets.has(s) || named.has(s)) && !messages.some((m) => m.threadJoin?.sheet === s || isPartyOf(s, m))
@@ -301,7 +324,9 @@ export function readStore(
 		if (m.threadJoin)
 			roles.set(m.threadJoin.sheet, { value: 'message-thread', confidence: 0.8, evidence: ['each row joins a message and a thread'] });
 	const naming = [...messageSheets, ...threadKeys, ...roles.keys(), ...persons.filter(hasAddresses).map((p) => p.sheet)];
-	const meant = persons.filter(
+	const sent = new Set(alone.map((m) => m.sheet));
+	const listed = persons.filter((p) => !sent.has(p.sheet));
+	const meant = listed.filter(
 		(p) =>
 			(hasNamedAddresses(p) && (messages.length > 0 || wanted(p.sheet) === 'persons' || isOfPersons(p))) ||
 			messages.some((m) => isPartyOf(p.sheet, m)) ||
@@ -366,19 +391,28 @@ const OF_SOMEBODY = 0.95;
 const namedWithin = (sheet: Sheet): PersonReading[] =>
 	sheet.columns.flatMap((c) => (c.made?.nameOf ? [{ sheet, names: [c], addresses: [c.made.nameOf], via: null }] : []));
 
-/** Of two columns with small numbers either can be a key of both lists: together they are surest one way round. */
+/** What is called the key of a message names no conversation, whatever small numbers it has. */
+const MESSAGE_KEY = /^z?_?(?:msg|message|mail|letter)s?_?(?:id|key|nr|num|no)?$/i;
+
+/**
+ * Of two columns with small numbers either can be a key of both lists: together they are surest one way round. An address
+ * can be that of a conversation with him alone: one that is called for conversations names them more surely.
+ */
 function bothEnds(threads: readonly Reference[], persons: readonly Reference[]): { toThread?: Reference; toPerson?: Reference } {
 	const pairs = threads.flatMap((toThread) =>
 		persons.filter((toPerson) => toPerson.from !== toThread.from).map((toPerson) => ({ toThread, toPerson }))
 	);
-	const sure = ({ toThread, toPerson }: (typeof pairs)[number]): number => toThread.confidence + toPerson.confidence;
-	return pairs.toSorted((a, b) => sure(b) - sure(a))[0] ?? { toThread: threads[0] };
+	const isAddress = ({ from }: Reference): boolean => addressShare(from) > 0.5;
+	const sure = ({ toThread, toPerson }: (typeof pairs)[number]): number =>
+		toThread.confidence + toPerson.confidence - (isAddress(toThread) && !isAddress(toPerson) ? 1 : 0);
+	const called = threads.find((r) => isNamedAlike(r.from, r.key.sheet) && !isAddress(r));
+	return pairs.toSorted((a, b) => sure(b) - sure(a))[0] ?? { toThread: called ?? threads[0] };
 }
 
-/** The numbers that a column counts name no rows of other sheets. */
+/** The numbers that a column counts name no rows of other sheets, unless it is called for those: a join of all of them counts too. */
 function withoutCounter(sheet: Sheet, references: Reference[], tables: readonly Table[]): Reference[] {
 	const counter = counterOf(sheet, tables);
-	return counter ? references.filter((r) => r.from !== counter) : references;
+	return counter ? references.filter((r) => r.from !== counter || isNamedAlike(r.from, r.key.sheet)) : references;
 }
 
 /** Who takes part, by the list of persons that knows them by the same key. */

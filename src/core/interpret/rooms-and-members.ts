@@ -3,7 +3,7 @@ import { speaksOfPersons } from '../kind-words';
 import type { Row } from '../model';
 import { addressShare } from './columns';
 import type { Context } from './context';
-import type { Naming } from './identities';
+import { NUMBERS, type Naming } from './identities';
 import { joinsOnce } from './joins-once';
 import type { MessageReading } from './reading';
 import { isNamedAlike, keyOf, keysIn, type Key, type Reference } from './refs';
@@ -226,8 +226,6 @@ function listsAll(column: SheetColumn, { sure }: Sheet, { tables }: Context): bo
 	return values.filter((v) => typeof v === 'string' && /^\s*\[/.test(v)).length >= values.length * ALL_LISTS;
 }
 const ALL_LISTS = 0.8;
-/** Numbers one after the other. */
-const NUMBERS = /^\d{1,15}(?:[ ,;|]\d{1,15})*$/;
 const LISTS_ASKED = 100;
 
 /** Keys are texts in a list written down, and numbers where they are stored. */

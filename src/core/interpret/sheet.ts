@@ -531,6 +531,8 @@ function openBody(sheet: Sheet, column: SheetColumn, sample: Row[]): void {
 	const files = values.filter((v) => v instanceof Uint8Array && mediaTypeOf(v.subarray(0, 16)) !== null).length;
 	if (files > p.blobs * FILES_AT_MOST && files > 0) return;
 	const body = readBody(values);
+	// How a message is laid out stands beside what it says: the parts that are text are read as those are written.
+	if (body?.kind === 'markup' && isOfLayouts(column, sample)) return;
 	// Texts written as digits look like keys, which are written so too.
 	if (!body || (p.uuid > 0.5 && body.kind !== 'hex')) return;
 	const opened: SheetColumn = { name: column.name, column: column.column, path: [], body, profile: p };
@@ -538,6 +540,13 @@ function openBody(sheet: Sheet, column: SheetColumn, sample: Row[]): void {
 	sheet.columns.push(opened);
 	// What is read by the second column is no text of its own any more.
 	if (p.texts > p.filled / 2) column.profile = { ...p, prose: 0, name: 0, texts: 0 };
+}
+
+/** Whether a column's markup is that of rows whose type another column states, and it states of others that they are plain (RFC 2046, 4.1.3). */
+function isOfLayouts({ column }: SheetColumn, sample: readonly Row[]): boolean {
+	const isType = (value: Value | undefined): value is string => typeof value === 'string' && /^[a-z]+\/[\w.+-]+$/i.test(value);
+	const type = sample[0]?.values.findIndex((_, c) => c !== column && sample.every((row) => isType(row.values[c]))) ?? -1;
+	return type >= 0 && sample.some((row) => /^text\/plain$/i.test(String(row.values[type])) && typeof row.values[column] === 'string');
 }
 
 /** Values of a sample, before them those in bytes of a column that has but a few. */

@@ -19,6 +19,8 @@ const areFilesOf = (files: Sheet, sheet: Sheet, context: Context): boolean =>
 			key.sheet === sheet && inclusion >= ALL_THREADS && from.profile.unique && !isOwnNumber(from, files, context.tables)
 	);
 
+const isYesOrNo = ({ profile: p }: SheetColumn): boolean => p.ints > 0 && p.ints === p.filled && p.low === 0 && p.high === 1;
+
 /** How far a message got: what was sent gets far in other ways than what was received, as what somebody wrote does. */
 const STATE_NAMED = /(?:^|_)stat(?:e|us)$/i;
 
@@ -78,6 +80,8 @@ export function threadIn(
 	let thread: MessageReading['thread'] = null;
 	for (const [column, r] of best) {
 		if (personSheets.has(r.key.sheet) || isOwnNumber(column, sheet, context.tables)) continue;
+		// Nor are nought and one: whether a message has what the list holds.
+		if (isYesOrNo(column)) continue;
 		// Folders for what was sent and what was received are no conversations.
 		if (sheet.columns.some((c) => c.made?.words && c.column === column.column)) continue;
 		if (column.profile.distinct.size > sheet.sure.length * 0.8 && sheet.sure.length > 10) continue;

@@ -48,3 +48,24 @@ export function namesNoOther(column: SheetColumn, talk: SheetColumn, sheet: Shee
 	}
 	return rows > 0 && odd <= rows * (1 - AGREE) && new Set(known.values()).size >= known.size * AGREE;
 }
+
+/**
+ * Whether in a few conversations several are named, and in each of the others one and the same, another in each, and in some
+ * rows nobody: then they are who wrote what was received, however much that was.
+ */
+export function writesInOwnTalks(writer: SheetColumn, talk: SheetColumn, sheet: Sheet, tables: readonly Table[]): boolean {
+	const talks = new Map<string | number, Set<string | number>>();
+	let silent = 0;
+	for (const row of sheet.sure.slice(0, ROWS)) {
+		const [where, who] = [keyOf(cell(row, talk, tables)), keyOf(cell(row, writer, tables))];
+		if (where === null) continue;
+		const named = talks.get(where) ?? new Set();
+		talks.set(where, named);
+		if (who === null || who === 0) silent++;
+		else named.add(who);
+	}
+	const ofOne = [...talks.values()].filter((named) => named.size === 1);
+	const rooms = [...talks.values()].filter((named) => named.size > 1).length;
+	const areOwn = new Set(ofOne.flatMap((named) => [...named])).size === ofOne.length;
+	return rooms > 0 && rooms < ofOne.length && areOwn && silent >= LEAST;
+}

@@ -100,9 +100,10 @@ function withoutWordingsTwice(merged: Woven[]): Woven[] {
 function takeHome(older: readonly Woven[], newer: Merged, store: number): void {
 	const became = new Map<string, Map<string, number>>();
 	for (const m of older) {
-		if (!isNumbered(m.thread) || m.earlierWordingOf) continue;
-		for (const { thread } of newer.saidThen(m)) {
-			if (!isNumbered(thread)) continue;
+		if (!isNumbered(m.thread) || m.earlierWordingOf || isOfNoThread(m.first)) continue;
+		for (const { thread, first } of newer.saidThen(m)) {
+			// What is left of a lost row can say nothing of where it was.
+			if (!isNumbered(thread) || isOfNoThread(first)) continue;
 			const counts = became.get(m.thread) ?? new Map<string, number>();
 			became.set(m.thread, counts.set(thread, (counts.get(thread) ?? 0) + 1));
 		}
@@ -400,12 +401,14 @@ class Merged {
 		return true;
 	}
 
-	/** A text without a number that a newer capture has, where only `m`, the same of this one, shows whose wording it is. */
+	/** A text without a number, or with that of `m`, that a newer capture has, where only `m`, the same of this one, shows whose wording it is. */
 	looseWording(main: Woven, m: Woven): Woven | null {
 		if (m.first.sentAt === null) return null;
+		const numbered = this.candidates(m);
+		const isAsNumbered = (c: Woven): boolean => c.record === null || numbered.includes(c);
 		const same = this.byText
 			.get(sayingOf(m) ?? '')
-			?.find((c) => c.record === null && c.first.sentAt === m.first.sentAt && !c.seenIn?.has(m.store) && canBeOne(c, m));
+			?.find((c) => isAsNumbered(c) && c.first.sentAt === m.first.sentAt && !c.seenIn?.has(m.store) && canBeOne(c, m));
 		return same && this.becomesWordingOf(main, same) ? same : null;
 	}
 

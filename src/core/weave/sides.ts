@@ -82,6 +82,15 @@ const textKey = (text: string | null): string | null => {
 	return plain && plain.length >= TELLING ? plain : null;
 };
 
+/** A copy's threads, and which they are of those known. */
+interface Meeting {
+	side: Side;
+	join: Join;
+	found: { thread: Woven[]; counterpart: Counterpart | null }[];
+	/** Another person's. */
+	isOther: boolean;
+}
+
 /** Joins copies to the first side; returns the messages of all, and how the copies compare. */
 export function joinSides(
 	sides: readonly Side[],
@@ -95,18 +104,19 @@ export function joinSides(
 	const compared: SidesOfThread[] = [];
 	/** Threads that were found to be others: another file of the same program calls them alike. */
 	const same = new Map<string, string>();
-	for (const side of others) {
+	const meet = (side: Side): Meeting => {
 		const join = new Join(messages, canonical);
 		const found = threadsOf(side.messages).map((thread) => {
 			const called = thread[0]!.thread;
-			const counterpart = join.counterpart(thread, same.get(called) ?? called);
-			if (counterpart) same.set(called, counterpart.id);
-			return { thread, counterpart };
+			return { thread, counterpart: join.counterpart(thread, same.get(called) ?? called) };
 		});
 		// In a room most may be of others, who wrote to both; what the one sent there and the other received is seen elsewhere.
-		const isOther = found.some(({ counterpart }) => counterpart?.isOfOtherSide);
-		const known = new Set(found.flatMap(({ counterpart }) => counterpart?.id ?? []));
+		return { side, join, found, isOther: found.some(({ counterpart }) => counterpart?.isOfOtherSide) };
+	};
+	const take = ({ side, join, found, isOther }: Meeting): void => {
+		for (const { thread, counterpart } of found) if (counterpart) same.set(thread[0]!.thread, counterpart.id);
 		// Of two stores of one owner that have conversations in common a single moment tells another.
+		const known = new Set<string>(found.flatMap(({ counterpart }) => counterpart?.id ?? []));
 		if (!isOther && known.size > 0)
 			for (const one of found) {
 				if (one.counterpart) continue;
@@ -122,6 +132,16 @@ export function joinSides(
 				compared.push(result);
 			}
 		}
+	};
+	// What another of the owner's devices has keeps the time of that, whatever the other side's copy of it says.
+	for (const exported of [false, true]) {
+		const later: Side[] = [];
+		for (const side of others.filter((o) => o.exported === exported)) {
+			const meeting = meet(side);
+			if (meeting.isOther) later.push(side);
+			else take(meeting);
+		}
+		for (const side of later) take(meet(side));
 	}
 	return { messages, compared };
 }
@@ -288,7 +308,8 @@ class Join {
 		return thread.flatMap((there): Pair[] => {
 			const { sentAt, direction } = there.first;
 			if (sentAt === null || there.earlierWordingOf) return [];
-			const isThen = (m: Woven): boolean => m.first.direction === direction && Math.abs(hereAt(m)! - sentAt) < AT_ONCE;
+			const isThen = (m: Woven): boolean =>
+				(m.first.direction === direction || direction === null) && Math.abs(hereAt(m)! - sentAt) < AT_ONCE;
 			const isFile = byFiles && there.first.text === null;
 			const same =
 				(byText.get(saidIn(there)) ?? []).find(isThen) ??

@@ -90,6 +90,7 @@ export class Woven {
 
 	/** Takes in the same message as another capture has it. */
 	takeIn(other: Woven): void {
+		this.takeFirstTime(other);
 		this.unite(other);
 		if (
 			this.isLessSure(other) ||
@@ -106,6 +107,12 @@ export class Woven {
 		}
 	}
 
+	/** Of a row that is lost what told when it was sent first can be lost with it. */
+	private takeFirstTime({ first: { row, sentAt } }: Woven): void {
+		const isSurer = row.standing === 'kept' && this.first.row.standing !== 'kept';
+		if (isSurer && sentAt !== null && this.first.sentAt !== null && sentAt < this.first.sentAt) this.first = { ...this.first, sentAt };
+	}
+
 	/** Of a freed row that has lost a part even what is left of it can be another row's. */
 	private isLessSure({ first: { row, text } }: Woven): boolean {
 		const { first } = this;
@@ -118,10 +125,6 @@ export class Woven {
 		(this.fromCaptures ??= []).push(other);
 		this.seen = null;
 		this.record ??= other.record;
-		// Of a row that is lost what told when it was sent first can be lost with it.
-		const isSurer = other.first.row.standing === 'kept' && this.first.row.standing !== 'kept';
-		if (isSurer && other.first.sentAt !== null && this.first.sentAt !== null && other.first.sentAt < this.first.sentAt)
-			this.first = { ...this.first, sentAt: other.first.sentAt };
 		this.fill(other.first, other.thread);
 	}
 

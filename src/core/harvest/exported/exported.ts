@@ -9,6 +9,7 @@ import { plainColumn, plainTable } from '../plain-table';
 import { joinAlternatives } from './alternatives';
 import { readConversation, type Conversation } from './conversation';
 import { inColumns, itemsOfRows, readCsv, type CellRow } from './csv';
+import { conversationName } from './conversation-name';
 import { dayInName } from './day-of-log';
 import { embeddedFiles, stateEmbedded, type EmbeddedFile } from './embedded';
 import type { Item } from './items';
@@ -477,7 +478,7 @@ function openConversation(
 	harvest.systemLines = found.systemLines;
 	harvest.dates.push({ column: 'as written', ...withoutMonths(found.dates) });
 	const folder = (file.path ?? '').split('/').at(-2) ?? '';
-	const title = found.isOfDay ? named!.rest || folder || name : name;
+	const title = found.isOfDay ? named!.rest || folder || name : conversationName(name, file.path);
 	harvest.isOfDay = found.isOfDay;
 	const isRoom = found.room !== undefined && found.room.toLowerCase() === title.toLowerCase();
 	harvest.add(
