@@ -78,37 +78,51 @@ describe('rooms of which a store has hardly a message', () => {
 		assert.equal(threads.length, 4);
 	});
 
-	it('are told from conversations of two by a writer who stands in all that was received, however much that is', () => {
-		const key = (i: number): string => `f1cf6f1${i}-bec1-5219-8a10-e4d5ea91565${i}`;
-		const [bytes] = written((db, put) => {
-			db.exec(`create table messages(rowid integer primary key, id text unique, json text, conversationId text, sent_at integer, type text, body text);
+	for (const [often, lines] of [
+		['hardly', [5, 8, 12, 13]],
+		['mostly', [1, 2, 3, 5, 6, 8, 9, 10, 12, 13, 15]]
+	] as const)
+		it(`are told from conversations of two by a writer who stands in all that was received, where a room is ${often} written in`, () => {
+			const key = (i: number): string => `f1cf6f1${i}-bec1-5219-8a10-e4d5ea91565${i}`;
+			const [bytes] = written((db, put) => {
+				db.exec(`create table messages(rowid integer primary key, id text unique, json text, conversationId text, sent_at integer, type text, body text);
 				create table conversations(id text primary key, json text, type text, members text, name text, e164 text)`);
-			for (let i = 0; i < 4; i++) {
-				const json = { id: key(i), e164: number(i), name: NAMES[i], type: 'private' };
-				put('conversations', key(i), JSON.stringify(json), 'private', null, NAMES[i]!, number(i));
-			}
-			const members = [0, 1, 2].map((i) => `7807a4d4-6e4d-6034-1280-4d798ff98cb${i}`);
-			const json = { id: key(9), name: 'Heating board', type: 'group', members };
-			put('conversations', key(9), JSON.stringify(json), 'group', members.join(' '), 'Heating board', null);
-			for (let i = 0; i < 20; i++) {
-				const inRoom = [5, 8, 12, 13].includes(i);
-				const isOut = [4, 8, 14, 17].includes(i);
-				const who = inRoom ? i % 3 : talkOf(i);
-				const talk = inRoom ? key(9) : key(who);
-				const at = START + i * HOUR;
-				const type = isOut ? 'outgoing' : 'incoming';
-				const source = isOut ? {} : { source: number(who) };
-				const of = { id: `e1b184da-647c-3711-e064-70069f77a6${10 + i}`, conversationId: talk, type, sent_at: at, body: said(i), ...source };
-				put('messages', i + 1, of.id, JSON.stringify(of), talk, at, type, said(i));
-			}
+				for (let i = 0; i < 4; i++) {
+					const json = { id: key(i), e164: number(i), name: NAMES[i], type: 'private' };
+					put('conversations', key(i), JSON.stringify(json), 'private', null, NAMES[i]!, number(i));
+				}
+				const members = [0, 1, 2].map((i) => `7807a4d4-6e4d-6034-1280-4d798ff98cb${i}`);
+				const json = { id: key(9), name: 'Heating board', type: 'group', members };
+				put('conversations', key(9), JSON.stringify(json), 'group', members.join(' '), 'Heating board', null);
+				for (let i = 0; i < 20; i++) {
+					const inRoom = (lines as readonly number[]).includes(i);
+					const isOut = [4, 8, 14, 17].includes(i);
+					const who = inRoom ? i % 3 : talkOf(i);
+					const talk = inRoom ? key(9) : key(who);
+					const at = START + i * HOUR;
+					const type = isOut ? 'outgoing' : 'incoming';
+					const source = isOut ? {} : { source: number(who) };
+					const of = {
+						id: `e1b184da-647c-3711-e064-70069f77a6${10 + i}`,
+						conversationId: talk,
+						type,
+						sent_at: at,
+						body: said(i),
+						...source
+					};
+					put('messages', i + 1, of.id, JSON.stringify(of), talk, at, type, said(i));
+				}
+			});
+			const threads = threadsOf(bytes!);
+			const room = withText(threads, said(8));
+			assert.deepEqual([room.group, room.title, room.messages.length], [true, 'Heating board', lines.length]);
+			const writers = room.messages.flatMap(({ first }) => (first.direction === 'in' ? [first.correspondent?.name] : []));
+			assert.deepEqual(
+				writers,
+				lines.filter((i) => ![4, 8, 14, 17].includes(i)).map((i) => NAMES[i % 3])
+			);
+			assert.equal(threads.length, 4);
 		});
-		const threads = threadsOf(bytes!);
-		const room = withText(threads, said(8));
-		assert.deepEqual([room.group, room.title, room.messages.length], [true, 'Heating board', 4]);
-		const writers = room.messages.flatMap(({ first }) => (first.direction === 'in' ? [first.correspondent?.name] : []));
-		assert.deepEqual(writers, [NAMES[2], NAMES[0], NAMES[1]]);
-		assert.equal(threads.length, 4);
-	});
 
 	it('are told by the numbers that their list has of who takes part, where the few rows fit the list of numbers as well', () => {
 		const [bytes] = written((db, put) => {
@@ -158,5 +172,52 @@ describe('rooms of which a store has hardly a message', () => {
 		const { correspondent, members } = room.messages[0]!.first;
 		assert.equal(correspondent, null);
 		assert.deepEqual(members.map((m) => m.name).sort(), [NAMES[1], NAMES[2], NAMES[3]].sort());
+	});
+
+	it('are conversations where nearly all was said in two of them, by the same persons: no member’s handle is one', () => {
+		const handle = (i: number): string => `@${NAMES[i]!.split(' ')[0]!.toLowerCase()}.resident:example.org`;
+		const owner = '@piet.hallorann:example.org';
+		const rooms = ['!5fa3ca14-c67:example.org', '!1137727b-128:example.org'];
+		const ofTwo = (i: number): string => `!9486d12${i}-21b:example.org`;
+		const [bytes] = written((db, put) => {
+			db.exec(`create table events(seq integer primary key, event_id text, room_id text, sender text, kind text, origin_ts integer, content text);
+				create table room(room_id text primary key, name text, direct text);
+				create table member(room_id text, user_id text, displayname text, membership text, primary key(room_id,user_id));
+				create table account(user_id text, device text)`);
+			put('account', owner, 'DEV1');
+			for (const i of [0, 1, 2]) put('room', ofTwo(i), null, handle(i));
+			for (const [k, room] of rooms.entries()) put('room', room, ['Garden rota', 'Heating board'][k]!, null);
+			for (const i of [0, 1, 2])
+				for (const who of [handle(i), owner]) put('member', ofTwo(i), who, who === owner ? 'Piet Hallorann' : NAMES[i]!, 'join');
+			for (const room of rooms)
+				for (const who of [0, 1, 2, 3].map(handle).concat(owner))
+					put('member', room, who, who === owner ? 'Piet Hallorann' : NAMES[[0, 1, 2, 3].map(handle).indexOf(who)]!, 'join');
+			// How many each wrote: the owner, then the others, in the two rooms and with the first two alone.
+			const counts: [room: string, by: number[]][] = [
+				[rooms[0]!, [13, 2, 5, 7, 4]],
+				[rooms[1]!, [15, 2, 2, 4, 3]],
+				[ofTwo(0), [2, 2]],
+				[ofTwo(1), [1, 0]]
+			];
+			const lines = counts.flatMap(([room, by], k) =>
+				by.flatMap((n, who) => Array.from({ length: n }, (_, i) => ({ room, who, at: (i * 7 + who * 3 + k * 5) % 31 })))
+			);
+			for (const [i, { room, who }] of lines.sort((x, y) => x.at - y.at).entries()) {
+				const sender = who === 0 ? owner : handle(room === ofTwo(0) ? 0 : who - 1);
+				put('events', i + 1, `$e${i}`, room, sender, 'room.message', START + i * HOUR, JSON.stringify({ msgtype: 'text', body: said(i) }));
+			}
+		});
+		const threads = threadsOf(bytes!);
+		assert.deepEqual(
+			threads.map((t) => [t.group, t.messages.length]).sort((x, y) => Number(y[1]) - Number(x[1])),
+			[
+				[true, 31],
+				[true, 26],
+				[false, 4],
+				[false, 1]
+			]
+		);
+		const sent = threads.flatMap((t) => t.messages.filter((m) => m.first.direction === 'out'));
+		assert.equal(sent.length, 31);
 	});
 });

@@ -145,15 +145,43 @@ describe('few of a kind', () => {
 				put('part', k * 3, k, 'application/smil', 'layout.xml', null, '<smil><body/></smil>');
 				put('part', k * 3 + 1, k, 'image/png', `IMG_10${k}.png`, `/data/parts/10${k}.png`, null);
 			}
-			put('part', 20, 2, 'text/plain', 'text.txt', null, 'me photo meter');
+			put('part', 20, 2, 'text/plain', 'text.txt', null, 'me <b>photo</b> & meter');
 		});
 		const sent = inOrder(read({ 'texts.db': bytes! })).filter((m) => m.first.files.length > 0);
 		assert.deepEqual(
 			sent.map(({ first: f }) => [f.text, f.sentAt, f.direction, f.correspondent?.address, f.files.map((x) => x.name)]),
 			[
 				[null, START + 5_400_000, 'out', number(1), ['IMG_101.png']],
-				['me photo meter', START + 10_800_000, 'in', number(2), ['IMG_102.png']]
+				['me <b>photo</b> & meter', START + 10_800_000, 'in', number(2), ['IMG_102.png']]
 			]
+		);
+	});
+
+	it('messages in parts are read by the parts that are in use, where of many the parts are left alone', () => {
+		const [bytes] = written((db, put) => {
+			db.exec(`create table texts(_id integer primary key autoincrement, conv_id integer, address text, date integer, type integer, body text);
+				create table multi(_id integer primary key autoincrement, conv_id integer, date integer, box integer, tr_id text);
+				create table part(_id integer primary key autoincrement, mid integer, ct text, name text, path text, text text);
+				create table convs(_id integer primary key autoincrement, date integer, recipient_ids text);
+				create table canonical(_id integer primary key autoincrement, address text)`);
+			for (const i of NAMES.keys()) {
+				put('canonical', i + 1, number(i));
+				put('convs', i + 1, 0, String(i + 1));
+			}
+			for (let i = 0; i < 20; i++) put('texts', i + 1, (i % 3) + 1, number(i % 3), START + i * HOUR, i % 5 < 2 ? 2 : 1, said(i));
+			for (let k = 1; k <= 48; k++) {
+				put('multi', k, (k % 4) + 1, START / 1000 + k * 5400, k % 3 === 0 ? 2 : 1, `T${k}`);
+				put('part', k * 3, k, 'application/smil', 'layout.xml', null, '<smil><body/></smil>');
+				put('part', k * 3 + 1, k, 'text/plain', 'text.txt', null, said(100 + k));
+				if (k % 8 === 0) put('part', k * 3 + 2, k, 'image/png', `IMG_${k}.png`, `/data/parts/${k}.png`, null);
+			}
+			db.exec('delete from part where mid <= 30');
+			db.exec('pragma secure_delete=on; delete from multi where _id <= 30');
+		});
+		const messages = inOrder(read({ 'texts.db': bytes! })).filter((m) => m.first.text?.match(/, 1\d\d$/) && m.standing === 'kept');
+		assert.deepEqual(
+			messages.map(({ first: f }) => [f.text, f.direction]),
+			Array.from({ length: 18 }, (_, i) => [said(131 + i), (i + 31) % 3 === 0 ? 'out' : 'in'])
 		);
 	});
 

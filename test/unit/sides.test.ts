@@ -227,6 +227,40 @@ describe('both parties’ copies', () => {
 		);
 	});
 
+	it('what a list of conversations showed of a message that is gone is how it began, as another copy has it whole', async () => {
+		const long = `${'The lift was broken again, and nobody came to see to it, '.repeat(2)}they say`;
+		const store = (name: string, tables: [string, string], shows: boolean): string => {
+			const [talk, line] = tables;
+			const db = createDatabase(at(name), ['secure_delete=on']);
+			db.exec(`create table ${talk}(id integer primary key, address text, name text, shown text, shown_at integer);
+				create table ${line}(id integer primary key, ${talk}_id integer, sent_at integer, mine integer, body text)`);
+			for (let k = 0; k < 4; k++)
+				db.run(`insert into ${talk} values(?,?,?,null,0)`, [
+					k + 1,
+					`+44770090013${k}`,
+					['Odile Marchetti', 'Li Wen', 'Yusuf Demirkan', 'Noor al-Khatib'][k]!
+				]);
+			for (let i = 0; i < 40; i++) {
+				const text = i === 39 ? long : `The ${WORDS[i % 7]} ${THINGS[i % 7]}, ${i}`;
+				db.run(`insert into ${line} values(?,?,?,?,?)`, [i + 1, (i % 4) + 1, START + i * HOUR, i % 5 < 2 ? 1 : 0, text]);
+				if (shows) db.run(`update ${talk} set shown=?, shown_at=? where id=?`, [text.slice(0, 40), START + i * HOUR, (i % 4) + 1]);
+			}
+			if (shows) db.exec(`delete from ${line} where id=40`);
+			db.close();
+			return at(name);
+		};
+		const { messages, compared } = await look(
+			[store('shows.db', ['talk', 'said'], true), store('whole.db', ['contact', 'note'], false)],
+			PIET
+		);
+		const last = messages.filter((m) => m.sentAt === START + 39 * HOUR);
+		assert.deepEqual(
+			last.map((m) => [m.text, m.sightings.map((x) => x.method).sort()]),
+			[[long, ['preview', 'row-in-use']]]
+		);
+		assert.ok(compared.every((c) => c.differing === 0));
+	});
+
 	it('what is left in freed bytes keeps its second, though an export has the minute', async () => {
 		const path = at('swept.db');
 		const db = createDatabase(path, ['secure_delete=off']);
@@ -278,7 +312,14 @@ describe('both parties’ copies', () => {
 	});
 
 	it('are one for a single sentence at the same moment, in stores that have other conversations in common, and for none with another name', async () => {
-		const program = (name: string, address: (i: number) => string, called: string, persons: string, said: string): string => {
+		const program = (
+			name: string,
+			address: (i: number) => string,
+			called: string,
+			persons: string,
+			said: string,
+			apart: number
+		): string => {
 			const db = createDatabase(at(name));
 			db.exec(`create table ${persons}(id integer primary key, address text, name text);
 				create table ${said}(id integer primary key, ${persons}_id integer, sent_at integer, mine integer, body text)`);
@@ -295,19 +336,21 @@ describe('both parties’ copies', () => {
 					i % 5 < 2 ? 1 : 0,
 					`The ${WORDS[i % 7]} ${THINGS[i % 7]}, ${i}`
 				]);
-			db.run(`insert into ${said} values(null,4,?,1,?)`, [START + 31 * HOUR, 'Bring a ladder']);
+			// To the millisecond a word is enough.
+			db.run(`insert into ${said} values(null,4,?,1,?)`, [START + 31 * HOUR + apart, apart === 0 ? 'Bring a ladder' : 'Bring']);
 			db.close();
 			return at(name);
 		};
-		const threads = async (called: string): Promise<number> => {
+		const threads = async (called: string, apart = 0): Promise<number> => {
 			const { messages } = await look([
-				program('of numbers.db', (i) => `+44770090013${i}`, 'Odile Marchetti', 'person', 'said'),
-				program('of handles.db', (i) => `@${'oblm'[i]!}.resident:example.org`, called, 'contact', 'note')
+				program('of numbers.db', (i) => `+44770090013${i}`, 'Odile Marchetti', 'person', 'said', apart),
+				program('of handles.db', (i) => `@${'oblm'[i]!}.resident:example.org`, called, 'contact', 'note', apart)
 			]);
 			return messages.filter((m) => m.text?.startsWith('Bring')).length;
 		};
 		assert.equal(await threads('Odile'), 1);
 		assert.equal(await threads('Bram Vesterholt'), 2);
+		assert.equal(await threads('Odile', 317), 1);
 	});
 
 	it('what the owner wrote to himself stays as he sent it', async () => {

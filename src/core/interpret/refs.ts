@@ -268,7 +268,7 @@ export function referencesOf(sheet: Sheet, keys: readonly Key[], tables: readonl
 				? BUT_FOR_ONE
 				: (weightedInclusion(relevant, p, key, signed) ?? inside / relevant.length);
 			// Rows are lost with what they name: those in use say it, where they are enough.
-			const inclusion = known < KEYS_KNOWN && known > LEFT_BEHIND && allInUse(column, sheet, key, tables) ? IN_USE : known;
+			const inclusion = known < IN_USE && known > LEFT_BEHIND && allInUse(column, sheet, key, tables) ? IN_USE : known;
 			const coverage = inside / key.values.size;
 			if (p.time && (inclusion < KEYS_NOT_TIMES || relevant.length < FEW_KEYS)) continue;
 			const named = nameHint(column, key.sheet);

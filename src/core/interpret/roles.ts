@@ -268,7 +268,7 @@ export function readStore(
 			roles.set(sheet, { value: 'members', confidence: 0.7, evidence: ['each row joins a thread and a person'] });
 		}
 	}
-	for (const m of messages) m.participant ??= writerByMembers(m, members, persons, context);
+	for (const m of messages) m.participant = writerByMembers(m, members, persons, context) ?? m.participant;
 	members.push(...messages.flatMap((m) => membersBeside(m, namesBeside, tables) ?? []));
 	for (const sheet of addressRows)
 		if (!roles.has(sheet) && !personSheets.has(sheet))

@@ -79,8 +79,8 @@ function find(sheet: Sheet, used: ReadonlySet<SheetColumn>, context: Context): T
 		if (written.filter((key) => key !== null).length < written.length * IN_SOME) continue;
 		for (const list of likeliest(listsOf(room, sheet, context), written)) {
 			for (const writer of writers) {
-				// In a list of persons each goes with himself.
-				if (room.isUnlisted && areOne(valuesOf(writer), written)) continue;
+				// In a list of persons each goes with himself, and conversations that have a list of their own write nothing.
+				if (room.isUnlisted && (areOne(valuesOf(writer), written) || isCalledForOther(writer, room.key, sheet))) continue;
 				if (writer === room.thread?.from || (list.own && isListed(writer, room.key.sheet, list.person))) continue;
 				for (const way of waysToCompare(writer, list.person, sheet, list.sheet, room.key.sheet, identities)) {
 					if (way.key && (isCalledForOther(writer, way.key, sheet) || isCalledForOther(list.person, way.key, list.sheet))) continue;

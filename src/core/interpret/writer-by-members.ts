@@ -10,14 +10,16 @@ import { cell, isOwnNumber, type SheetColumn } from './sheet';
 /** Share of the rows of rooms that must name somebody: all but the owner's own do. */
 const NAMED = 0.2;
 
-/** The column of a sheet's messages, where nothing else names who wrote or whom they are with. `persons`: the lists of persons known. */
+/** The column of a sheet's messages, where no other key says who wrote or whom they are with. `persons`: the lists of persons known. */
 export function writerByMembers(
 	m: MessageReading,
 	members: readonly MembersReading[],
 	persons: readonly PersonReading[],
 	context: Context
 ): MessageReading['participant'] {
-	if (!m.thread?.key || m.participant || m.sender || m.recipient) return null;
+	// A name says less than a row of the list does.
+	if (!m.thread?.key || m.participant?.key || m.sender || m.recipient) return null;
+	const named = m.participant?.value.profile.filled ?? 0;
 	for (const list of members) {
 		const isOfThese = list.threadKey.sheet === m.thread.key.sheet && list.threadKey.column === m.thread.key.column;
 		if (!isOfThese || list.sheet === m.sheet || !persons.some((p) => p.sheet === list.sheet)) continue;
@@ -26,6 +28,7 @@ export function writerByMembers(
 				r.key.sheet === list.sheet &&
 				r.from !== m.thread!.value &&
 				r.from !== m.peer?.value &&
+				r.from.profile.filled >= named &&
 				isNamedAlike(r.from, list.sheet) &&
 				!isOwnNumber(r.from, m.sheet, context.tables) &&
 				isOfItsRoom(r.from, r.key.column, list, m, context)

@@ -9,7 +9,7 @@ import type { Direction } from '../model';
 import type { Understood } from '../interpret';
 import type { Party } from '../interpret';
 import { firstReached } from '../sorted';
-import { isBlank, isByPage, isInUse, isOfNoThread, isThreadGuessed, type Woven } from './woven';
+import { isBeginningOf, isBlank, isByPage, isInUse, isOfNoThread, isThreadGuessed, type Woven } from './woven';
 
 /** How two copies of a thread compare. */
 export const sidesSchema = z.object({
@@ -339,7 +339,9 @@ class Join {
 					canBeOne(m.first.correspondent, first.correspondent)
 			);
 			for (const m of same) ids.add(m.thread);
-			if (same.length > 0) letters += first.text?.length ?? LETTERS_AT_ONCE;
+			// To the very millisecond by chance nothing is.
+			const isExact = first.sentAt % 1000 !== 0 && same.some((m) => hereAt(m) === first.sentAt);
+			if (same.length > 0) letters += isExact ? LETTERS_AT_ONCE : (first.text?.length ?? LETTERS_AT_ONCE);
 		}
 		const [id] = ids;
 		if (id === undefined || ids.size > 1 || known.has(id) || letters < LETTERS_AT_ONCE) return null;
@@ -519,7 +521,8 @@ class Counterpart {
 				!taken.has(here) && (here.first.direction === null || !voice || here.first.direction === voice.direction);
 			// Which way a row went that is told by its page alone, the other copy may say otherwise.
 			const isGuessed = (here: Woven): boolean => !taken.has(here) && here.first.sentAt !== null && (isByPage(here) || isByPage(there));
-			const isSame = (here: Woven): boolean => (fits(here) || isGuessed(here)) && here.first.text === there.first.text;
+			const isSame = (here: Woven): boolean =>
+				(fits(here) || isGuessed(here)) && (here.first.text === there.first.text || isBeginningOf(here, there));
 			const same = near.find(there, clock, isSame) ?? (second === null ? null : near.find(there, second, isSame));
 			const before = same ?? near.find(there, clock, (here) => fits(here) && (this.wordings.get(here) ?? []).includes(there.first.text));
 			const alike = before ?? near.find(there, clock, (here) => fits(here) && shared(here.first.text, there.first.text) >= ALIKE);

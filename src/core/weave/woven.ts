@@ -181,7 +181,7 @@ export class Woven {
 		const { standing, grade, record } = this;
 		this.unite(other);
 		const { text, textCut } = other.first;
-		if (this.first.textCut && !textCut && text !== null) this.first = { ...this.first, text, textCut };
+		if ((this.first.textCut || isBeginningOf(this, other)) && !textCut && text !== null) this.first = { ...this.first, text, textCut };
 		this.record = record;
 		if (!sameDevice) {
 			this.standing = standing;
@@ -239,6 +239,16 @@ export const isInUse = ({ standing }: Woven): boolean => standing === 'kept' || 
 
 /** Whether its table, and so perhaps its conversation, is told only by whose page it lies on. */
 export const isByPage = (m: Woven): boolean => m.first.row.tableByPage === true;
+
+/** Whether of one message nothing is left but what the list of conversations showed of it, and that is how the other begins. */
+export const isBeginningOf = ({ first: { row, text } }: Woven, { first: whole }: Woven): boolean =>
+	text !== null &&
+	text.length >= BEGINNING &&
+	row.sightings.every((s) => s.method === 'preview') &&
+	(whole.text?.length ?? 0) > text.length &&
+	whole.text!.startsWith(text);
+/** Letters from which a beginning is that of one message. */
+const BEGINNING = 20;
 
 const demote = (s: Sighting): Sighting => (s.standing === 'kept' ? { ...s, standing: 'dropped' } : s);
 
