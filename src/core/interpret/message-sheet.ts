@@ -7,7 +7,7 @@ import { findReply } from './companions';
 import type { Context } from './context';
 import { decideDirection, flagBeside, wayByNaming } from './direction';
 import { bySender } from './direction-rules';
-import { ALL_THREADS, FEW_NAMED, HARDLY } from './how-sure';
+import { ALL_THREADS, FEW_NAMED, HARDLY, SURELY } from './how-sure';
 import { type Party, partiesIn, type WriterBeside } from './named-parties';
 import { alikeAtBothEnds, leaveToNamed, preferThreads, ratherPersons, toTheEnd } from './preferred-references';
 import { threadIn } from './thread-in';
@@ -104,7 +104,9 @@ export function readMessages(
 		personSheets.delete(rooms.talk.key.sheet);
 		for (const c of rooms.repeats) used.add(c);
 		// Small numbers are keys of the few members, and of anything, as well.
-		for (const [c, r] of best) if (r !== rooms.talk && !(personSheets.has(r.key.sheet) && isNamedAlike(c, r.key.sheet))) best.delete(c);
+		const namesSomebody = (c: SheetColumn, r: Reference): boolean =>
+			personSheets.has(r.key.sheet) && (r.confidence >= SURELY || isNamedAlike(c, r.key.sheet) || FROM_WHOM.test(c.name));
+		for (const [c, r] of best) if (r !== rooms.talk && (used.has(c) || !namesSomebody(c, r))) best.delete(c);
 	}
 	const participants = participantsOf(sheet, context);
 	if (participants) {

@@ -227,7 +227,7 @@ export function readStore(
 	}
 	for (const thread of threads) {
 		const rooms = roomsAmongPersons(thread, persons, context);
-		if (!rooms || messageSheets.has(rooms.sheet) || roles.has(rooms.sheet)) continue;
+		if (!rooms || messageSheets.has(rooms.sheet) || roles.has(rooms.sheet) || wanted(rooms.sheet) !== null) continue;
 		thread.rooms = rooms;
 		roles.set(rooms.sheet, { value: 'threads', confidence: 0.8, evidence: ['its rows call those of the persons that have no address'] });
 		if (rooms.members && !roles.has(rooms.members.of.sheet))

@@ -2,7 +2,6 @@
  * Rooms that stand in the list of persons, for conversations to be with: another list has them alone, with what they are
  * called, and a third one may say who takes part in each.
  */
-import type { Row } from '../model';
 import { nameScore } from './columns';
 import type { Context } from './context';
 import { joinsOnce } from './joins-once';
@@ -32,13 +31,13 @@ export function roomsAmongPersons(thread: ThreadReading, persons: readonly Perso
 	return null;
 }
 
-/** The keys of the rows that have no address, which persons have, with what else stands in them. */
-function namelessRows({ sheet, addresses }: PersonReading, { column }: Key, { tables }: Context): Map<string | number, Row> {
-	const found = new Map<string | number, Row>();
+/** The keys of the rows that have no address, as persons have. */
+function namelessRows({ sheet, addresses }: PersonReading, { column }: Key, { tables }: Context): Set<string | number> {
+	const found = new Set<string | number>();
 	for (const row of sheet.sure.slice(0, ROWS)) {
 		const own = column ? keyOf(cell(row, column, tables)) : keyOf(row.rowid);
 		const isBare = addresses.every((c) => [null, ''].includes(keyOf(cell(row, c, tables)) as string | null));
-		if (row.standing === 'kept' && own !== null && isBare) found.set(own, row);
+		if (row.standing === 'kept' && own !== null && isBare) found.add(own);
 	}
 	return found;
 }
@@ -49,7 +48,7 @@ function namesRooms(
 	sheet: Sheet,
 	persons: Sheet,
 	key: Key,
-	nameless: ReadonlyMap<string | number, Row>,
+	nameless: ReadonlySet<string | number>,
 	{ references, tables }: Context
 ): boolean {
 	if (c.column < 0 || isOwnNumber(c, sheet, tables) || c.profile.filled === 0 || c.profile.filled > c.profile.distinct.size) return false;
