@@ -2,7 +2,7 @@
 import assert from 'node:assert/strict';
 import { describe, it } from 'node:test';
 import type { Weave, WovenThread } from '../../src/core/weave';
-import { looked, written } from '../vectors/written';
+import { looked, written, type Put } from '../vectors/written';
 
 const HOUR = 3_600_000;
 const START = Date.UTC(2025, 0, 14, 6);
@@ -292,43 +292,9 @@ describe('few of a kind', () => {
 		assert.equal(threads.flatMap((t) => t.messages).length, 50);
 	});
 
-	it('what a message said before it was changed is that in the freed bytes of a copy that has lost the message, too', () => {
-		const copies = written((db, put, copy) => {
-			db.exec(`create table person(id integer primary key, number text, name text);
-				create table message(id integer primary key, sent_at integer, person integer, mine integer, body text, latest_revision_id integer, original_message_id integer)`);
-			for (const [i, name] of NAMES.entries()) put('person', i + 1, number(i), name);
-			for (let i = 0; i < 40; i++) put('message', i + 1, START + i * HOUR, (i % 4) + 1, i % 3 === 0 ? 1 : 0, said(i), null, null);
-			for (const of of [15, 23]) {
-				put(
-					'message',
-					200 + of,
-					START + 50 * HOUR,
-					((of - 1) % 4) + 1,
-					(of - 1) % 3 === 0 ? 1 : 0,
-					`${said(of - 1)} — corrected`,
-					null,
-					of
-				);
-				db.run('update message set latest_revision_id=? where id=?', [200 + of, of]);
-			}
-			put('message', 300, START + 52 * HOUR, 1, 0, said(52), null, null);
-			copy();
-			db.exec('delete from message where id in (215, 15)');
-		});
-		const { threads } = read({ 'copy 1/changed.db': copies[0]!, 'copy 2/changed.db': copies[1]! });
-		const found = threads.flatMap((t) => t.messages.filter((m) => m.first.text?.startsWith(said(14))));
-		assert.deepEqual(
-			found.map((m) => [m.first.text, m.standing, m.earlierWordingOf !== null]),
-			[
-				[said(14), 'dropped', true],
-				[`${said(14)} — corrected`, 'dropped', false]
-			]
-		);
-	});
-
-	it('a message that was changed was sent when it was first, though a later copy has lost what says so', () => {
-		const changed = START + 14 * HOUR;
-		const copies = written((db, put, copy) => {
+	/** Copies of a store in which two messages were changed: before one of them was deleted, and after. `later`: what was written then. */
+	const changed = (later: (put: Put) => void): Uint8Array[] =>
+		written((db, put, copy) => {
 			db.exec(`create table person(id integer primary key, number text, name text);
 				create table message(id integer primary key, sent_at integer, person integer, mine integer, body text, latest_revision_id integer, original_message_id integer)`);
 			for (const [i, name] of NAMES.entries()) put('person', i + 1, number(i), name);
@@ -349,6 +315,25 @@ describe('few of a kind', () => {
 			put('message', 300, START + 52 * HOUR, 1, 0, said(52), null, null);
 			copy();
 			db.exec('delete from message where id in (15, 215)');
+			later(put);
+		});
+
+	it('what a message said before it was changed is that in the freed bytes of a copy that has lost the message, too', () => {
+		const copies = changed(() => {});
+		const { threads } = read({ 'copy 1/changed.db': copies[0]!, 'copy 2/changed.db': copies[1]! });
+		const found = threads.flatMap((t) => t.messages.filter((m) => m.first.text?.startsWith(said(14))));
+		assert.deepEqual(
+			found.map((m) => [m.first.text, m.standing, m.earlierWordingOf !== null]),
+			[
+				[said(14), 'dropped', true],
+				[`${said(14)} — corrected`, 'dropped', false]
+			]
+		);
+	});
+
+	it('a message that was changed was sent when it was first, though a later copy has lost what says so', () => {
+		const first = START + 14 * HOUR;
+		const copies = changed((put) => {
 			for (let k = 0; k < 2; k++) put('message', 301 + k, START + (60 + k) * HOUR, 1, 0, said(60 + k), null, null);
 		});
 		const { threads } = read({ 'copy 1/changed.db': copies[0]!, 'copy 2/changed.db': copies[1]! });
@@ -356,8 +341,8 @@ describe('few of a kind', () => {
 		assert.deepEqual(
 			found.map((m) => [m.first.text, m.first.sentAt, m.earlierWordingOf !== null]).sort(),
 			[
-				[said(14), changed, true],
-				[`${said(14)} — corrected`, changed, false]
+				[said(14), first, true],
+				[`${said(14)} — corrected`, first, false]
 			].sort()
 		);
 	});

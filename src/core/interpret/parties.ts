@@ -9,7 +9,7 @@ import { isPath } from './files';
 import { threadKeyOf } from './flag-rule';
 import { FROM_WHOM, TO_WHOM } from './party-words';
 import { addressesIn } from './profile';
-import { keyOf, type Key } from './refs';
+import { keyOf, placesBy } from './refs';
 import { cell, type Sheet, type SheetColumn } from './sheet';
 import { writesInOwnTalks } from './writer-in-rooms';
 
@@ -268,10 +268,7 @@ export function ownWriter(reading: MessageReading, context: Context): string | n
 function nameOneRow(sheet: Sheet, a: Party, b: Party, { tables }: Context): boolean {
 	const [one, other] = [a.key, b.key];
 	if (!one || !other || one === other || one.sheet !== other.sheet) return false;
-	const listed = one.sheet.sure.slice(0, LISTED);
-	const numbersBy = ({ column }: Key): Map<string | number | null, number> =>
-		new Map(listed.map((row, i) => [column ? keyOf(cell(row, column, tables)) : keyOf(row.rowid), i]));
-	const [here, there] = [numbersBy(one), numbersBy(other)];
+	const [here, there] = [placesBy(one, LISTED, tables), placesBy(other, LISTED, tables)];
 	const pairs = sheet.sure.slice(0, LISTED).flatMap((row) => {
 		const [x, y] = [here.get(keyOf(cell(row, a.value, tables))), there.get(keyOf(cell(row, b.value, tables)))];
 		return x === undefined || y === undefined ? [] : [x === y];

@@ -204,6 +204,10 @@ const KEYS_KNOWN = 0.7;
 const LEFT_BEHIND = 0.3;
 const FEW = 5;
 
+/** At which place of a key's list stands the row that each of its values names; of so many rows at most. */
+export const placesBy = ({ sheet, column }: Key, most: number, tables: readonly Table[]): Map<string | number | null, number> =>
+	new Map(sheet.sure.slice(0, most).map((row, i) => [column ? keyOf(cell(row, column, tables)) : keyOf(row.rowid), i]));
+
 /** Whether all values that a column has in rows in use are keys, and those are several, among rows that are lost. */
 function allInUse(column: SheetColumn, sheet: Sheet, key: Key, tables: readonly Table[]): boolean {
 	if (column.profile.texts > 0 || column.profile.blobs > 0) return false;

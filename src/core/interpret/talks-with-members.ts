@@ -6,7 +6,7 @@ import { addressShare } from './columns';
 import type { Context } from './context';
 import { ALL_THREADS } from './how-sure';
 import { joinsOnce } from './joins-once';
-import { isNamedAlike, keyOf, type Key, type Reference } from './refs';
+import { isNamedAlike, keyOf, placesBy, type Reference } from './refs';
 import { cell, isOwnNumber, type Sheet, type SheetColumn } from './sheet';
 
 const ROWS = 4000;
@@ -51,10 +51,7 @@ function hasMembers({ from, key }: Reference, messages: Sheet, { sheets, referen
 
 /** Whether in each row in which a column is filled it names that row of the list which the other one names by another key. */
 function namesTheSame(again: Reference, talk: Reference, sheet: Sheet, { tables }: Context): boolean {
-	const listed = talk.key.sheet.sure.slice(0, ROWS);
-	const numberBy = ({ column }: Key): Map<string | number | null, number> =>
-		new Map(listed.map((row, i) => [column ? keyOf(cell(row, column, tables)) : keyOf(row.rowid), i]));
-	const [here, there] = [numberBy(talk.key), numberBy(again.key)];
+	const [here, there] = [placesBy(talk.key, ROWS, tables), placesBy(again.key, ROWS, tables)];
 	return sheet.sure.slice(0, ROWS).every((row) => {
 		const name = keyOf(cell(row, again.from, tables));
 		return name === null || name === '' || there.get(name) === here.get(keyOf(cell(row, talk.from, tables)));
