@@ -74,6 +74,20 @@ export function readFewAlike(messages: readonly MessageReading[]): void {
 	}
 }
 
+/** Of two tables, one of what was sent and one of what was received, few rows of the one are of rooms: the other says which column names them. */
+export function readHalvesAlike(messages: readonly MessageReading[]): void {
+	const wayOf = ({ direction: { value } }: MessageReading): string | null => (value.kind === 'sheet' ? value.direction : null);
+	for (const m of messages) {
+		const other = messages.find((o) => (o.thread ?? o.group) && wayOf(o) !== null && wayOf(o) !== wayOf(m));
+		if (!other || wayOf(m) === null || m.thread || m.threadJoin || m.group) continue;
+		const { name } = other.thread?.value ?? other.group!;
+		const column = m.sheet.columns.find((c) => !c.made && c.name === name && c.profile.filled > 0);
+		if (!column || [m.text, m.time, m.peer, m.sender].some((p) => p?.value === column)) continue;
+		if (other.thread) m.thread = { ...other.thread, value: column, evidence: [`${other.sheet.name} has such a column for it`] };
+		else m.group = column;
+	}
+}
+
 /** Whether a column is called for which way messages went. */
 export const isCalledWay = ({ name }: SheetColumn): boolean => /box|dir|folder|way|from_?me|mine|sent|outgoing/i.test(name);
 

@@ -34,12 +34,17 @@ function casedBy(name: string, value: Value | undefined): string | null {
 		.replace(EMPTY_END, '')
 		.split(' ')
 		.map((word) => wordIn(text, word));
-	return words.includes(null) ? null : words.join(' ');
+	return words.includes(null) || words.every((word) => word === word!.toLowerCase()) ? null : words.join(' ');
 }
 
-/** A word with a capital, where it stands so. */
+/** A word as it stands where one begins, or with a capital anywhere. */
 function wordIn(text: string, word: string): string | null {
+	if (word === '') return null;
+	const small = text.toLowerCase();
+	const isAligned = small.length === text.length;
+	for (let at = small.indexOf(word); isAligned && at >= 0; at = small.indexOf(word, at + 1))
+		if (!/[\p{L}\p{N}]/u.test(text[at - 1] ?? ' ')) return text.slice(at, at + word.length);
 	const [first = ''] = word;
 	const capital = first.toUpperCase() + word.slice(first.length);
-	return word !== '' && capital !== word && text.includes(capital) ? capital : null;
+	return capital !== word && text.includes(capital) ? capital : null;
 }

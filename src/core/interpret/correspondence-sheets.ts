@@ -4,6 +4,7 @@ import type { Table } from '../model';
 import { TABLE_NAME, addressShare, isHandleLike, textScore } from './columns';
 import type { Context } from './context';
 import { weighCorrespondence } from './correspondence';
+import { namesTables } from './keys-by-kind';
 import { readMessages } from './message-sheet';
 import { isGone } from './moved-tables';
 import { isOtherHalf } from './other-half';
@@ -72,16 +73,21 @@ function chooseMessageSheets(candidates: Candidate[], context: Context): Candida
 		// Where nothing says it of the likeliest either, as many rows as that one has, and more, are messages too.
 		const isAsLikely = w > best.w - AS_LIKELY && c.sheet.sure.length >= best.c.sheet.sure.length && social >= socialScore(best.c, context);
 		if (c !== best.c && ((social < 0.5 && !isHalf && !isAsLikely) || beginAlike(c, context))) continue;
-		const referencedByMessages = chosen.some((m) =>
-			(context.references.get(m.sheet) ?? []).some(
-				(r, _, all) =>
-					r.key.sheet === c.sheet &&
-					r.confidence > 0.6 &&
-					// The surest of each column stands first: what that names is named.
-					r.confidence > all.find((x) => x.from === r.from)!.confidence - AS_SURE &&
-					m.sheet.sure.length > c.sheet.sure.length &&
-					isMeant(r, m.sheet, context.tables)
-			)
+		const referencedByMessages = chosen.some(
+			(m) =>
+				!saysItWasIn(m, c, context) &&
+				(context.references.get(m.sheet) ?? []).some(
+					(r, _, all) =>
+						r.key.sheet === c.sheet &&
+						r.confidence > 0.6 &&
+						// The surest of each column stands first: what that names is named.
+						isAsSure(
+							r,
+							all.find((x) => x.from === r.from)!
+						) &&
+						m.sheet.sure.length > c.sheet.sure.length &&
+						isMeant(r, m.sheet, context.tables)
+				)
 		);
 		if (referencedByMessages) continue;
 		if (chosen.some((m) => !isMovedFrom(c, m) && repeats(c, m, context))) continue;
@@ -145,6 +151,16 @@ const AS_LIKELY = 0.5;
 
 /** By how much less sure a key may be that is meant all the same. */
 const AS_SURE = 0.15;
+
+/** Whether a sheet's rows say by the name of another's table that they were in it: they name their own rows there. */
+const saysItWasIn = (m: Candidate, { sheet: { name } }: Candidate, { tables }: Context): boolean =>
+	m.sheet.columns.some(
+		(c) => namesTables(c, tables) && [...c.profile.distinct.keys()].some((v) => String(v).toLowerCase() === name.toLowerCase())
+	);
+
+/** Whether a reference is about as sure as the surest of its column; where a list has the addresses, another that has some is not named by them. */
+const isAsSure = (r: Reference, surest: Reference): boolean =>
+	r === surest || (r.confidence > surest.confidence - AS_SURE && !(r.key.column && addressShare(r.key.column) > 0.4));
 
 /** Tables of what was typed and never sent, and of what was not sent yet. */
 const DRAFT = /drafts?|entw(?:u|ü|ue)rfe?|brouillons?|borrador(?:es)?|bozz[ae]|rascunhos?/i;
@@ -272,17 +288,48 @@ export function repeatsTexts(
 const repeatsTimed = (c: Candidate, m: Candidate, context: Context): boolean =>
 	c.time !== null &&
 	m.time !== null &&
+	!isPutAside(c, m, context) &&
 	repeatsAtOnce({ sheet: c.sheet, text: c.text.value, time: c.time }, { sheet: m.sheet, text: m.text.value, time: m.time }, context);
 
 /** Whether a few rows name messages of another sheet and have their texts, with a time of their own: what was pinned, say. */
 const namesWhatItRepeats = (c: Candidate, m: Candidate, context: Context): boolean =>
 	c.sheet.sure.length < m.sheet.sure.length * 0.5 &&
+	!isPutAside(c, m, context) &&
 	namesMessages(c, m, context).length > 0 &&
 	repeatsTexts({ sheet: c.sheet, text: c.text.value }, { sheet: m.sheet, text: m.text.value }, context.tables);
 
+/**
+ * Whether what a sheet has in use with a time is in use in the other one no more, in any capture: it was put aside, into a bin
+ * say, and stands in lost rows and earlier captures of the other.
+ */
+function isPutAside(c: Candidate, m: Candidate, { harvests, tables }: Context): boolean {
+	if (!c.time) return false;
+	const books = harvests?.length ? harvests.map(({ book }) => book) : [];
+	const inUse = (of: Candidate, book: (typeof books)[number]): string[] =>
+		of.sheet.tables.flatMap((table) =>
+			book.rowsOf(table).flatMap((row) => {
+				const text = row.standing === 'kept' ? cell(row, of.text.value, tables) : null;
+				return typeof text === 'string' && text.length >= LETTERS ? [text] : [];
+			})
+		);
+	let all = 0;
+	for (const book of books) {
+		const [here, there] = [inUse(c, book), new Set(inUse(m, book))];
+		if (there.size === 0) continue;
+		if (here.filter((text) => there.has(text)).length > here.length * SAID_AGAIN) return false;
+		all += here.length;
+	}
+	return all > 0;
+}
+const LETTERS = 6;
+/** Share of the texts that are said twice by chance. */
+const SAID_AGAIN = 0.2;
+
 /** Whether most of c's texts are also m's: a copy, or a history of earlier wordings. */
 function repeats(c: Candidate, m: Candidate, context: Context): boolean {
-	if (repeatsTexts({ sheet: c.sheet, text: c.text.value }, { sheet: m.sheet, text: m.text.value }, context.tables)) return true;
+	const isAside = isPutAside(c, m, context);
+	if (!isAside && repeatsTexts({ sheet: c.sheet, text: c.text.value }, { sheet: m.sheet, text: m.text.value }, context.tables)) return true;
+	if (isAside && c.sheet.columns.some((column) => namesTables(column, context.tables))) return false;
 	// A history: its rows point to messages, several to one.
 	return (context.references.get(c.sheet) ?? []).some(
 		(r) =>

@@ -4,6 +4,7 @@
  */
 import { wayOfBox } from '../way-words';
 import { TABLE_NAME, bestText, bestTime } from './columns';
+import type { Row } from '../model';
 import type { Context } from './context';
 import { type Flag, inWords } from './direction-rules';
 import { BY_FLAG_NAME, BY_WAY_WORDS, ROWS, type Sampled, flagRule, isNought, joinKey, joinMap, oneSided, threadKeyOf } from './flag-rule';
@@ -58,6 +59,7 @@ const AGREE = 0.98;
  */
 export function flagBeside(reading: MessageReading, context: Context): DirectionRule | null {
 	const { value } = reading.direction;
+	if (value.kind === 'flag') return otherFlag(value, reading, context);
 	if (value.kind !== 'sender' || !value.column.made?.writer) return null;
 	const found = flagRule(reading, context)?.value;
 	if (found?.kind !== 'flag') return null;
@@ -71,6 +73,25 @@ export function flagBeside(reading: MessageReading, context: Context): Direction
 	}
 	return known > 0 && same >= known * AGREE ? found : null;
 }
+
+/** The further flag that says the same of all rows of which the first says it, where that says nothing of some: of what is in a bin. */
+function otherFlag(rule: DirectionRule & { kind: 'flag' }, reading: MessageReading, context: Context): DirectionRule | null {
+	const ways = (of: typeof rule, row: Row): 'out' | 'in' | null => {
+		const mark = keyOf(cell(row, of.column, context.tables));
+		return mark === null ? null : of.out.includes(mark) ? 'out' : of.in.includes(mark) ? 'in' : null;
+	};
+	const rows = reading.sheet.sure.slice(0, ROWS);
+	if (rule.bit || rows.every((row) => ways(rule, row) !== null)) return null;
+	const found = flagRule(reading, context, rule.column.column)?.value;
+	if (found?.kind !== 'flag' || found.bit) return null;
+	const both = rows.flatMap((row) => {
+		const [one, other] = [ways(rule, row), ways(found, row)];
+		return one === null || other === null ? [] : [one === other];
+	});
+	const same = both.filter(Boolean).length;
+	return both.length >= ROWS_LEAST && same >= both.length * AGREE ? found : null;
+}
+const ROWS_LEAST = 8;
 
 /**
  * The way by a column that names whoever wrote but the owner: a flag that says the same of nearly all rows, as it says it

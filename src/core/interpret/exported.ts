@@ -138,7 +138,13 @@ export function readExported(harvest: ExportHarvest, owner: { owner: string; why
 	});
 	const mail = harvest.form === 'mail';
 	const sender = sure(mail ? 'from' : 'writer', mail ? 'the address that wrote' : 'who stands before the text');
-	const rule: DirectionRule = owner ? { kind: 'sender', column: sender.value, owner: [owner.owner] } : { kind: 'unknown' };
+	// Where only the one wrote whom the file is called after, all came from there.
+	const [only, more] = [...sender.value.profile.distinct.keys()];
+	const titles = [...column(mail ? 'between' : 'conversation').profile.distinct.keys()];
+	const isOfOther =
+		!mail && !owner && only !== undefined && more === undefined && titles.every((t) => isCalledAfter(String(t), String(only)));
+	const rule: DirectionRule =
+		owner || isOfOther ? { kind: 'sender', column: sender.value, owner: owner ? [owner.owner] : [] } : { kind: 'unknown' };
 	const dates = harvest.dates[0];
 	const m: MessageReading = {
 		...blankReading(sheet, { value: column('text'), confidence: 1, evidence: ['what stands behind the writer'] }, null),
@@ -151,8 +157,14 @@ export function readExported(harvest: ExportHarvest, owner: { owner: string; why
 		},
 		direction: {
 			value: rule,
-			confidence: owner ? 0.9 : 0,
-			evidence: [owner ? `${owner.owner} is the owner: ${owner.why}` : 'nothing says which of the writers is the owner']
+			confidence: owner ? 0.9 : isOfOther ? 0.7 : 0,
+			evidence: [
+				owner
+					? `${owner.owner} is the owner: ${owner.why}`
+					: isOfOther
+						? 'the file is called after the only one who wrote'
+						: 'nothing says which of the writers is the owner'
+			]
 		},
 		sender,
 		thread: sure(mail ? 'between' : 'conversation', mail ? 'who wrote to whom' : 'the file is one conversation'),

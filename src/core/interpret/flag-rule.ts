@@ -73,11 +73,12 @@ function isFlagColumn(column: SheetColumn, reading: MessageReading): boolean {
 /** What the number of a conversation is called, and no way is. */
 const ROOM_NUMBER = /(?:^|[._ ])(?:conv(?:ersation)?|chat|thread|room|group|channel|dialog(?:ue)?)[_ ]?(?:id|key|no|nr|uid)?$/i;
 
-export function flagRule(reading: MessageReading, context: Context): Guess<DirectionRule> | null {
+/** `except`: the place of a column that says it already, of some rows. */
+export function flagRule(reading: MessageReading, context: Context, except: number | null = null): Guess<DirectionRule> | null {
 	let best: Weighed | null = null;
 	const counter = counterOf(reading.sheet, context.tables);
 	for (const column of reading.sheet.columns) {
-		if (column === reading.peer?.value || column === reading.sender?.value || column === counter) continue;
+		if (column === reading.peer?.value || column === reading.sender?.value || column === counter || column.column === except) continue;
 		if (ROOM_NUMBER.test(column.name) && column.profile.texts === 0) continue;
 		if (isKeyCalled(column, reading.sheet, context) || saysWhetherFile(column, reading.sheet, context)) continue;
 		const whole = isFlagColumn(column, reading)

@@ -95,11 +95,13 @@ function keysIn(rows: readonly Row[], column: number, least: number): Keys | nul
 	const keys = [...new Set(stored)];
 	if (stored.length < Math.max(least, telling.length * NEARLY_ALL) || keys.length < stored.length * MOSTLY_ONCE) return null;
 	for (const separator of SEPARATORS) {
-		if (!keys[0]!.includes(separator)) continue;
+		// One row may stand for itself: the owner's own, among persons.
+		const first = keys.slice(0, 2).find((key) => key.includes(separator));
+		if (first === undefined) continue;
 		const split = keys.map((key) => key.split(separator));
-		const length = split[0]!.length;
+		const length = first.split(separator).length;
 		const alike = split.filter((parts) => parts.length === length && !parts.some((part) => /\s/.test(part)));
-		if (length > MOST_PARTS || alike.length < keys.length * NEARLY_ALL) continue;
+		if (length > MOST_PARTS || alike.length < Math.min(keys.length * NEARLY_ALL, Math.max(LEAST_OWN, keys.length - 1))) continue;
 		if (separator === ' ' && areWords(alike)) continue;
 		if (WEAK.includes(separator) && !(length === 2 && alike.every(([word]) => word === alike[0]![0] && /^\p{L}+$/u.test(word!)))) continue;
 		const partsOf = (row: Row): readonly string[] | null => {

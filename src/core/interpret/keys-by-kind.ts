@@ -5,7 +5,7 @@
 import type { Row, Table, Value } from '../model';
 import { profileOf } from './profile';
 import type { Context } from './context';
-import { isNamedAlike, keyOf, referencesOf, type Key } from './refs';
+import { isNamedAlike, keyOf, referencesOf, type Key, type Reference } from './refs';
 import { cell, isOwnNumber, leaveAside, sampleOf, type Sheet, type SheetColumn } from './sheet';
 
 /** Rows that must be told by their kind, and kinds of them, at most. */
@@ -75,6 +75,30 @@ export function openNamedByKind(found: Split, context: Context): void {
 }
 
 const SURE = 0.6;
+
+/**
+ * Numbers beside the names of several tables are keys of the one that is named, and of none for all rows: what they name
+ * there may be gone, and then no column of its own says it.
+ */
+export function dropKeysOfNamed({ references, tables }: Pick<Context, 'references' | 'tables'>): void {
+	for (const [sheet, refs] of references) {
+		const column = sheet.columns.find((c) => c.profile.distinct.size > 1 && namesTables(c, tables));
+		if (!column) continue;
+		const named = new Set([...column.profile.distinct.keys()].map((name) => String(name).toLowerCase()));
+		const isOfNamed = ({ from, key }: Reference): boolean =>
+			!from.made && from.profile.texts === 0 && named.has(key.sheet.name.toLowerCase());
+		references.set(
+			sheet,
+			refs.filter((r) => !isOfNamed(r))
+		);
+	}
+}
+
+/** Whether a column says of which tables its rows are, or were. */
+export function namesTables({ profile: p }: SheetColumn, tables: readonly Table[]): boolean {
+	const called = new Set(tables.map(({ name }) => name.toLowerCase()));
+	return !p.many && p.texts > 0 && [...p.distinct.keys()].every((v) => called.has(String(v).toLowerCase()));
+}
 
 /** Whether a table has its own number, the kind and the number of that kind, and no more. */
 const saysNothingElse = (sheet: Sheet, columns: readonly SheetColumn[], tables: readonly Table[]): boolean =>

@@ -193,23 +193,26 @@ export function readMessages(
 	let direction = named ?? marked ?? decideDirection(reading, context);
 	if (apart && !apart.isFull && !named) direction = wayByNaming(direction, apart.writer, reading, context);
 	if (told && !told.isPartner && direction.value.kind !== 'sender') direction = wayTold(direction, told, reading, context);
-	if (paired && direction.confidence < 0.95)
+	// Who wrote is no flag, however surely some of them could be one.
+	const isOpenTo = (writer: SheetColumn): boolean =>
+		direction.confidence < 0.95 || (direction.value.kind === 'flag' && direction.value.column === writer);
+	if (paired && isOpenTo(paired.column))
 		direction = bySender(
 			paired.column,
 			paired.owner,
 			`${paired.owner} goes with every other side, and each of its other values with one: the owner`,
 			direction
 		);
-	if (beside && direction.confidence < 0.95)
+	if (beside && isOpenTo(beside.writer))
 		direction = bySender(beside.writer, beside.owner, `the writer is the other side, or ${beside.owner}: the owner`, direction);
-	if (written && direction.confidence < 0.95)
+	if (written && isOpenTo(written.writer))
 		direction = bySender(
 			written.writer,
 			written.owner,
 			`the writer is the one whom its conversation names, or ${written.owner}: the owner`,
 			direction
 		);
-	if (writes !== null && direction.confidence < 0.95)
+	if (writes !== null && isOpenTo(reading.participant!.value))
 		direction = bySender(
 			reading.participant!.value,
 			writes,
@@ -256,6 +259,19 @@ export function readMessages(
 		if (reading.peerName) reading.sender = sender;
 	}
 	reading.group = groupBeside(reading, context);
+	const room = refs.find(
+		({ from, key, inclusion }) => from === reading.group && inclusion === 1 && isNamedAlike(from, key.sheet) && !personSheets.has(key.sheet)
+	);
+	// It names the rows of a list of rooms, however few those are.
+	if (room) {
+		reading.thread = {
+			value: room.from,
+			key: room.key,
+			confidence: room.confidence,
+			evidence: [`it is called as ${room.key.sheet.name} is`]
+		};
+		reading.group = null;
+	}
 	reading.direction = flagByGroup(reading.direction, reading, context);
 	reading.deleted = findDeletedFlag(reading, context);
 	reading.otherKinds = findOtherKinds(reading, namesOf(persons, context), context);

@@ -1,4 +1,5 @@
 /** Applies a store's reading to its rows: each row of a message sheet becomes what it says, in the store's own terms. */
+import { addressShare } from './columns';
 import { put } from '../lists';
 import type { Direction, Row, Table, Value } from '../model';
 import { alwaysThere } from './always-there';
@@ -69,6 +70,8 @@ interface ThreadInfo {
 	members: Party[];
 	senders: Map<string, Party>;
 	group: boolean;
+	/** Its row in a list that has numbers has none, and a title. */
+	unnumbered?: boolean;
 	/** In a group known by a remote address: that address, which is nobody's. */
 	remote?: string;
 }
@@ -257,7 +260,8 @@ class MessageSheet {
 	/** Sender and recipients but the owner, where the recipients are a list and those are several. */
 	private severalParties(row: Row, sender: Party | null): Party[] | null {
 		const { recipient } = this.m;
-		const value = recipient && !recipient.key ? this.get(row, recipient.value) : null;
+		const stored = recipient ? this.get(row, recipient.value) : null;
+		const value = recipient?.key?.values.has(keyOf(stored) ?? '') ? null : stored;
 		const list = typeof value === 'string' ? addressesIn(value) : [];
 		if (list.length < 2) return null;
 		const all = [...(sender?.address ? [sender.address] : []), ...list].filter((a) => !this.owners.has(a));
@@ -302,12 +306,13 @@ class MessageSheet {
 		const direction = this.direction(row);
 		const sender = this.party(row, m.sender);
 		const room = this.roomOf(row);
-		const recipient = room === null || m.group ? this.party(row, m.recipient) : null;
 		const others = this.severalParties(row, sender);
+		const recipient = (room === null || m.group) && (!others || !m.recipient?.key) ? this.party(row, m.recipient) : null;
 		const peer = this.party(row, m.peer);
 		const isOwn = m.participant && m.ownParticipant !== null && keyOf(this.get(row, m.participant.value)) === m.ownParticipant;
 		const participant = isOwn ? null : this.party(row, m.participant);
-		const threadKey = others
+		const isListed = others !== null && !(m.thread && m.recipient?.key);
+		const threadKey = isListed
 			? `r:${others
 					.map((p) => normalAddress(p.address ?? ''))
 					.sort()
@@ -458,6 +463,9 @@ class MessageSheet {
 
 	/** A thread with a title of its own, where those of two carry none or the person's name, is a group's. */
 	private titledGroups(): void {
+		// Where a list has the number of whom each conversation is with, one that has a title alone is a room.
+		for (const info of this.threads.values())
+			if (info.unnumbered && ![...info.senders.values()].some(({ name }) => name === info.title)) info.group = true;
 		const partners = new Map<string, ThreadInfo[]>();
 		for (const info of this.threads.values()) {
 			if (info.group || info.senders.size !== 1) continue;
@@ -566,7 +574,8 @@ class MessageSheet {
 			if (thread !== undefined) return `t:${thread}`;
 		}
 		if (m.thread) {
-			if (m.thread.value.column < 0) return row.tableKnown ? `t:${this.tables[row.table]!.name}` : 't:?';
+			if (m.thread.value.column < 0 && !row.tableKnown) return 't:?';
+			if (m.thread.value.column < 0 && !m.thread.key) return `t:${this.tables[row.table]!.name}`;
 			const value = keyOf(this.get(row, m.thread.value));
 			if (value !== null) return `t:${value}`;
 		}
@@ -603,7 +612,7 @@ class MessageSheet {
 			if (info.members.length === 1) info.peer = info.members[0]!;
 			return info;
 		}
-		if (m.thread && m.thread.value.column < 0) {
+		if (m.thread && m.thread.value.column < 0 && !m.thread.key) {
 			const { name } = this.tables[row.table]!;
 			// What all of them begin with can be the beginning of their keys.
 			const key = name.slice(this.prefix.search(/[^_\W]*$/));
@@ -654,7 +663,7 @@ class MessageSheet {
 				const listed = stated.key ? this.people.byKey(stated.key, k) : null;
 				const party = listed ?? (isAddress || !stated.key ? this.people.byListedAddress(String(peer)) : null);
 				if (party && !this.owners.has(String(k))) info.peer = party;
-			}
+			} else if (k === null && info.title !== null && addressShare(stated.column) > 0.6) info.unnumbered = true;
 		} else if (asPerson?.address && asPerson.address !== asPerson.name) info.peer = asPerson;
 	}
 

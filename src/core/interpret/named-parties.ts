@@ -37,7 +37,7 @@ export function partiesIn(
 	const parties: Party[] = [];
 	for (const [column, r] of best) {
 		// What is the same in every row is nobody in particular.
-		if (isConstant(column, sheet) || isOwnNumber(column, sheet, context.tables)) continue;
+		if (isConstant(column, sheet) || isOwnNumber(column, sheet, context.tables) || column.made?.ofTable) continue;
 		if (personSheets.has(r.key.sheet))
 			parties.push({
 				value: column,

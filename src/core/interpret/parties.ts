@@ -84,13 +84,25 @@ export function writerBesidePeer(
 			return only ? [{ peer, writer, ...only }] : [];
 		})
 	);
-	const inRooms = fits.filter((fit) => fit.hasRooms);
 	// Seen from the other column a room writes where its members are: the owner is who writes most.
 	const rows = sheet.sure.slice(0, ROOM_ROWS);
-	const writes = ({ writer, owner }: (typeof fits)[number]): number =>
-		rows.filter((row) => keyOf(cell(row, writer, context.tables)) === owner).length;
-	if (inRooms.length > 1) return inRooms.reduce((best, fit) => (writes(fit) > writes(best) ? fit : best));
-	return inRooms[0] ?? fits[0] ?? null;
+	const weigh = ({ writer, owner, hasRooms }: (typeof fits)[number]): number => {
+		const writes = rows.filter((row) => keyOf(cell(row, writer, context.tables)) === owner).length;
+		const said = (context.stated?.includes(owner) ? STATED : 0) - (hasNoAddress(owner, writer, sheet, context) ? NOBODY : 0);
+		return (said + Number(hasRooms)) * rows.length + writes;
+	};
+	return fits.length === 0 ? null : fits.reduce((best, fit) => (weigh(fit) > weigh(best) ? fit : best));
+}
+/** What it weighs that one is stated to be the owner; and that a list of persons with addresses has none for one: a room's row. */
+const STATED = 4;
+const NOBODY = 2;
+
+/** Whether the list that a column names persons of has addresses, and none for one of them. */
+function hasNoAddress(who: string | number, column: SheetColumn, sheet: Sheet, { references, tables }: Context): boolean {
+	const key = (references.get(sheet) ?? []).find((r) => r.from === column)?.key;
+	const row = key?.sheet.rows.find((one) => keyOf(key.column ? cell(one, key.column, tables) : one.rowid) === who);
+	const addresses = key?.sheet.columns.filter((c) => addressShare(c) > 0.4) ?? [];
+	return row !== undefined && addresses.length > 0 && addresses.every((c) => keyOf(cell(row, c, tables)) === null);
 }
 
 /** Small numbers are states as well. */
@@ -120,7 +132,8 @@ function onlyOtherWriter(
 	if (owner === undefined || others.size > 1 || same <= rows.length * 0.1 || same >= rows.length * 0.95) return null;
 	const strangers = [...inRooms].filter((who) => who !== owner && !peer.profile.distinct.has(who));
 	if (peer.profile.distinct.has(owner) || strangers.length > inRooms.size * STRANGERS) return null;
-	return { owner, hasRooms: inRooms.size > 1 };
+	// Of whom there is a conversation with himself one message elsewhere is one in a room.
+	return { owner, hasRooms: inRooms.size > 1 || [...inRooms].some((who) => who !== owner && peer.profile.distinct.has(who)) };
 }
 /** Share of those who write in rooms that need not be known from a conversation of two. */
 const STRANGERS = 0.5;

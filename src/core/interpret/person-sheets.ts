@@ -5,6 +5,7 @@ import type { Row, Table } from '../model';
 import { type Heading, headingOf } from '../people/headings';
 import { cardsColumn, listsOfOwnAddresses } from './address-lists';
 import { casedIn } from './cased-names';
+import { namesTables } from './keys-by-kind';
 import {
 	addressShare,
 	areCounted,
@@ -60,6 +61,7 @@ export function readPersons(sheet: Sheet, context: Context): PersonReading | nul
 				(!saysNothing(c, 1) || isPartOfName(c)) &&
 				(!areKindsOf(c) || isPartOfName(c)) &&
 				!isLabel(c, addresses[0]) &&
+				!namesTables(c, context.tables) &&
 				!isKeyOfNamed(c, sheet, context) &&
 				!areDigestKeys(c) &&
 				!(addresses.length > 0 && areKeys(c)) &&

@@ -1,4 +1,5 @@
 /** What the values of a column are like: sorts, forms, range, how many differ. */
+import { isZoneName } from '../zones';
 import { isWhenInDigits } from '../in-digits';
 import { MEDIA_TYPE } from '../bytes';
 import type { Row, Value } from '../model';
@@ -206,7 +207,8 @@ export function addressesIn(text: string): string[] {
 
 /** A written date with something behind it: "2025/01/14 19h35" is no path. */
 const DATED = /^\d{1,4}([./-])\d{1,2}\1\d{1,4}[\sT,]/;
-const isPathLike = (t: string): boolean =>
+const isPathLike = (t: string): boolean => !isZoneName(t) && isPathWritten(t);
+const isPathWritten = (t: string): boolean =>
 	(PATH.test(t) && !DATED.test(t) && !MEDIA_TYPE.test(t) && !/\s\S+\s/.test(t)) ||
 	ABSOLUTE_PATH.test(t) ||
 	((RELATIVE_PATH.test(t) || FILE_NAME.test(t)) && !DATED.test(t));

@@ -80,7 +80,13 @@ function recipientRowsOf(list: Sheet, among: ReadonlySet<Sheet>, context: Contex
 			if (person.from === link.from || person.key.sheet === messages || person.key.sheet === list || !isSurest(person, list, context))
 				continue;
 			const writers = (references.get(messages) ?? []).filter(
-				(r) => r.key === person.key && r.confidence >= SURE && r.inclusion >= NEARLY_ALL && isSurest(r, messages, context)
+				(r) =>
+					r.key === person.key &&
+					r.confidence >= SURE &&
+					r.inclusion >= NEARLY_ALL &&
+					// A conversation's own number is nobody's who wrote.
+					!isOwnNumber(r.from, messages, tables) &&
+					isSurest(r, messages, context)
 			);
 			const address = person.key.sheet.columns.find((c) => c.column >= 0 && !c.made && addressShare(c) > ADDRESSES);
 			const of = { list, messages, key: link.from, own: link.key.column, recipient: person.from };

@@ -6,7 +6,7 @@ import type { Harvested } from '../harvest';
 import type { Table } from '../model';
 import { leaveOutAccounts } from './accounts';
 import { openAddressRows } from './address-rows';
-import { readFewAlike, readOneTableAlike } from './alike-sheets';
+import { readFewAlike, readHalvesAlike, readOneTableAlike } from './alike-sheets';
 import { dropChanceKeys } from './beside';
 import { addressShare, bestText, bestTime } from './columns';
 import { findCompanions } from './companions';
@@ -23,7 +23,7 @@ import { readFewWithFiles } from './few-with-files';
 import { readFilesAlone } from './files-alone';
 import { openFirstTimes } from './first-times';
 import { joinsOnce } from './joins-once';
-import { openKeysByKind, openNamedByKind } from './keys-by-kind';
+import { dropKeysOfNamed, openKeysByKind, openNamedByKind } from './keys-by-kind';
 import { openLookups } from './lookups';
 import { membersBeside } from './members-beside';
 import { namesBesideHandles } from './names-beside';
@@ -66,6 +66,9 @@ import { readTextsAside } from './texts-aside';
 import { ShownMessages } from './shows-messages';
 import { isJoin, looksLikeThreads, readThreadSheet } from './threads';
 import { tellByOthers } from './told-twice';
+import { ownerByMembers } from './owner-by-members';
+import { openTablesListed } from './tables-listed';
+import { wayByTables } from './way-by-tables';
 import { writerByMembers } from './writer-by-members';
 import { openWritersBeside } from './writers-beside';
 import { openWritersByNumber } from './writers-by-number';
@@ -90,8 +93,10 @@ export function readStore(
 	const keys = all.filter(({ column }) => column === null || column.profile.filled > 0);
 	const references = new Map(sheets.map((s) => [s, withoutCounter(s, referencesOf(s, keys, tables), tables)]));
 	raiseNamesakes(references, tables);
+	dropKeysOfNamed({ references, tables });
 	const context: Context = { tables, sheets, keys, references, owner, harvests, stated: ownersInSettings(sheets, tables) };
 	context.accounts = leaveOutAccounts(context);
+	openTablesListed(context);
 	openNamedByKind(byKind, context);
 	dropChanceKeys(context, beside);
 	const properties = openProperties(context);
@@ -190,7 +195,9 @@ export function readStore(
 		roles.set(sheet, { value: 'members', confidence: 0.8, evidence: ['each row joins a thread and a person'] });
 	const others = sheets.filter((s) => !messageSheets.has(s));
 	const personSheets = new Set(persons.map((p) => p.sheet));
+	wayByTables(messages);
 	readFewAlike(messages);
+	readHalvesAlike(messages);
 	tellByOthers(messages, context);
 	for (const moved of movedTables(candidates, context)) {
 		const [to, at] = [messages.find((m) => m.sheet === moved.of), messages.findIndex((m) => m.sheet === moved.sheet)];
@@ -268,6 +275,7 @@ export function readStore(
 			roles.set(sheet, { value: 'members', confidence: 0.7, evidence: ['each row joins a thread and a person'] });
 		}
 	}
+	for (const m of messages) ownerByMembers(m, members, context);
 	for (const m of messages) m.participant = writerByMembers(m, members, persons, context) ?? m.participant;
 	members.push(...messages.flatMap((m) => membersBeside(m, namesBeside, tables) ?? []));
 	for (const sheet of addressRows)

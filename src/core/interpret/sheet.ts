@@ -16,6 +16,7 @@ import { eventsOf, type EventRows, type Place } from './event-log';
 import { saidBy } from './said-by';
 import { fullAddressesIn } from './full-addresses';
 import { timesInKeys } from './id-times';
+import { textOrFile } from './text-or-file';
 import { keyParts, timeInKeys } from './key-parts';
 import { fieldsOfDocuments, haveAlike } from './kinds-of-documents';
 import { kindsOfRows } from './kinds-of-rows';
@@ -44,6 +45,8 @@ export interface Made {
 	inRooms?: true;
 	/** It has the value of the one or the other of two columns. */
 	either?: readonly SheetColumn[];
+	/** It says which conversation's table a row is in. */
+	ofTable?: true;
 	/** The value that stands for the owner, where a flag beside says whose it is. */
 	owner?: string | number;
 	/** The column of the addresses that these are the names of. */
@@ -230,6 +233,13 @@ function addMade(sheet: Sheet, table: Table, sample: Row[]): void {
 	const add = (name: string, column: number, made: Made): void =>
 		void sheet.columns.push({ name, column, path: [], made, profile: profileOf(sure, (r) => made.read(r), sample) });
 	const names = table.columns.map((c) => c.name);
+	const both = textOrFile(sure, names);
+	if (both) {
+		const { column, isFile } = both;
+		add(`${names[column]} (text)`, column, { read: (row) => (isFile(row) ? undefined : row.values[column]) });
+		add(`${names[column]} (file)`, column, { read: (row) => (isFile(row) ? row.values[column] : undefined) });
+		setAside(sheet, column);
+	}
 	const whole = dayAndClock(sure, names.length);
 	if (whole) add(`${names[whole.day]} and ${names[whole.clock]}`, whole.day, whole);
 	addInUtc(sheet, sample);

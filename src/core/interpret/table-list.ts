@@ -28,11 +28,16 @@ export function tableListsOf(harvest: Harvested): TableList[] {
 			const areAlike = new Set(named.map((t) => JSON.stringify(t.columns.map((c) => [c.name.toLowerCase(), c.type])))).size === 1;
 			const saysMore =
 				areAlike && rows.some((row) => row.values.some((value, c) => c !== column && typeof value === 'string' && value !== ''));
-			return [{ table, highest: highestIn(rows, named, table, harvest), saysMore }];
+			const highest = highestIn(rows, named, table, harvest);
+			// Rows of writing that come from several tables, one from each, are what was put aside there.
+			if (highest.size === 0 && !saysMore && rows.every((row) => row.values.some((value, c) => c !== column && isWriting(value)))) continue;
+			return [{ table, highest, saysMore }];
 		}
 		return [];
 	});
 }
+
+const isWriting = (value: unknown): boolean => typeof value === 'string' && /\p{L}+\s+\p{L}+\s+\p{L}/u.test(value);
 
 /** The tables that a column's values name, or null where one names none. */
 function allNamed(rows: readonly Row[], column: number, called: ReadonlyMap<string, Table>): Table[] | null {

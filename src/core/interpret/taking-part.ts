@@ -13,11 +13,11 @@ import { listOfParties } from './listed-parties';
 import { participantsOf } from './participants';
 import { normalAddress } from './people';
 import type { MessageReading } from './reading';
-import { isNamedAlike, keyOf, type Key, type Reference } from './refs';
+import { isDeclared, isNamedAlike, keyOf, type Key, type Reference } from './refs';
 import { AGREE, IN_SOME, listsOf, roomsOf, ROWS_LEAST, tellingRows, type Join, type List, type Members } from './rooms-and-members';
 import { cell, type Sheet, type SheetColumn } from './sheet';
 import { ownerBySettings } from './settings';
-import { isNamed } from './threads';
+import { isNamed, THREADS_NAMED } from './threads';
 
 export interface TakingPart {
 	/** What names a message's conversation: a column of its own, or a join. */
@@ -66,7 +66,7 @@ export const takingPart = ({ sheet, text, time }: Said, context: Context): Takin
 
 function find(sheet: Sheet, used: ReadonlySet<SheetColumn>, context: Context): TakingPart | null {
 	const { ends, canWrite } = endColumns(sheet, used, context);
-	const writers = sheet.columns.filter((c) => canNameWriters(c, sheet, context) && !used.has(c) && canWrite(c));
+	const writers = sheet.columns.filter((c) => canNameWriters(c, sheet, context) && !used.has(c) && canWrite(c) && !namesTalks(c));
 	if (writers.length === 0) return null;
 	const identities = identitiesOf(context);
 	const rows = tellingRows(sheet);
@@ -95,6 +95,7 @@ function find(sheet: Sheet, used: ReadonlySet<SheetColumn>, context: Context): T
 						(list.room?.name === room.thread?.from.name ? CALLED : 0) +
 						(list.person.name === writer.name ? CALLED : 0) +
 						(fit.isSpanned ? SPANNED : 0) +
+						fit.listed * ALL_LISTED +
 						ownership(fit.owner ?? fit.everywhere, valuesOf(writer), written) +
 						(isStated(writer, fit.owner ?? fit.everywhere) ? STATED : 0) +
 						(isLeftOut(fit.owner ?? fit.everywhere, way.key) ? LEFT_OUT : 0) +
@@ -129,6 +130,13 @@ function find(sheet: Sheet, used: ReadonlySet<SheetColumn>, context: Context): T
 		const known = values.get(writer) ?? rows.map((row) => asOneOwner(keyOf(cell(row, writer, context.tables)), context));
 		values.set(writer, known);
 		return known;
+	}
+
+	/** Whether a column is called for conversations and declared, or called, the key of their list. */
+	function namesTalks(column: SheetColumn): boolean {
+		const [first] = (context.references.get(sheet) ?? []).filter((r) => r.from === column);
+		if (!first || !THREADS_NAMED.test(first.key.sheet.name) || !isNamedAlike(column, first.key.sheet)) return false;
+		return first.confidence > SURELY_CALLED || isDeclared(first, context.tables);
 	}
 
 	/** Whether a column is surely a key of another list, and called for it: who wrote, or takes part, is not to be told by it. */
@@ -181,6 +189,8 @@ const KEYED = 0.5;
 const CALLED = 0.75;
 /** Where one writes in nearly all conversations: of two columns that name each other's the other one is that of writers. */
 const SPANNED = 2;
+/** That all conversations somebody is named in are listed: read the other way round, a list of pairs leaves out some. */
+const ALL_LISTED = 3;
 /** One who takes part in all of them, or writes in all and is listed in none, is the owner: hardly a conversation is so. */
 const OWNED = 3;
 /** Where two columns name each other's: the owner writes much in each conversation, and in one that all write in few do. */
@@ -315,6 +325,8 @@ interface Fit {
 	everywhere: string | number | null;
 	isSpanned: boolean;
 	isPartner: boolean;
+	/** Share of the conversations in which somebody is named that the list has. */
+	listed: number;
 }
 
 /** Of few conversations the members say little; that one takes part in all, and alone is marked in the list of persons, says more. */
@@ -371,7 +383,18 @@ function fits(
 	if (isOwner && inRooms.includes(name(owner[0]))) return null;
 	const present = lists.length < ROOMS_LEAST ? [] : [...named].filter((who) => lists.every((names) => names.has(name(who))));
 	const everywhere = present.length === 1 ? present[0]! : isMarked && lists.length < ROOMS_LEAST ? marked.who : null;
-	return { odds, owner: isOwner ? owner[0] : null, everywhere, ...spread(writers, written, members) };
+	return {
+		odds,
+		owner: isOwner ? owner[0] : null,
+		everywhere,
+		...spread(writers, written, members),
+		listed: listedShare(writers, written, members)
+	};
+}
+
+function listedShare(writers: readonly Value[], written: readonly Value[], members: Members): number {
+	const rooms = new Set(written.filter((room, i) => room !== null && writers[i] !== null && writers[i] !== 0));
+	return [...rooms].filter((room) => members.has(room!)).length / Math.max(1, rooms.size);
 }
 
 /** In how many conversations one writes, and whether nobody is named in those of two. */

@@ -6,7 +6,7 @@ import type { Context } from './context';
 import { repeatsTexts } from './correspondence-sheets';
 import type { Guess } from './reading';
 import { messageKeyOf } from './message-keys';
-import { type Reference, isMeant, keyOf } from './refs';
+import { type Reference, isMeant, isNamedAlike, keyOf } from './refs';
 import { cell, type Sheet, type SheetColumn } from './sheet';
 import { timeOf } from './time';
 
@@ -81,6 +81,7 @@ function repeatsItsTime(sheet: Sheet, { references, tables }: Context): boolean 
 		const whole = r.key.sheet;
 		if (r.confidence < LIKELY_KEY || whole === sheet || !isMeant(r, sheet, tables) || !bestTime(whole, tables) || bestText(whole))
 			return false;
+		if (isNamedBack(r, sheet, tables)) return false;
 		const times = whole.columns.filter((c) => c.column >= 0 && c.profile.time);
 		const rows = new Map(whole.sure.map((row) => [messageKeyOf(row, r.key.column, tables), row]));
 		const read = sheet.sure.slice(0, TIMES_READ);
@@ -97,6 +98,12 @@ function repeatsItsTime(sheet: Sheet, { references, tables }: Context): boolean 
 		const areFewEach = pairs.length <= named.size * PARTS_EACH;
 		return areFewEach && pairs.length >= Math.max(WRITINGS, read.length * PARTS) && first.size >= named.size * SAME_TIME;
 	});
+}
+/** Whether it is the other's column that is called after this sheet, and names its rows by their key: what happened to each. */
+function isNamedBack({ from, key }: Reference, sheet: Sheet, tables: readonly Table[]): boolean {
+	const { primaryKey } = tables[sheet.tables[0]!]!;
+	const isOwnKey = primaryKey.length === 1 && primaryKey[0] === from.column && from.path.length === 0;
+	return isOwnKey && key.column !== null && isNamedAlike(key.column, sheet);
 }
 const TIMES_READ = 500;
 const SAME_TIME = 0.95;

@@ -112,6 +112,14 @@ export function threadIn(
 		if (index >= 0) parties.splice(index, 1);
 	}
 	const tableColumn = sheet.columns.find((c) => c.column === TABLE_NAME);
+	const listed = (context.references.get(sheet) ?? []).find((r) => r.from.made?.ofTable);
+	if (!thread && listed && !mixedParties(sheet, parties[0]?.value ?? null, context))
+		thread = {
+			value: listed.from,
+			key: listed.key,
+			confidence: 0.9,
+			evidence: [`${listed.key.sheet.name} lists the tables, each of one thread`]
+		};
 	if (!thread && tableColumn && !mixedParties(sheet, parties[0]?.value ?? null, context))
 		thread = { value: tableColumn, key: null, confidence: 0.8, evidence: ['each table holds one thread'] };
 	const named = new Set(parties.flatMap((p) => (p.key ? [p.key.sheet] : [])));

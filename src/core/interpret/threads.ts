@@ -101,7 +101,7 @@ function areMetApart(rows: readonly Row[], room: SheetColumn, address: SheetColu
 const NAMELESS = 0.1;
 const MOST = 0.5;
 
-const THREADS_NAMED = /thread|chat|conv|room|dialog|session|channel|^(?:[a-z]+_)?groups?$/i;
+export const THREADS_NAMED = /thread|chat|conv|room|dialog|session|channel|^(?:[a-z]+_)?groups?$/i;
 
 /** Whether another sheet's rows name those of this one in a column called for them, several the same. */
 const isNamedByMany = (sheet: Sheet, { sheets, references }: Context): boolean =>

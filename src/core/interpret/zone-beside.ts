@@ -1,5 +1,7 @@
-/** Times as the clock on the wall showed them, with a column beside them that says how far that was from UTC. */
+/** Times as the clock on the wall showed them, with a column beside them that says how far that was from UTC, or in which zone. */
 import type { Value } from '../model';
+import { wallTimeToUtc } from '../walltime';
+import { isZoneName } from '../zones';
 import type { SheetColumn } from './sheet';
 import { timeOf } from './time';
 
@@ -37,6 +39,14 @@ export function zoneBeside(
 	for (const offset of columns) {
 		if (offset === time || !NAMED.test(offset.name) || offset.profile.time || offset.profile.distinct.size > 40) continue;
 		const values = valuesOf(offset).filter((value) => value !== null && value !== undefined);
+		if (values.length >= LEAST && values.every((value) => typeof value === 'string' && isZoneName(value)))
+			return {
+				offset,
+				inUtc: (value, beside) => {
+					const at = timeOf(value, reading);
+					return at === null || typeof beside !== 'string' || !isZoneName(beside) ? null : inUtcFrom(at, beside);
+				}
+			};
 		const read = values.length < LEAST ? undefined : READERS.find((reader) => values.every((value) => isOffset(reader(value))));
 		if (!read) continue;
 		return {
@@ -48,4 +58,15 @@ export function zoneBeside(
 		};
 	}
 	return null;
+}
+
+/** What was asked of a zone within one quarter of an hour by the wall's clock is one answer. */
+const QUARTER = 15 * MINUTES;
+const KEPT = 50_000;
+const offsets = new Map<string, number>();
+function inUtcFrom(wall: number, zone: string): number {
+	const key = `${zone} ${Math.floor(wall / QUARTER)}`;
+	const known = offsets.get(key) ?? wall - wallTimeToUtc(wall, zone);
+	if (offsets.size < KEPT) offsets.set(key, known);
+	return wall - known;
 }

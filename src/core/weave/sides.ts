@@ -44,6 +44,7 @@ export interface Side {
 }
 
 const MINUTE = 60_000;
+const SECONDS = 60;
 /** Written clocks differ by whole quarters of an hour and no more than this. */
 const ZONES = 15 * MINUTE;
 const WIDEST_ZONE = 14 * 60 * MINUTE;
@@ -108,7 +109,8 @@ export function joinSides(
 		const join = new Join(messages, canonical);
 		const found = threadsOf(side.messages).map((thread) => {
 			const called = thread[0]!.thread;
-			return { thread, counterpart: join.counterpart(thread, same.get(called) ?? called) };
+			// An exported conversation is called after somebody, be it the owner, and by no key.
+			return { thread, counterpart: join.counterpart(thread, (side.exported ? null : same.get(called)) ?? called) };
 		});
 		// In a room most may be of others, who wrote to both; what the one sent there and the other received is seen elsewhere.
 		return { side, join, found, isOther: found.some(({ counterpart }) => counterpart?.isOfOtherSide) };
@@ -279,9 +281,11 @@ class Join {
 	}
 
 	private roomNames({ first: { group, threadTitle, members, correspondent } }: Woven): string[] {
-		if (!group) return correspondent?.name ? [`with ${correspondent.name.toLowerCase()}`] : [];
+		// What is exported of a room can be by one writer alone.
+		const called = threadTitle ? [`called ${threadTitle.toLowerCase()}`] : [];
+		if (!group) return [...(correspondent?.name ? [`with ${correspondent.name.toLowerCase()}`] : []), ...called];
 		const parties = members.map(this.canonical).sort();
-		return [...(threadTitle ? [`called ${threadTitle.toLowerCase()}`] : []), ...(parties.length > 1 ? [`of ${parties.join(' ')}`] : [])];
+		return [...called, ...(parties.length > 1 ? [`of ${parties.join(' ')}`] : [])];
 	}
 
 	/** In a room called alike, or of the same persons, or with one called alike, the same was said at the same moment. */
@@ -301,19 +305,21 @@ class Join {
 		return pairs.length > 0 || isKnown ? this.joined(thread, id, pairs) : null;
 	}
 
-	/** `byFiles`: whether what is a file alone may be stated otherwise there. */
-	private pairsAtOnce(thread: readonly Woven[], id: string, byFiles = false): Pair[] {
+	private pairsAtOnce(thread: readonly Woven[], id: string): Pair[] {
 		const byText = new Map<string, Woven[]>();
 		for (const m of this.byThread.get(id) ?? []) if (m.first.sentAt !== null) put(byText, saidIn(m), m);
 		return thread.flatMap((there): Pair[] => {
 			const { sentAt, direction } = there.first;
 			if (sentAt === null || there.earlierWordingOf) return [];
-			const isThen = (m: Woven): boolean =>
-				(m.first.direction === direction || direction === null) && Math.abs(hereAt(m)! - sentAt) < AT_ONCE;
-			const isFile = byFiles && there.first.text === null;
+			const isThen = (m: Woven): boolean => (m.first.direction === direction || direction === null) && isOfMoment(hereAt(m)!, sentAt);
+			// What is a file alone may be stated otherwise there.
+			const isThatFile = (m: Woven): boolean =>
+				m.thread === id &&
+				isThen(m) &&
+				(haveOneFile(m.first, there.first) || (isExactly(hereAt(m)!, sentAt) && canBeOneFile(m.first, there.first)));
 			const same =
 				(byText.get(saidIn(there)) ?? []).find(isThen) ??
-				(isFile ? this.filesAround(sentAt).find((m) => m.thread === id && isThen(m) && haveOneFile(m.first, there.first)) : undefined);
+				(there.first.text === null ? this.filesAround(sentAt).find(isThatFile) : undefined);
 			return same ? [{ here: same, there, ahead: sentAt - hereAt(same)! }] : [];
 		});
 	}
@@ -340,18 +346,19 @@ class Join {
 			);
 			for (const m of same) ids.add(m.thread);
 			// To the very millisecond by chance nothing is.
-			const isExact = first.sentAt % 1000 !== 0 && same.some((m) => hereAt(m) === first.sentAt);
+			const isExact = same.some((m) => isExactly(hereAt(m)!, first.sentAt!));
 			if (same.length > 0) letters += isExact ? LETTERS_AT_ONCE : (first.text?.length ?? LETTERS_AT_ONCE);
 		}
 		const [id] = ids;
 		if (id === undefined || ids.size > 1 || known.has(id) || letters < LETTERS_AT_ONCE) return null;
-		return this.joined(thread, id, this.pairsAtOnce(thread, id, true));
+		return this.joined(thread, id, this.pairsAtOnce(thread, id));
 	}
 
 	/** Messages that are files alone, around a moment in ms UTC. */
 	private filesAround(at: number): Woven[] {
 		const second = Math.floor(at / 1000);
-		return [second - 1, second, second + 1].flatMap((s) => this.files.get(s) ?? []);
+		const until = at % MINUTE === 0 ? second + SECONDS : second + 1;
+		return Array.from({ length: until - second + 2 }, (_, i) => this.files.get(second - 1 + i) ?? []).flat();
 	}
 
 	private joined(thread: readonly Woven[], id: string, pairs: readonly Pair[]): Counterpart {
@@ -376,12 +383,13 @@ class Join {
 		least: number
 	): Counterpart | null {
 		let best: { id: string; pairs: Pair[]; weight: number } | null = null;
+		const called = new Set(pairs.size > 0 ? this.namesOf(thread).flatMap((name) => [...(this.rooms.get(name) ?? [])]) : []);
 		for (const [id, list] of pairs) {
 			const usual = choose(list);
 			const said = new Set(usual.map((p) => textKey(p.there.first.text)!));
 			const weight =
 				[...said].reduce((sum, t) => sum + (t.length >= LONG ? 1.5 : 0.7), 0) +
-				(id === thread[0]!.thread ? 1 : 0) +
+				(id === thread[0]!.thread || called.has(id) ? 1 : 0) +
 				(usual.some(isUnmistakable) ? 0.5 : 0);
 			if (weight >= least && (!best || weight > best.weight)) best = { id, pairs: usual, weight };
 		}
@@ -417,6 +425,19 @@ function constantPairs(pairs: readonly Pair[]): Pair[] {
 	const usual = pairs.filter((p) => Math.abs(Math.round(p.ahead / JITTER) - main![0]) <= 1);
 	const texts = (list: readonly Pair[]): number => new Set(list.map((p) => p.there)).size;
 	return texts(usual) > texts(pairs) * 0.6 ? usual : [];
+}
+
+/** Whether two times are of one moment; of what is written in whole minutes the seconds are not told. */
+const isOfMoment = (here: number, there: number): boolean =>
+	Math.abs(here - there) < AT_ONCE || (there % MINUTE === 0 && here >= there && here < there + MINUTE);
+
+const isExactly = (here: number, there: number): boolean => here === there && there % 1000 !== 0;
+
+/** Whether each of two messages has one file, and nothing says that those are two: a name of a store's own says nothing. */
+function canBeOneFile({ files: [a, ...more] }: Understood, { files: [b, ...others] }: Understood): boolean {
+	if (!a || !b || more.length + others.length > 0 || (a.size !== null && b.size !== null && a.size !== b.size)) return false;
+	const endings = [a, b].map(({ name }) => /\.(\w{1,5})$/.exec(name ?? '')?.[1]?.toLowerCase());
+	return endings.includes(undefined) || endings[0] === endings[1];
 }
 
 /** Whether two messages state a file of one size, or where that is not stated of one name. */
@@ -470,10 +491,10 @@ class Counterpart {
 			const { u } = [...own.values()].sort((a, b) => b.count - a.count)[0]!;
 			voices.set(voice, { direction: u.direction, party: u.correspondent, group: u });
 		}
-		// Of two who write, the one not met in both is the other one.
+		// Of two who write, the one not met in both is the other one; in a room it can be a third.
 		const all = [...new Set(this.there.map((m) => this.voice(m)))];
-		if (all.length === 2 && voices.size === 1) {
-			const [known] = [...voices.values()];
+		const [known] = [...voices.values()];
+		if (all.length === 2 && voices.size === 1 && !known!.group.group) {
 			const other = all.find((v) => !voices.has(v))!;
 			voices.set(other, { ...known!, direction: known!.direction === 'in' ? 'out' : 'in' });
 		}

@@ -18,3 +18,7 @@ export function conversationName(name: string, path: string | undefined): string
 	const isTold = around !== within || called !== around;
 	return isTold && /\p{L}{2}/u.test(called) && !ANY.test(called) ? called : name;
 }
+
+/** Whether a file is called a conversation, and it or the archive it lies in says with whom: one message is enough then. */
+export const isCalledConversation = (name: string, path: string | undefined): boolean =>
+	ANY.test(name) ? conversationName(name, path) !== name : BEFORE.test(name) || BEHIND.test(name);

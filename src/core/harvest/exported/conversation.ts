@@ -51,29 +51,31 @@ const PLAINLY = 0.4;
 
 /**
  * The messages of a text, or null where it is no conversation. `siblings`: names of the files that lie beside it or below;
- * `usual`: see `readDates`; `named`: the day that the file is called after, and whether it
- * is known for a log, of which a message is enough.
+ * `usual`: see `readDates`; `named`: the day that the file is called after, whether it
+ * is known for a log, of which a message is enough, and whether it is called a conversation, of which one at its beginning is.
  */
 export function readConversation(
 	lines: readonly TextLine[],
 	siblings: ReadonlySet<string>,
 	usual?: DateOrder,
-	named: { day: Stamp; isLog: boolean } | null = null
+	named: { day: Stamp | null; isLog: boolean; isCalled: boolean } = { day: null, isLog: false, isCalled: false }
 ): Conversation | null {
 	const plain = withoutCounters(lines.map((l) => plainLine(l.text)));
 	const written = lines.filter((l) => l.text !== '').length;
 	if (areAssignments(plain, written)) return null;
 	const dated = headsOf(plain, written);
-	const day = named?.day ?? (dated.length < written * PLAINLY ? dayAbove(plain) : null);
+	const day = named.day ?? (dated.length < written * PLAINLY ? dayAbove(plain) : null);
 	const ofDay = day ? alikeOnly(underHeadings(plain, day)) : [];
 	// A head that states the day says when the log was begun, and may be as many lines as were written then.
-	const isOfDay = ofDay.length >= written * PLAINLY && (ofDay.length > dated.length || (named !== null && ofDay.length === dated.length));
+	const isOfDay =
+		ofDay.length >= written * PLAINLY && (ofDay.length > dated.length || (named.day !== null && ofDay.length === dated.length));
 	const heads = isOfDay ? pastMidnight(ofDay) : dated;
 	if (heads.length < written * PLAINLY) {
 		const blocks = labelledBlocks(plain);
 		if (blocks.length > heads.length) return fromBlocks(lines, blocks, siblings, usual);
 	}
-	if (heads.length < (named?.isLog ? 1 : HEADS) || heads.length < written * SHARE) return null;
+	const isEnough = (named.isLog && named.day !== null) || (named.isCalled && isFirst(heads[0], plain));
+	if (heads.length < (isEnough ? 1 : HEADS) || heads.length < written * SHARE) return null;
 	const dates = readDates(
 		heads.map((h) => h.stamp),
 		usual
@@ -99,8 +101,13 @@ export function readConversation(
 	takeMarkers(messages);
 	// Marks that the exporting program put in front of a text are none of it.
 	for (const m of messages) if (m.text !== null) m.text = m.text.replace(LEADING_MARKS, '');
-	return { messages, systemLines, dates, zoned: heads.every((h) => h.stamp.zone !== null), isOfDay: isOfDay && named !== null };
+	return { messages, systemLines, dates, zoned: heads.every((h) => h.stamp.zone !== null), isOfDay: isOfDay && named.day !== null };
 }
+
+/** Whether the file begins with a head: a day and a time of day, and who wrote behind it. */
+const isFirst = (head: Head | undefined, plain: readonly string[]): boolean =>
+	head !== undefined && head.line === plain.findIndex((line) => line !== '') && ONE_WRITER.test(head.rest);
+const ONE_WRITER = /^[\s\-–—:]*[^:\s][^:]{0,40}:\s/;
 
 /** Names with values behind an equals sign, under headings in brackets: settings, or records that are written so, and no text. */
 function areAssignments(plain: readonly string[], written: number): boolean {

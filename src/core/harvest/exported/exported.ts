@@ -9,7 +9,7 @@ import { plainColumn, plainTable } from '../plain-table';
 import { joinAlternatives } from './alternatives';
 import { readConversation, type Conversation } from './conversation';
 import { inColumns, itemsOfRows, readCsv, type CellRow } from './csv';
-import { conversationName } from './conversation-name';
+import { conversationName, isCalledConversation } from './conversation-name';
 import { dayInName } from './day-of-log';
 import { embeddedFiles, stateEmbedded, type EmbeddedFile } from './embedded';
 import type { Item } from './items';
@@ -469,8 +469,9 @@ function openConversation(
 ): ExportHarvest | null {
 	const name = titleOf(file.name);
 	const named = dayInName(name);
+	const known = { day: named?.day ?? null, isLog: file.isLog ?? false, isCalled: isCalledConversation(name, file.path) };
 	const read = (most: number, beside: ReadonlySet<string>, usual?: DateOrder): Conversation | null =>
-		readConversation(linesOf(bytes, encoding, most), beside, usual, named && { day: named.day, isLog: file.isLog ?? false });
+		readConversation(linesOf(bytes, encoding, most), beside, usual, known);
 	const found = read(LINES_TRIED, new Set()) && read(Infinity, siblings, file.usual);
 	if (!found) return null;
 	const harvest = new ExportHarvest('conversation', index, file.source.size, encoding);

@@ -1,0 +1,56 @@
+/**
+ * A table for each conversation, and a list of those that names the tables, or what their names end with: the messages get
+ * a column of that key.
+ */
+import { TABLE_NAME } from './columns';
+import type { Context } from './context';
+import { profileOf } from './profile';
+import type { Key } from './refs';
+import { cell, sampleOf, type Made, type Sheet } from './sheet';
+
+/** Letters from which an ending says which table it is, and share of the tables that must be listed. */
+const ENDING = 3;
+const LISTED = 0.9;
+const TABLES_LEAST = 2;
+const ROWS = 20_000;
+
+/** Adds the columns, and what they name, to sheets of several tables. */
+export function openTablesListed(context: Context): void {
+	const { sheets, references, tables } = context;
+	for (const sheet of sheets) {
+		if (!sheet.family || sheet.tables.length < TABLES_LEAST || !sheet.columns.some((c) => c.column === TABLE_NAME)) continue;
+		for (const list of sheets) {
+			const found = list.family || list === sheet ? null : listing(list, sheet, context);
+			if (!found) continue;
+			const { key, named } = found;
+			const made: Made = { read: (row) => named.get(row.table), ofTable: true };
+			const profile = profileOf(sheet.sure, made.read, sampleOf(sheet.sure));
+			const column = { name: `(table) in ${list.name}`, column: TABLE_NAME, path: [list.name], made, profile };
+			sheet.columns.push(column);
+			const reference = { from: column, key, confidence: 1, inclusion: 1, coverage: named.size / key.values.size };
+			references.set(sheet, [reference, ...(references.get(sheet) ?? [])]);
+			break;
+		}
+	}
+
+	/** The key of a list by whose values tables are called, and which of them each is. */
+	function listing(list: Sheet, sheet: Sheet, { keys }: Context): { key: Key; named: Map<number, string> } | null {
+		for (const key of keys) {
+			const { column } = key;
+			if (key.sheet !== list || !column || column.profile.texts < column.profile.filled) continue;
+			const values = list.rows.slice(0, ROWS).flatMap((row) => {
+				const value = cell(row, column, tables);
+				return typeof value === 'string' && value.length >= ENDING ? [value] : [];
+			});
+			const named = new Map<number, string>();
+			for (const table of sheet.tables) {
+				const name = tables[table]!.name.toLowerCase();
+				const value = values.find((one) => name.endsWith(one.toLowerCase()));
+				if (value !== undefined) named.set(table, value);
+			}
+			const areOneEach = new Set(named.values()).size === named.size;
+			if (named.size >= Math.max(TABLES_LEAST, sheet.tables.length * LISTED) && areOneEach) return { key, named };
+		}
+		return null;
+	}
+}
