@@ -164,3 +164,33 @@ describe('which way a message went', () => {
 		assert.equal(one(messages, said(35)).first.direction, 'out');
 	});
 });
+
+describe('a log of what was said and changed', () => {
+	for (const changes of [1, 2, 5])
+		it(`has ${changes} messages in their last wording, with what they said before, and no message more`, () => {
+			const key = (i: number): string => `c0ffee${10 + i}-0a1b-4c2d-8e3f-${100_000_000_000 + i}`;
+			const room = (i: number): string => `room_${i % 3}5d3d4a11`;
+			const isChanged = (i: number): boolean => i % 8 === 3 && i < 8 * changes;
+			const [bytes] = written((db, put) => {
+				db.exec(`create table entry(n integer primary key, at integer, verb text, subject text, data text);
+					create table person(handle text primary key, name text, phone text); create table me(handle text)`);
+				for (let i = 0; i < 4; i++) put('person', `h_${i}c0ffee`, NAMES[i]!, number(i));
+				put('me', 'h_3c0ffee');
+				let n = 0;
+				const enter = (at: number, verb: string, subject: string, data: object): void =>
+					put('entry', ++n, at, verb, subject, JSON.stringify(data));
+				for (let t = 0; t < 3; t++) enter(START - 5000 + t, 'opened', room(t), { title: null, people: [`h_${t}c0ffee`, 'h_3c0ffee'] });
+				for (let i = 0; i < 40; i++) {
+					enter(START + i * HOUR, 'said', key(i), { room: room(i), by: isOwn(i) ? 'h_3c0ffee' : `h_${i % 3}c0ffee`, text: said(i) });
+					if (isChanged(i)) enter(START + i * HOUR + 9000, 'changed', key(i), { text: `${said(i)}, as I said` });
+				}
+			});
+			const messages = messagesOf({ 'store.db': bytes! });
+			assert.equal(messages.filter((m) => !m.earlierWordingOf).length, 40);
+			for (let i = 0; i < 40; i++) {
+				const main = one(messages, isChanged(i) ? `${said(i)}, as I said` : said(i));
+				assert.equal(main.earlierWordingOf, null);
+				if (isChanged(i)) assert.equal(one(messages, said(i)).earlierWordingOf, main);
+			}
+		});
+});

@@ -28,7 +28,7 @@ interface Events {
 	posted: Word;
 	/** Where an event names the row it is about, if not by a key that both have. */
 	target: Place | null;
-	/** Where both have a key within what they hold. */
+	/** Where both have a key: in a column, or within what they hold. */
 	key?: Place;
 }
 
@@ -85,8 +85,9 @@ function logIn(rows: readonly Row[], table: Table): Events | null {
 		for (const key of columns.filter((c) => c !== kind)) {
 			// Numbers are kinds of anything, and numbers keys of anything.
 			if (areNumbers && (sure.some((row) => typeof row.values[key] === 'number') || countWithin(sure, kind, key))) continue;
-			const posted = postsOf(sure, kind, { column: key, path: [] }, words);
-			if (posted !== null) return { kind, posted, target: null };
+			const place = { column: key, path: [] };
+			const posted = postsOf(sure, kind, place, words);
+			if (posted !== null) return { kind, posted, target: null, key: place };
 		}
 		// An event that is kept whole can have the key in what it holds.
 		for (const key of columns.filter((c) => c !== kind).flatMap((c) => placesInside(sure, c))) {
@@ -213,10 +214,14 @@ function postsOf(rows: readonly Row[], kind: number, key: Place, words: Readonly
 		if (posts.length < LATER_LEAST) continue;
 		const keys = new Set(posts.map((row) => keyOf.get(row)).filter(canBeKey));
 		if (keys.size < posts.length * ONE_EACH) continue;
-		const later = rows.filter((row) => row.values[kind] !== posted);
+		const named = new Set(rows.flatMap((row) => (keys.has(keyOf.get(row)!) ? [row.values[kind]] : [])));
+		const others = rows.filter((row) => row.values[kind] !== posted);
+		// One that is called a change, and names a post by a long key, says it; what names none is of other things then.
+		const areChanges = [...named].every((word) => word === posted || CHANGES.test(String(word))) && [...keys].every(isLongKey);
+		const later = areChanges ? others.filter((row) => named.has(row.values[kind])) : others;
 		const naming = later.filter((row) => keys.has(keyOf.get(row)!));
 		// Words after the fact: what an event names was posted before it.
-		if (later.length < LATER_LEAST || naming.length < later.length * NAMING || !followPosts(posts, naming, keyOf)) continue;
+		if (later.length < (areChanges ? 1 : LATER_LEAST) || naming.length < later.length * NAMING || !followPosts(posts, naming, keyOf)) continue;
 		// Conversations are counted alike too, and in each of them somebody writes.
 		const saysAfter = (word: Word): boolean => {
 			const of = later.filter((row) => row.values[kind] === word);
@@ -242,6 +247,9 @@ function countsByItself(rows: readonly Row[], keyOf: Keys): boolean {
 }
 
 const isKey = (value: Value | undefined): boolean => (typeof value === 'string' ? value.length > 5 : typeof value === 'number');
+
+const isLongKey = (value: Value | undefined): boolean => typeof value === 'string' && value.length >= LONG_KEY;
+const LONG_KEY = 16;
 
 /** By what each row is known, or names another. */
 type Keys = ReadonlyMap<Row, Value | undefined>;
