@@ -78,6 +78,7 @@ function holdsTheSame(a: Harvested, b: Harvested): boolean {
 		const isKeyed = table.rowidColumn < 0 && table.primaryKey.length > 0;
 		if (isKeyed && Math.min(own.size, others.size) >= MANY && ![...own.keys()].some((key) => others.has(key))) return false;
 		if (countOtherwise(first, second)) return false;
+		if (isKeyed && eachLacks(first, second)) return false;
 		if (table.rowidColumn >= 0 && Math.min(own.size, others.size) >= MANY && runBeside(first, second)) return false;
 		let [compared, agreed] = [0, 0];
 		for (const [key, row] of own) {
@@ -129,6 +130,35 @@ function growing(rows: readonly Row[], column: number): { from: number; to: numb
 	return back <= numbers.length * SELDOM && to > from && new Set(numbers).size >= MANY / 2 ? { from, to } : null;
 }
 const SELDOM = 0.05;
+
+/**
+ * Whether each has rows under keys that the other has not, of a time from which both have others: two parties have what they
+ * wrote to each other under the same keys, and each his other conversations. An earlier state lacks but what came later.
+ */
+function eachLacks(a: UsedRows, b: UsedRows): boolean {
+	return a.sizes.some((size, column) => {
+		const other = b.sizes[column] ?? null;
+		if (size === null || other === null) return false;
+		const timesOf = ({ byKey }: UsedRows): [RecordKey, string | number][] =>
+			[...byKey].flatMap(([key, row]) => {
+				const value = row.values[column];
+				return typeof value === 'number' || typeof value === 'string' ? [[key, value] as const] : [];
+			}) as [RecordKey, string | number][];
+		const [ofA, ofB] = [timesOf(a), timesOf(b)];
+		if (ofA.length < MANY || ofB.length < MANY) return false;
+		const bounds = ([ofA, ofB] as const).map((list) => list.map(([, at]) => at).sort((x, y) => (x < y ? -1 : 1)));
+		const [from, to] = [bounds.map((l) => l[0]!), bounds.map((l) => l.at(-1)!)];
+		const [low, high] = [from[0]! > from[1]! ? from[0]! : from[1]!, to[0]! < to[1]! ? to[0]! : to[1]!];
+		const lacking = (list: readonly [RecordKey, string | number][], { byKey }: UsedRows): boolean => {
+			const then = list.filter(([, at]) => at >= low && at <= high);
+			const alone = then.filter(([key]) => !byKey.has(key)).length;
+			return alone >= LACKING_LEAST && alone >= then.length * LACKING;
+		};
+		return lacking(ofA, b) && lacking(ofB, a);
+	});
+}
+const LACKING_LEAST = 4;
+const LACKING = 0.1;
 
 /**
  * Whether a column's large numbers, all of one size in either, are of another size there, or days written out: times in

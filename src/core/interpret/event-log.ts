@@ -221,7 +221,8 @@ function postsOf(rows: readonly Row[], kind: number, key: Place, words: Readonly
 		const later = areChanges ? others.filter((row) => named.has(row.values[kind])) : others;
 		const naming = later.filter((row) => keys.has(keyOf.get(row)!));
 		// Words after the fact: what an event names was posted before it.
-		if (later.length < (areChanges ? 1 : LATER_LEAST) || naming.length < later.length * NAMING || !followPosts(posts, naming, keyOf)) continue;
+		if (later.length < (areChanges ? 1 : LATER_LEAST) || naming.length < later.length * NAMING || !followPosts(posts, naming, keyOf))
+			continue;
 		// Conversations are counted alike too, and in each of them somebody writes.
 		const saysAfter = (word: Word): boolean => {
 			const of = later.filter((row) => row.values[kind] === word);

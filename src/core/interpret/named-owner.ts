@@ -3,6 +3,7 @@ import { BY_USER, ownerAmong } from './exported';
 import type { Context } from './context';
 import { isNought, threadKeyOf } from './flag-rule';
 import type { DirectionRule, Guess, MessageReading } from './reading';
+import { ownersOfPair } from './parties';
 import { normalAddress } from './people';
 import { keyOf, type Key } from './refs';
 import { ownerBySettings } from './settings';
@@ -75,6 +76,16 @@ function ownerStated(
  * somebody writes in rooms of several others too, and in all conversations, as he does not.
  */
 function isOneOfTheOthers(writer: SheetColumn, owner: string | number, reading: MessageReading, context: Context): boolean {
+	const { sender, recipient } = reading;
+	if (sender && recipient) {
+		const [inEachRow, more] = ownersOfPair(reading.sheet, sender.value, recipient.value, context);
+		const rows = reading.sheet.sure.slice(0, ROWS);
+		const names = (row: (typeof rows)[number]): boolean =>
+			[sender, recipient].some((end) => keyOf(cell(row, end.value, context.tables)) === owner);
+		// Of two who wrote to each other alone either stands in each row.
+		const isInMost = rows.filter(names).length >= rows.length * IN_NEARLY_ALL;
+		if (inEachRow !== undefined && more === undefined && inEachRow !== owner && !isInMost) return true;
+	}
 	const talks = new Map<string, { named: Set<string | number>; nobody: number; rows: number }>();
 	const thread = reading.thread?.value;
 	let toHim = 0;

@@ -294,8 +294,15 @@ const SAME_LEAST = 3;
 const SAME = 0.1;
 type Party = NonNullable<MessageReading['peer']>;
 
+/** Two columns of addresses of which each is a key of another list as well are known by what they are. */
+function byAddress(parties: Party[]): Party[] {
+	const [one, other] = parties;
+	const areApart = one?.key && other?.key && one.key.sheet !== other.key.sheet && [one, other].every((p) => addressShare(p.value) > 0.6);
+	return areApart ? parties.map((p) => ({ ...p, key: null })) : parties;
+}
+
 export function assignParties(reading: MessageReading, parties: MessageReading['peer'][], context: Context): void {
-	const [first, second] = parties.filter((p) => p !== null).sort((a, b) => partyRank(b!) - partyRank(a!));
+	const [first, second] = byAddress(parties.filter((p) => p !== null).sort((a, b) => partyRank(b) - partyRank(a)));
 	if (!first) return;
 	const areEnds = second && !nameOneRow(reading.sheet, first, second, context);
 	if (areEnds && second.key?.sheet === first.key?.sheet) {

@@ -113,7 +113,7 @@ export function threadIn(
 	}
 	const tableColumn = sheet.columns.find((c) => c.column === TABLE_NAME);
 	const listed = (context.references.get(sheet) ?? []).find((r) => r.from.made?.ofTable);
-	if (!thread && listed && !mixedParties(sheet, parties[0]?.value ?? null, context))
+	if (!thread && listed)
 		thread = {
 			value: listed.from,
 			key: listed.key,
