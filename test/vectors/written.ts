@@ -23,10 +23,10 @@ export function written(write: (db: Engine, put: Put, copy: () => void) => void)
 	return copies;
 }
 
-/** A case of files, by their paths. */
-export function looked(files: Record<string, Uint8Array>): Look {
+/** A case of files, by their paths. `owner`: whose device the user says it is. */
+export function looked(files: Record<string, Uint8Array>, owner: string | null = null): Look {
 	const given = Object.entries(files).map(([path, bytes]) => ({ name: path.split('/').at(-1)!, path, source: new MemorySource(bytes) }));
-	const look = new Look(given, { reach: 'raw', owner: null });
+	const look = new Look(given, { reach: 'raw', owner });
 	for (const event of look.run()) void event;
 	return look;
 }
