@@ -1,7 +1,8 @@
 /** Two parties whose programs have the same records under the same keys, and stores in which the owner that was named is one of the others. */
 import assert from 'node:assert/strict';
 import { describe, it } from 'node:test';
-import { looked, written } from '../vectors/written';
+import type { Engine } from '../vectors/engine';
+import { looked, written, type Put } from '../vectors/written';
 
 const START = Date.UTC(2025, 0, 14, 6);
 const HOUR = 3_600_000;
@@ -13,16 +14,21 @@ const key = (i: number): string => `c0ffee${10 + i}-0a1b-4c2d-8e3f-${100_000_000
 const day = (i: number): string => new Date(START + i * HOUR).toISOString().slice(0, 19).replace('T', ' ');
 const isOwn = (i: number): boolean => i % 5 < 2;
 
+/** A store of messages with a number at either end, and of a room with those members. */
+function setUp(db: Engine, put: Put, members: readonly number[]): void {
+	db.exec(`create table messages(uid text primary key, from_number text not null, to_number text, group_uid text, sent text not null, body text);
+		create table groups(group_uid text primary key, subject text);
+		create table group_members(group_uid text, number text);
+		create table names(number text primary key, name text)`);
+	for (const [i, name] of NAMES.entries()) put('names', number(i), name);
+	put('groups', key(90), 'Plant desk');
+	for (const i of members) put('group_members', key(90), number(i));
+}
+
 /** The store of whose number `own` is, with what he wrote to each of `others` and they to him; `from`: the first of their own messages. */
 const store = (own: number, others: readonly [number, number[]][]): Uint8Array =>
 	written((db, put) => {
-		db.exec(`create table messages(uid text primary key, from_number text not null, to_number text, group_uid text, sent text not null, body text);
-			create table groups(group_uid text primary key, subject text);
-			create table group_members(group_uid text, number text);
-			create table names(number text primary key, name text)`);
-		for (const [i, name] of NAMES.entries()) put('names', number(i), name);
-		put('groups', key(90), 'Plant desk');
-		for (const i of [0, 1, 2, 3]) put('group_members', key(90), number(i));
+		setUp(db, put, [0, 1, 2, 3]);
 		for (const [other, messages] of others)
 			for (const i of messages) {
 				// What the first wrote is his on either device.
@@ -74,13 +80,7 @@ it('a store in which somebody else takes part in all conversations is his, whome
 
 it('the two ends of a message are told, though the one names a row of another list of numbers as well', () => {
 	const [bytes] = written((db, put) => {
-		db.exec(`create table messages(uid text primary key, from_number text not null, to_number text, group_uid text, sent text not null, body text);
-			create table groups(group_uid text primary key, subject text);
-			create table group_members(group_uid text, number text);
-			create table names(number text primary key, name text)`);
-		for (const [i, name] of NAMES.entries()) put('names', number(i), name);
-		put('groups', key(90), 'Plant desk');
-		for (const i of [0, 1, 2, 3, 5]) put('group_members', key(90), number(i));
+		setUp(db, put, [0, 1, 2, 3, 5]);
 		for (let i = 0; i < 40; i++) {
 			const other = number([1, 2, 3][i % 3]!);
 			const inRoom = i > 36;
