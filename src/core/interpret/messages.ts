@@ -261,7 +261,9 @@ class MessageSheet {
 	private severalParties(row: Row, sender: Party | null): Party[] | null {
 		const { recipient } = this.m;
 		const stored = recipient ? this.get(row, recipient.value) : null;
-		const value = recipient?.key?.values.has(keyOf(stored) ?? '') ? null : stored;
+		// A key of somebody is no list; several addresses can stand in the place of one, where the conversation is told besides.
+		const isOne = recipient?.key && (!this.m.thread || recipient.key.values.has(keyOf(stored) ?? ''));
+		const value = isOne ? null : stored;
 		const list = typeof value === 'string' ? addressesIn(value) : [];
 		if (list.length < 2) return null;
 		const all = [...(sender?.address ? [sender.address] : []), ...list].filter((a) => !this.owners.has(a));
@@ -613,17 +615,14 @@ class MessageSheet {
 			return info;
 		}
 		if (m.thread && m.thread.value.column < 0 && !m.thread.key) {
-			const { name } = this.tables[row.table]!;
-			// What all of them begin with can be the beginning of their keys.
-			const key = name.slice(this.prefix.search(/[^_\W]*$/));
-			const rest = name.slice(this.prefix.length);
-			info.peer = (key === rest || key === name ? null : this.people.byTableName(key)) ?? this.people.byTableName(rest);
+			info.peer = this.peerByTable(row);
 			if (info.peer) info.senders.set(normalAddress(info.peer.address ?? info.peer.name ?? ''), info.peer);
 			else info.title = this.tables[row.table]!.name;
 			return info;
 		}
 		const threadKey = m.thread?.key ?? m.threadJoin?.threadKey ?? null;
 		if (threadKey) this.fromThreadSheet(info, threadKey, value);
+		if (m.thread?.value.made?.ofTable && !info.peer && !info.unnumbered) info.peer = this.peerByTable(row);
 		const members = this.reading.members.find((x) => (x.of ? x.of === m : x.threadKey.sheet === threadKey?.sheet));
 		if (members && info.members.length === 0)
 			info.members = this.membersOf(members, value)
@@ -637,6 +636,15 @@ class MessageSheet {
 		if (members && info.peer && info.members.length === 2 && info.members.some((one) => isSameParty(one, info.peer!)))
 			info.members = [info.peer];
 		return info;
+	}
+
+	/** Whom the table that a row stands in is called by. */
+	private peerByTable(row: Row): Party | null {
+		const { name } = this.tables[row.table]!;
+		// What all of them begin with can be the beginning of their keys.
+		const key = name.slice(this.prefix.search(/[^_\W]*$/));
+		const rest = name.slice(this.prefix.length);
+		return (key === rest || key === name ? null : this.people.byTableName(key)) ?? this.people.byTableName(rest);
 	}
 
 	private fromThreadSheet(info: ThreadInfo, key: NonNullable<NonNullable<MessageReading['thread']>['key']>, value: string): void {
@@ -663,7 +671,8 @@ class MessageSheet {
 				const listed = stated.key ? this.people.byKey(stated.key, k) : null;
 				const party = listed ?? (isAddress || !stated.key ? this.people.byListedAddress(String(peer)) : null);
 				if (party && !this.owners.has(String(k))) info.peer = party;
-			} else if (k === null && info.title !== null && addressShare(stated.column) > 0.6) info.unnumbered = true;
+			} else if (k === null && this.m.thread?.value.made?.ofTable && info.title !== null && addressShare(stated.column) > 0.6)
+				info.unnumbered = true;
 		} else if (asPerson?.address && asPerson.address !== asPerson.name) info.peer = asPerson;
 	}
 
