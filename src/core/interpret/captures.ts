@@ -137,26 +137,38 @@ const SELDOM = 0.05;
  */
 function eachLacks(a: UsedRows, b: UsedRows): boolean {
 	return a.sizes.some((size, column) => {
-		const other = b.sizes[column] ?? null;
-		if (size === null || other === null) return false;
-		const timesOf = ({ byKey }: UsedRows): [RecordKey, string | number][] =>
-			[...byKey].flatMap(([key, row]) => {
-				const value = row.values[column];
-				return typeof value === 'number' || typeof value === 'string' ? [[key, value] as const] : [];
-			}) as [RecordKey, string | number][];
-		const [ofA, ofB] = [timesOf(a), timesOf(b)];
-		if (ofA.length < MANY || ofB.length < MANY) return false;
-		const bounds = ([ofA, ofB] as const).map((list) => list.map(([, at]) => at).sort((x, y) => (x < y ? -1 : 1)));
-		const [from, to] = [bounds.map((l) => l[0]!), bounds.map((l) => l.at(-1)!)];
-		const [low, high] = [from[0]! > from[1]! ? from[0]! : from[1]!, to[0]! < to[1]! ? to[0]! : to[1]!];
-		const lacking = (list: readonly [RecordKey, string | number][], { byKey }: UsedRows): boolean => {
-			const then = list.filter(([, at]) => at >= low && at <= high);
-			const alone = then.filter(([key]) => !byKey.has(key)).length;
+		if (size === null || (b.sizes[column] ?? null) === null) return false;
+		const [ofA, ofB] = [timesIn(a, column), timesIn(b, column)];
+		if (Math.min(ofA.length, ofB.length) < MANY) return false;
+		const [first, second] = [ofA, ofB].map((times) => spanOf(times)) as [Span, Span];
+		const from = first.from > second.from ? first.from : second.from;
+		const to = first.to < second.to ? first.to : second.to;
+		const lacks = (times: readonly Timed[], { byKey }: UsedRows): boolean => {
+			const then = times.filter(({ at }) => at >= from && at <= to);
+			const alone = then.filter(({ key }) => !byKey.has(key)).length;
 			return alone >= LACKING_LEAST && alone >= then.length * LACKING;
 		};
-		return lacking(ofA, b) && lacking(ofB, a);
+		return lacks(ofA, b) && lacks(ofB, a);
 	});
 }
+interface Timed {
+	key: RecordKey;
+	/** A number, or a day as it is written. */
+	at: number | string;
+}
+type Span = { from: number | string; to: number | string };
+
+const timesIn = ({ byKey }: UsedRows, column: number): Timed[] =>
+	[...byKey].flatMap(([key, { values }]) => {
+		const at = values[column];
+		return typeof at === 'number' || typeof at === 'string' ? [{ key, at }] : [];
+	});
+
+const spanOf = (times: readonly Timed[]): Span =>
+	times.reduce<Span>(({ from, to }, { at }) => ({ from: at < from ? at : from, to: at > to ? at : to }), {
+		from: times[0]!.at,
+		to: times[0]!.at
+	});
 const LACKING_LEAST = 4;
 const LACKING = 0.1;
 

@@ -288,15 +288,15 @@ export function repeatsTexts(
 const repeatsTimed = (c: Candidate, m: Candidate, context: Context): boolean =>
 	c.time !== null &&
 	m.time !== null &&
-	!isPutAside(c, m, context) &&
-	repeatsAtOnce({ sheet: c.sheet, text: c.text.value, time: c.time }, { sheet: m.sheet, text: m.text.value, time: m.time }, context);
+	repeatsAtOnce({ sheet: c.sheet, text: c.text.value, time: c.time }, { sheet: m.sheet, text: m.text.value, time: m.time }, context) &&
+	!isPutAside(c, m, context);
 
 /** Whether a few rows name messages of another sheet and have their texts, with a time of their own: what was pinned, say. */
 const namesWhatItRepeats = (c: Candidate, m: Candidate, context: Context): boolean =>
 	c.sheet.sure.length < m.sheet.sure.length * 0.5 &&
-	!isPutAside(c, m, context) &&
 	namesMessages(c, m, context).length > 0 &&
-	repeatsTexts({ sheet: c.sheet, text: c.text.value }, { sheet: m.sheet, text: m.text.value }, context.tables);
+	repeatsTexts({ sheet: c.sheet, text: c.text.value }, { sheet: m.sheet, text: m.text.value }, context.tables) &&
+	!isPutAside(c, m, context);
 
 /**
  * Whether what a sheet has in use with a time is in use in the other one no more, in any capture: it was put aside, into a bin
@@ -304,8 +304,7 @@ const namesWhatItRepeats = (c: Candidate, m: Candidate, context: Context): boole
  */
 function isPutAside(c: Candidate, m: Candidate, { harvests, tables }: Context): boolean {
 	if (!c.time) return false;
-	const books = harvests?.length ? harvests.map(({ book }) => book) : [];
-	const inUse = (of: Candidate, book: (typeof books)[number]): string[] =>
+	const inUse = (of: Candidate, { book }: NonNullable<typeof harvests>[number]): string[] =>
 		of.sheet.tables.flatMap((table) =>
 			book.rowsOf(table).flatMap((row) => {
 				const text = row.standing === 'kept' ? cell(row, of.text.value, tables) : null;
@@ -313,8 +312,8 @@ function isPutAside(c: Candidate, m: Candidate, { harvests, tables }: Context): 
 			})
 		);
 	let all = 0;
-	for (const book of books) {
-		const [here, there] = [inUse(c, book), new Set(inUse(m, book))];
+	for (const capture of harvests ?? []) {
+		const [here, there] = [inUse(c, capture), new Set(inUse(m, capture))];
 		if (there.size === 0) continue;
 		if (here.filter((text) => there.has(text)).length > here.length * SAID_AGAIN) return false;
 		all += here.length;
@@ -327,9 +326,12 @@ const SAID_AGAIN = 0.2;
 
 /** Whether most of c's texts are also m's: a copy, or a history of earlier wordings. */
 function repeats(c: Candidate, m: Candidate, context: Context): boolean {
-	const isAside = isPutAside(c, m, context);
-	if (!isAside && repeatsTexts({ sheet: c.sheet, text: c.text.value }, { sheet: m.sheet, text: m.text.value }, context.tables)) return true;
-	if (isAside && c.sheet.columns.some((column) => namesTables(column, context.tables))) return false;
+	const repeated = repeatsTexts({ sheet: c.sheet, text: c.text.value }, { sheet: m.sheet, text: m.text.value }, context.tables);
+	const saysWhere = c.sheet.columns.some((column) => namesTables(column, context.tables));
+	// All rows are read for it: it is asked where it would change what is said.
+	const isAside = (repeated || saysWhere) && isPutAside(c, m, context);
+	if (repeated && !isAside) return true;
+	if (saysWhere && isAside) return false;
 	// A history: its rows point to messages, several to one.
 	return (context.references.get(c.sheet) ?? []).some(
 		(r) =>

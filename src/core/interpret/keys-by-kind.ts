@@ -95,10 +95,13 @@ export function dropKeysOfNamed({ references, tables }: Pick<Context, 'reference
 }
 
 /** Whether a column says of which tables its rows are, or were. */
-export function namesTables({ profile: p }: SheetColumn, tables: readonly Table[]): boolean {
-	const called = new Set(tables.map(({ name }) => name.toLowerCase()));
-	return !p.many && p.texts > 0 && [...p.distinct.keys()].every((v) => called.has(String(v).toLowerCase()));
+export function namesTables(column: SheetColumn, tables: readonly Table[]): boolean {
+	return areNames(column, new Set(tables.map(({ name }) => name.toLowerCase())));
 }
+
+/** Whether a column's values are names among `called`, which are in small letters, and nothing else. */
+export const areNames = ({ profile: p }: SheetColumn, called: Pick<ReadonlySet<string>, 'has'>): boolean =>
+	!p.many && p.texts > 0 && p.texts === p.filled && [...p.distinct.keys()].every((v) => called.has(String(v).toLowerCase()));
 
 /** Whether a table has its own number, the kind and the number of that kind, and no more. */
 const saysNothingElse = (sheet: Sheet, columns: readonly SheetColumn[], tables: readonly Table[]): boolean =>

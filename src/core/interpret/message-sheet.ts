@@ -183,7 +183,7 @@ export function readMessages(
 	const writers = [reading.sender, reading.participant, written && { value: written.writer, key: written.persons }];
 	// Whose device it is the user says where the store does not.
 	const marked = flaggedOwner([...writers, reading.peer], context);
-	const besideOthers = written?.owner ?? paired?.owner ?? beside?.owner ?? told?.owner ?? null;
+	const besideOthers = written?.owner ?? paired?.owner ?? beside?.owner ?? null;
 	const meant = marked ? null : withOwnOthers(namedOwner(writers, reading, context), reading, context);
 	const isOthers = besideOthers !== null && meant?.value.kind === 'sender' && !meant.value.owner.includes(besideOthers);
 	const byName = isOthers ? null : meant;
@@ -213,7 +213,7 @@ export function readMessages(
 			direction
 		);
 	// Whom the user named is one of the others in another party's store: there somebody else takes part in all.
-	if (told && told.owner !== null && direction.value.kind === 'sender' && direction.value.column === told.writer)
+	if (told && told.owner !== null && !marked && direction.value.kind === 'sender' && direction.value.column === told.writer)
 		if (!direction.value.owner.includes(told.owner))
 			direction = bySender(told.writer, told.owner, `${told.owner} takes part in all of the conversations: the owner`, direction);
 	if (writes !== null && isOpenTo(reading.participant!.value))

@@ -1,8 +1,8 @@
 /** Applies a store's reading to its rows: each row of a message sheet becomes what it says, in the store's own terms. */
-import { addressShare } from './columns';
 import { put } from '../lists';
 import type { Direction, Row, Table, Value } from '../model';
 import { alwaysThere } from './always-there';
+import { addressShare } from './columns';
 import { asideOf, partsOf, textAside } from './aside';
 import { isWholeInside } from './body';
 import { Belongings, type Attached, type Copied, type StatedFile } from './belongings';

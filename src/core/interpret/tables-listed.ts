@@ -16,7 +16,7 @@ const ROWS = 20_000;
 
 /** Adds the columns, and what they name, to sheets of several tables. */
 export function openTablesListed(context: Context): void {
-	const { sheets, references, tables } = context;
+	const { sheets, references } = context;
 	for (const sheet of sheets) {
 		if (!sheet.family || sheet.tables.length < TABLES_LEAST || !sheet.columns.some((c) => c.column === TABLE_NAME)) continue;
 		for (const list of sheets) {
@@ -32,25 +32,33 @@ export function openTablesListed(context: Context): void {
 			break;
 		}
 	}
-
-	/** The key of a list by whose values tables are called, and which of them each is. */
-	function listing(list: Sheet, sheet: Sheet, { keys }: Context): { key: Key; named: Map<number, string> } | null {
-		for (const key of keys) {
-			const { column } = key;
-			if (key.sheet !== list || !column || column.profile.texts < column.profile.filled) continue;
-			const values = list.rows.slice(0, ROWS).flatMap((row) => {
-				const value = cell(row, column, tables);
-				return typeof value === 'string' && value.length >= ENDING ? [value] : [];
-			});
-			const named = new Map<number, string>();
-			for (const table of sheet.tables) {
-				const name = tables[table]!.name.toLowerCase();
-				const value = values.find((one) => name.endsWith(one.toLowerCase()));
-				if (value !== undefined) named.set(table, value);
-			}
-			const areOneEach = new Set(named.values()).size === named.size;
-			if (named.size >= Math.max(TABLES_LEAST, sheet.tables.length * LISTED) && areOneEach) return { key, named };
-		}
-		return null;
-	}
 }
+
+/** The key of a list by whose values tables are called, and which of them each is. */
+function listing(list: Sheet, sheet: Sheet, { keys, tables }: Context): { key: Key; named: Map<number, string> } | null {
+	for (const key of keys) {
+		const { column } = key;
+		if (key.sheet !== list || !column || column.profile.texts < column.profile.filled) continue;
+		const values = new Map<string, string>();
+		for (const row of list.rows.slice(0, ROWS)) {
+			const value = cell(row, column, tables);
+			if (typeof value === 'string' && value.length >= ENDING) values.set(value.toLowerCase(), value);
+		}
+		const named = new Map(sheet.tables.flatMap((table) => endOf(tables[table]!.name, values).map((value) => [table, value] as const)));
+		const areOneEach = new Set(named.values()).size === named.size;
+		if (named.size >= Math.max(TABLES_LEAST, sheet.tables.length * LISTED) && areOneEach) return { key, named };
+	}
+	return null;
+}
+
+/** The longest of the values, by their small letters, that a name ends with. */
+function endOf(name: string, values: ReadonlyMap<string, string>): string[] {
+	const small = name.slice(-LONGEST).toLowerCase();
+	for (let at = 0; at <= small.length - ENDING; at++) {
+		const value = values.get(small.slice(at));
+		if (value !== undefined) return [value];
+	}
+	return [];
+}
+/** Letters of a name that are looked at. */
+const LONGEST = 200;

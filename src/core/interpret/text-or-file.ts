@@ -19,7 +19,7 @@ export interface TextOrFile {
 	isFile(row: Row): boolean;
 }
 
-const isPath = (value: Value | undefined): boolean => typeof value === 'string' && value.length <= LONGEST && FILE.test(value);
+const statesFile = (value: Value | undefined): boolean => typeof value === 'string' && value.length <= LONGEST && FILE.test(value);
 const isKindValue = (value: Value | undefined): value is string | number =>
 	(typeof value === 'string' && value.length > 0 && value.length <= 40) || (typeof value === 'number' && Number.isInteger(value));
 
@@ -28,7 +28,7 @@ export function textOrFile(rows: readonly Row[], names: readonly string[]): Text
 	const telling = rows.filter((row) => row.standing === 'kept').slice(0, ROWS);
 	for (const column of names.keys()) {
 		const filled = telling.filter((row) => typeof row.values[column] === 'string' && row.values[column] !== '');
-		const files = filled.filter((row) => isPath(row.values[column]));
+		const files = filled.filter((row) => statesFile(row.values[column]));
 		const written = filled.filter((row) => /\S\s+\S/.test(row.values[column] as string));
 		if (files.length === 0 || filled.length - files.length < TEXTS_LEAST || written.length === 0) continue;
 		for (const kind of names.keys()) {
@@ -37,7 +37,7 @@ export function textOrFile(rows: readonly Row[], names: readonly string[]): Text
 			const isFile = (row: Row): boolean => {
 				const value = row.values[kind];
 				// Of a lost row what says it can be gone.
-				return isKindValue(value) ? kinds.has(value) : isPath(row.values[column]);
+				return isKindValue(value) ? kinds.has(value) : statesFile(row.values[column]);
 			};
 			return { column, isFile };
 		}
@@ -51,7 +51,7 @@ function fileKinds(rows: readonly Row[], column: number, kind: number): Set<stri
 	for (const row of rows) {
 		const value = row.values[kind];
 		if (!isKindValue(value)) return null;
-		const is = isPath(row.values[column]);
+		const is = statesFile(row.values[column]);
 		if ((paths.get(value) ?? is) !== is) return null;
 		paths.set(value, is);
 		if (paths.size > KINDS_AT_MOST) return null;

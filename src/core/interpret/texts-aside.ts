@@ -99,12 +99,14 @@ function repeatsItsTime(sheet: Sheet, { references, tables }: Context): boolean 
 		return areFewEach && pairs.length >= Math.max(WRITINGS, read.length * PARTS) && first.size >= named.size * SAME_TIME;
 	});
 }
+
 /** Whether it is the other's column that is called after this sheet, and names its rows by their key: what happened to each. */
 function isNamedBack({ from, key }: Reference, sheet: Sheet, tables: readonly Table[]): boolean {
 	const { primaryKey } = tables[sheet.tables[0]!]!;
 	const isOwnKey = primaryKey.length === 1 && primaryKey[0] === from.column && from.path.length === 0;
 	return isOwnKey && key.column !== null && isNamedAlike(key.column, sheet);
 }
+
 const TIMES_READ = 500;
 const SAME_TIME = 0.95;
 const PARTS = 0.5;

@@ -1,6 +1,6 @@
 /** Messages put aside in a table of their own (a bin), that say by the name of the table they came from which way they went. */
+import { areNames } from './keys-by-kind';
 import type { MessageReading } from './reading';
-import type { SheetColumn } from './sheet';
 
 /** Gives each table of messages the way that the names of others tell, where a column of it has those names alone. */
 export function wayByTables(messages: readonly MessageReading[]): void {
@@ -9,7 +9,7 @@ export function wayByTables(messages: readonly MessageReading[]): void {
 		if (direction.value.kind === 'sheet') ways.set(sheet.name.toLowerCase(), direction.value.direction);
 	if (ways.size === 0) return;
 	for (const m of messages) {
-		const column = m.sheet.columns.find((c) => namesOnly(c, ways));
+		const column = m.sheet.columns.find((c) => !c.made && areNames(c, ways));
 		if (!column || m.direction.value.kind === 'sheet') continue;
 		const values = [...column.profile.distinct.keys()];
 		const sent = (way: 'in' | 'out'): (string | number)[] => values.filter((v) => ways.get(String(v).toLowerCase()) === way);
@@ -24,6 +24,3 @@ export function wayByTables(messages: readonly MessageReading[]): void {
 		if (isOfTable) m.thread = null;
 	}
 }
-
-const namesOnly = ({ profile: p, made }: SheetColumn, ways: ReadonlyMap<string, unknown>): boolean =>
-	!made && !p.many && p.texts > 0 && p.texts === p.filled && [...p.distinct.keys()].every((v) => ways.has(String(v).toLowerCase()));

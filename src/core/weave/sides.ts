@@ -44,7 +44,6 @@ export interface Side {
 }
 
 const MINUTE = 60_000;
-const SECONDS = 60;
 /** Written clocks differ by whole quarters of an hour and no more than this. */
 const ZONES = 15 * MINUTE;
 const WIDEST_ZONE = 14 * 60 * MINUTE;
@@ -357,7 +356,7 @@ class Join {
 	/** Messages that are files alone, around a moment in ms UTC. */
 	private filesAround(at: number): Woven[] {
 		const second = Math.floor(at / 1000);
-		const until = at % MINUTE === 0 ? second + SECONDS : second + 1;
+		const until = at % MINUTE === 0 ? second + MINUTE / 1000 : second + 1;
 		return Array.from({ length: until - second + 2 }, (_, i) => this.files.get(second - 1 + i) ?? []).flat();
 	}
 
