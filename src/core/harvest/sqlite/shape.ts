@@ -20,6 +20,9 @@ export const MOST_COLUMNS = 2000;
 /** Rows that must have been seen before observation narrows the declaration. */
 export const ENOUGH = 8;
 
+/** First bytes of a blob that are looked at: a count can stand before what all have alike. */
+export const LEADS = 4;
+
 export interface Shape {
 	tables: number[];
 	/** Record column → table column. */
@@ -33,8 +36,8 @@ export interface Shape {
 	high: number[];
 	shortest: number[];
 	longest: number[];
-	/** The byte with which each column's blobs begin: −1 where none was seen, −2 where they differ. */
-	lead: number[];
+	/** The first bytes of each column's blobs, `LEADS` of a column: −1 where none was seen, −2 where they differ. */
+	leads: number[];
 	/** What the texts of a column have that UTF-8 has not, or writing (see `oddities`). */
 	oddities: number[];
 	/** The lowest and highest byte with which texts and blobs of each column begin, in rows without rowids; 0x80 for letters beyond ASCII. */
@@ -96,7 +99,7 @@ function blank(order: number[]): Shape {
 		high: column(-Infinity),
 		shortest: column(Infinity),
 		longest: column(0),
-		lead: column(-1),
+		leads: order.flatMap(() => Array<number>(LEADS).fill(-1)),
 		oddities: column(0),
 		lowestLead: column(Infinity),
 		highestLead: column(-Infinity),
@@ -163,7 +166,7 @@ export function learn(
 			shape.seen[k]! |= BLOB;
 			if (value.length < shape.shortest[k]!) shape.shortest[k] = value.length;
 			if (value.length > shape.longest[k]!) shape.longest[k] = value.length;
-			if (value.length > 0) learnLead(shape, k, value[0]!);
+			learnLead(shape, k, value, 0, value.length);
 			if (value.length > 0) learnLeads(shape, k, value[0]!);
 		} else {
 			const n = Number(value);
@@ -182,9 +185,17 @@ function learnLeads({ withoutRowid, lowestLead, highestLead }: Shape, column: nu
 	if (byte > highestLead[column]!) highestLead[column] = byte;
 }
 
-function learnLead(shape: Shape, column: number, byte: number): void {
-	const known = shape.lead[column]!;
-	if (known !== byte && known !== -2) shape.lead[column] = known === -1 ? byte : -2;
+function learnLead({ leads }: Shape, column: number, b: Uint8Array, from: number, to: number): void {
+	for (let k = column * LEADS, at = from; k < (column + 1) * LEADS && at < to; k++, at++) {
+		const known = leads[k]!;
+		if (known !== b[at] && known !== -2) leads[k] = known === -1 ? b[at]! : -2;
+	}
+}
+
+/** Which of the first bytes of a column's blobs is the same in all of them, and not 0; −1 where none is. */
+export function leadAt({ leads }: Shape, column: number): number {
+	for (let k = 0; k < LEADS; k++) if (leads[column * LEADS + k]! > 0) return k;
+	return -1;
 }
 
 /**
@@ -209,7 +220,7 @@ export function learnScanned(shape: Shape, rowid: number | bigint, b: Uint8Array
 			seen[k]! |= type & 1 ? TEXT : BLOB;
 			if (size < shortest[k]!) shortest[k] = size;
 			if (size > longest[k]!) longest[k] = size;
-			if ((type & 1) === 0 && size > 0) learnLead(shape, k, b[at]!);
+			if ((type & 1) === 0) learnLead(shape, k, b, at, at + size);
 			if (type & 1 && shape.rows <= LOOKED_INTO) shape.oddities[k]! |= oddities(b, at, at + size);
 			at += size;
 			continue;

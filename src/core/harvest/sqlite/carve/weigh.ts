@@ -4,7 +4,7 @@
  */
 import { type Encoding, isCutText, isText } from '../../../bytes';
 import { readMagnitude, sizeOfSerialType } from '../record';
-import { BLOB, classOfSerialType, ENOUGH, fitsRange, INT, MOST_COLUMNS, NULL, REAL, type Shape, TEXT } from '../shape';
+import { BLOB, classOfSerialType, ENOUGH, fitsRange, INT, leadAt, LEADS, MOST_COLUMNS, NULL, REAL, type Shape, TEXT } from '../shape';
 
 /** Taken off for an integer stored longer than the engine would (older files keep 0 and 1 in a byte, so it is not refused). */
 const NOT_SHORTEST = 1.5;
@@ -19,8 +19,14 @@ const SMALLEST_REAL = 1e-9;
 /** A null in a column that has had none. */
 const NEVER_NULL = -6;
 
-/** The byte with which all blobs of the column begin. */
+/** The byte that all blobs of the column have at one place of their beginning. */
 const LEAD = 2;
+
+/** What the beginning of a blob speaks for its column, or against it. */
+function begins(shape: Shape, column: number, b: Uint8Array, at: number): number {
+	const place = leadAt(shape, column);
+	return place < 0 ? 0 : b[at + place] === shape.leads[column * LEADS + place] ? LEAD : -LEAD;
+}
 
 /** A text or blob of another length, where all of the column's have one. */
 const OTHER_LENGTH = -4;
@@ -60,7 +66,7 @@ export function weigh(b: Uint8Array, body: number, limit: number, count: number,
 					weighedCut = k;
 					score += Math.min(left, 10) * 0.5 + longText(left, shape, encoding);
 				} else if (weighedBadAt < 0 && encoding === 'utf8') weighedBadAt = at;
-			} else if (cls === BLOB && left >= CUT_BLOB && weighedCut < 0 && shape.lead[k]! > 0 && b[at] === shape.lead[k]) {
+			} else if (cls === BLOB && left >= CUT_BLOB && weighedCut < 0 && begins(shape, k, b, at) > 0) {
 				weighedCut = k;
 				score += LEAD + Math.min(longestRun(b, at, limit), 10) * 0.5;
 			}
@@ -92,8 +98,9 @@ export function weigh(b: Uint8Array, body: number, limit: number, count: number,
 		else {
 			score += shape.rows >= 40 && shape.shortest[k] === shape.longest[k] && size !== shape.longest[k] ? OTHER_LENGTH : 0.5;
 			// Many forms begin with one and the same byte.
-			if (size > 3 && shape.lead[k]! > 0) score += b[at] === shape.lead[k] ? LEAD : -LEAD;
-			if (weighedBlobAt < 0 && size >= CUT_BLOB && shape.lead[k]! > 0 && b[at] === shape.lead[k]) weighedBlobAt = at;
+			const likeness = size >= LEADS ? begins(shape, k, b, at) : 0;
+			score += likeness;
+			if (weighedBlobAt < 0 && size >= CUT_BLOB && likeness > 0) weighedBlobAt = at;
 		}
 		at += size;
 	}
