@@ -319,7 +319,7 @@ export class Look {
 		const untold = ({ messages }: StoreReading): boolean => messages.every((m) => m.direction.value.kind === 'unknown');
 		if (everywhere.length === 1)
 			for (const { i, harvest } of records)
-				if (untold(read[i]!)) read[i] = readRecords(harvest, { asked: everywhere, title: '' }) ?? read[i]!;
+				if (untold(read[i]!)) read[i] = this.guarded(i, MEANING, () => readRecords(harvest, { asked: everywhere, title: '' })) ?? read[i]!;
 		// Where he did not write all was written to him; another program than that which calls him "me" calls him otherwise.
 		const columnsOf = (i: number): string => this.harvests[i]!.tables.flatMap((t) => t.columns.map((c) => c.name)).join();
 		const isMeant = (owner: string, i: number): boolean =>

@@ -12,6 +12,7 @@ import { joinSingles } from './singles';
 import { findDocuments } from './documents';
 import { findWorkbooks } from './workbooks';
 import { takeListsBeside } from './tables-beside';
+import { joinTalks } from './talks-of-folder';
 import { baseOf, folderIn } from '../paths';
 
 /** Folders between a conversation and the files that came with it, at most. */
@@ -76,17 +77,31 @@ export function findExports(
 			return null;
 		}
 	};
+	/** What a step makes of the exports, or what they were where it fails on one of them. */
+	const guarded = <T>(step: () => T, otherwise: T): T => {
+		try {
+			return step();
+		} catch (error) {
+			notes.push(brokeOff('exported conversations', 'joining those that belong together', error));
+			return otherwise;
+		}
+	};
+	const none = new Set<number>();
+	const isTaken = (file: number): boolean => stores.has(file) || read.has(file);
 	const own = new Set(found.map((f) => f.file));
-	const singles = joinSingles(files, (file) => stores.has(file) || own.has(file), openPart);
+	const singles = guarded(() => joinSingles(files, (file) => stores.has(file) || own.has(file), openPart), { found: [], joined: none });
 	found.push(...singles.found);
 	for (const file of singles.joined) read.add(file);
-	const pages = joinParts(withFurtherPages(found, files), files, openPart);
+	const pages = guarded(() => joinParts(withFurtherPages(found, files), files, openPart), { found, joined: none });
 	for (const file of pages.joined) read.add(file);
-	const beside = takeListsBeside(pages.found, almost, files, (file) => stores.has(file) || read.has(file), openPart);
-	const days = joinDays(beside.found, files, (file, like) => {
+	const talks = guarded(() => joinTalks(pages.found, almost, files, isTaken, openPart), { found: pages.found, joined: none });
+	for (const file of talks.joined) read.add(file);
+	const beside = guarded(() => takeListsBeside(talks.found, almost, files, isTaken, openPart), { found: talks.found, lists: none });
+	const openDay = (file: number, like: ExportHarvest): ExportHarvest | null => {
 		const f = files[file]!;
 		return stores.has(file) ? null : openExport({ ...f, usual: like.dates[0]!.order, isLog: true }, file, folders.get(folderIn(f.path))!);
-	});
+	};
+	const days = guarded(() => joinDays(beside.found, files, openDay), { found: beside.found, joined: none });
 	return { found: days.found, joined: new Set([...read, ...days.joined]), lists: beside.lists, books: workbooks.books, notes };
 }
 

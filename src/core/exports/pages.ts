@@ -107,7 +107,7 @@ export function joinParts(
 }
 
 /** Whether nothing in a file of records parts it in conversations. */
-function isOneConversation({ harvest, reading }: Found): boolean {
+export function isOneConversation({ harvest, reading }: Found): boolean {
 	const [m, ...more] = reading?.messages ?? [];
 	return harvest.form === 'records' && m !== undefined && more.length === 0 && m.thread?.value.name === FILE_COLUMN;
 }

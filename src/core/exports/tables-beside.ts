@@ -58,11 +58,13 @@ export function takeListsBeside(
 		const { file, harvest } = one;
 		if (without.has(file)) continue;
 		const lists: { file: number; list: List }[] = [];
+		const fields = fieldsOf(harvest);
 		let folder = folderIn(files[file]!.path);
 		for (let up = 0; up <= ABOVE; up++) {
 			const beside = inFolder.get(folder) ?? [];
 			if (beside.length <= MOST_LISTS)
-				for (const other of beside) if (other !== file) lists.push(...listsOf(other).map((list) => ({ file: other, list })));
+				for (const other of beside)
+					if (other !== file) lists.push(...listsOf(other).flatMap((list) => (isOfSameKind(list, fields) ? [] : [{ file: other, list }])));
 			if (folder === '') break;
 			folder = folderIn(folder.slice(0, -1));
 		}
@@ -107,6 +109,20 @@ function namesRowsOf({ harvest: other }: Found, { harvest }: Found, title: strin
 	const keys = columnsOf(harvest, 1).filter((c) => c.isKey);
 	return columnsOf(other, 1).some((c) => keys.some((key) => c.name !== key.name && isWithin(c.values, key.values) && names(c, key, title)));
 }
+
+/** Fields that two files of one kind have in common, fewest of them and their share; not every entry has every field. */
+const FIELDS_IN_COMMON = 3;
+const MOST_FIELDS = 0.6;
+
+/** Whether a list has the fields of an export's own entries: another conversation of the same export, no list of it. */
+function isOfSameKind({ columns }: List, own: readonly ReadonlySet<string>[]): boolean {
+	return own.some((fields) => {
+		const common = columns.filter(({ name }) => fields.has(name)).length;
+		return common >= FIELDS_IN_COMMON && common >= Math.min(columns.length, fields.size) * MOST_FIELDS;
+	});
+}
+const fieldsOf = (harvest: ExportHarvest): Set<string>[] =>
+	harvest.tables.flatMap((_, table) => (table === 0 ? [] : [new Set(columnsOf(harvest, table).map(({ name }) => name))]));
 
 const LONGEST_KEY = 120;
 function listsIn(harvest: ExportHarvest | null, title: string): List[] {

@@ -522,9 +522,12 @@ function pairsOf(sheet: Sheet, a: SheetColumn, b: SheetColumn, { tables }: Pick<
 	// Where most name both ends, and one who writes and is written to is in all of those, a row that lacks the other end is in a room.
 	const [often] = byOften(both);
 	const isOfBoth = often && often[1] >= both.length * 0.9 && [a, b].every((c) => c.profile.distinct.has(often[0]));
-	return isOfBoth && both.length >= named.length * MOSTLY_BOTH ? both : pairs(named);
+	// Or where the column says of each row that lacks it that it is in one.
+	const least = [a, b].some((c) => c.made?.ofTwo) ? BOTH_LEAST : named.length * MOSTLY_BOTH;
+	return isOfBoth && both.length >= least ? both : pairs(named);
 }
 const MOSTLY_BOTH = 0.5;
+const BOTH_LEAST = 3;
 
 const TO_OTHERS = 0.8;
 

@@ -363,6 +363,13 @@ export function calledMembers(person: PersonReading, key: SheetColumn, { tables 
 		: null;
 }
 
+/** Whether each of a sheet's rows is of a row of another sheet, several of one. */
+export const belongsElsewhere = (sheet: Sheet, { references }: Context): boolean =>
+	(references.get(sheet) ?? []).some(
+		({ from, inclusion, confidence }) => inclusion === 1 && confidence >= BELONGS && isFilled(from, sheet) && !from.profile.unique
+	);
+const BELONGS = 0.5;
+
 /** Whether members are listed with their names: each number or mail address has one of its own, wherever it stands. */
 export function namesMembers({ sheet, names, addresses, via }: PersonReading, { tables }: Context): boolean {
 	const [address, ...more] = addresses;

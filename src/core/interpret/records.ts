@@ -18,6 +18,7 @@ import { isOwn, ownersInSettings } from './settings';
 import { oneOrTheOther, ownerBesideRooms, ownerOfPair } from './parties';
 import { readStore } from './roles';
 import { profileOf } from './profile';
+import { partnersOfLists } from './listed-with-person';
 import { cell, sampleOf, sheetsOf, type Sheet, type SheetColumn } from './sheet';
 import { areNames, talksBesideParty } from './talks-beside-party';
 import { timeOf } from './time';
@@ -97,7 +98,8 @@ function readByRows(sheets: Sheet[], { tables }: ExportHarvest, { asked }: Owner
 		return reading;
 	};
 	const ofFile = readWith((c, sheet) => !isOfPerson(c, sheet));
-	if (sheets.length < 2 || !ofFile.messages.some((m) => m.thread?.value.name === FILE_COLUMN)) return ofFile;
+	const isOneFile = ({ thread }: MessageReading): boolean => thread?.value.name === FILE_COLUMN && thread.value.profile.distinct.size <= 1;
+	if (sheets.length < 2 || !ofFile.messages.some(isOneFile)) return ofFile;
 	const parted = readWith((c, sheet) => c.name !== FILE_COLUMN && !isOfPerson(c, sheet));
 	return ofFile.messages.every((m) => parted.messages.some((p) => p.sheet === m.sheet)) ? parted : ofFile;
 }
@@ -212,6 +214,7 @@ class Parties {
 		this.membersOfThreads();
 		this.byThreads();
 		if (m.direction.value.kind === 'unknown') this.byBox();
+		partnersOfLists(m, this.reading.persons, this.harvest.tables);
 	}
 
 	/** Files that come back are nobody. */
@@ -807,7 +810,9 @@ class Parties {
 		const parent = m.sheet.columns.find((c) => isList(c) && c.profile.distinct.size > 1 && !this.isStretch(c));
 		const named = parent ? undefined : m.sheet.columns.find((c) => this.namesConversation(c));
 		const heading = m.sheet.columns.find((c) => c.name === HEADING_FIELD);
-		const value = parent ?? named ?? heading ?? m.sheet.columns.find((c) => c.name === FILE_COLUMN)!;
+		const value = parent ?? named ?? heading ?? m.sheet.columns.find((c) => c.name === FILE_COLUMN);
+		// The entries of another file are not this file's conversation.
+		if (!value) return;
 		const why = parent
 			? 'the list it stands in'
 			: named

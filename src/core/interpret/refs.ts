@@ -251,6 +251,7 @@ export function referencesOf(sheet: Sheet, keys: readonly Key[], tables: readonl
 			if (key.sheet === sheet) continue;
 			const declared =
 				column.references !== undefined && key.sheet.tables.some((t) => tables[t]!.name.toLowerCase() === column.references!.toLowerCase());
+			if (!declared && key.column === null && isNumberedHere(key.sheet, tables)) continue;
 			// Nought and one alone are a flag, whatever key one is.
 			const isFlag = p.ints > 0 && p.texts === 0 && p.low >= 0 && p.high <= 1;
 			const isOther =
@@ -281,7 +282,7 @@ export function referencesOf(sheet: Sheet, keys: readonly Key[], tables: readonl
 			let confidence = inclusion * 0.4;
 			if (declared) confidence += 0.5;
 			confidence += named;
-			if (typeof relevant[0] === 'string' && p.averageLength > 4) confidence += 0.35;
+			if (typeof relevant[0] === 'string' && (p.averageLength > 4 || relevant.every(isNumberedWord))) confidence += 0.35;
 			else
 				confidence +=
 					Math.min(0.3, coverage * 0.3) +
@@ -301,6 +302,13 @@ export function referencesOf(sheet: Sheet, keys: readonly Key[], tables: readonl
 	for (const { from } of found) if (from.profile.time && comesAgain(from.profile)) from.profile = { ...from.profile, time: null };
 	return found.sort((a, b) => b.confidence - a.confidence);
 }
+
+/** Whether the numbers of a sheet's rows were given here, as entries of an export have none: only where one stands in another they are meant. */
+const isNumberedHere = ({ rows, tables: of }: Sheet, tables: readonly Table[]): boolean =>
+	rows[0]?.sightings[0]?.method === 'exported' && of.every((t) => tables[t]!.rowidColumn < 0);
+
+/** Whether a value is made as a key is, of letters and digits. */
+const isNumberedWord = (value: string | number): boolean => typeof value === 'string' && /^(?=.*\p{L})(?=.*\d)\S+$/u.test(value);
 
 /** Share of a column's rows, read as times, that must be keys for it to be one of keys, and the fewest that differ. */
 const KEYS_NOT_TIMES = 0.98;

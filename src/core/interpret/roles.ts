@@ -24,6 +24,7 @@ import { readFilesAlone } from './files-alone';
 import { openFirstTimes } from './first-times';
 import { joinsOnce } from './joins-once';
 import { dropKeysOfNamed, openKeysByKind, openNamedByKind } from './keys-by-kind';
+import { openKeysOfTwo } from './keys-of-two';
 import { openLookups } from './lookups';
 import { membersBeside } from './members-beside';
 import { namesBesideHandles } from './names-beside';
@@ -39,6 +40,7 @@ import {
 	isOfPersons,
 	isPartyOf,
 	listsAddresses,
+	belongsElsewhere,
 	namesMembers,
 	listsItsAddresses,
 	namedByAddresses,
@@ -90,6 +92,7 @@ export function readStore(
 	const strings = openStringTables(sheets, tables, (s) => bestTime(s, tables) !== null);
 	const all = sheets.flatMap((s) => (listsSearches(s) ? [] : keysOf(s, tables)));
 	const byKind = openKeysByKind(sheets, all, tables);
+	openKeysOfTwo(sheets, all, tables);
 	const keys = all.filter(({ column }) => column === null || column.profile.filled > 0);
 	const references = new Map(sheets.map((s) => [s, withoutCounter(s, referencesOf(s, keys, tables), tables)]));
 	raiseNamesakes(references, tables);
@@ -170,6 +173,8 @@ export function readStore(
 			else if (person && person.names.length > 1 && person.names.every(areWrittenAsNames)) persons.push(person);
 			else if (person && (listsAddresses(person, chosen, context) || !(isJoin(sheet, context) || looksLikeThreads(sheet, context))))
 				persons.push(person);
+			// What belongs to conversations and names each number alike lists who takes part in them.
+			else if (person && belongsElsewhere(sheet, context) && namesMembers(person, context)) persons.push(person);
 		}
 		return persons.filter((p) => !areThingsOf(p, persons, chosen, context));
 	};

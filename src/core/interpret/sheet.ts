@@ -8,6 +8,7 @@ import type { Harvested } from '../harvest';
 import { asideOf, textAside, type Aside } from './aside';
 import { rowsElsewhere } from './captures';
 import { bodyText, readBody, type BodyReading } from './body';
+import { areDated } from './dated-tables';
 import { dayAndClock } from './day-and-clock';
 import { eitherOf } from './either';
 import { eitherTimeOf } from './either-time';
@@ -45,6 +46,8 @@ export interface Made {
 	inRooms?: true;
 	/** It has the value of the one or the other of two columns. */
 	either?: readonly SheetColumn[];
+	/** It has those of a column's values that are keys of one table; another column has those of the other. */
+	ofTwo?: true;
 	/** It says which conversation's table a row is in. */
 	ofTable?: true;
 	/** The value that stands for the owner, where a flag beside says whose it is. */
@@ -221,7 +224,7 @@ function sheetOf(index: number, tables: readonly Table[], rows: Row[], label: st
 	});
 	addMade(sheet, first, sample);
 	addEither(sheet, sample);
-	if (family || /\d{4,}|[0-9a-f]{24,}|@/i.test(first.name)) {
+	if (!areDated(tables) && (family || /\d{4,}|[0-9a-f]{24,}|@/i.test(first.name))) {
 		sheet.columns.push({ name: '(table)', column: -1, path: [], profile: profileOf(sure, (r) => harvest.tables[r.table]!.name, sample) });
 	}
 	return sheet;
@@ -430,7 +433,7 @@ const EMPTY = '-';
  * whose columns hold the same sorts of values stay together; one with hardly a row goes with the largest.
  */
 function alike(tables: Table[], harvest: Harvested): Table[][] {
-	if (tables.length === 1) return [tables];
+	if (tables.length === 1 || areDated(tables)) return [tables];
 	const groups: { sorts: string[]; fields: Set<string> | null; tables: Table[] }[] = [];
 	const few: Table[] = [];
 	for (const table of tables) {

@@ -5,8 +5,8 @@
  */
 import { lastChanged } from './last-changed';
 import type { Understood } from '../interpret';
-import type { Harvested } from '../harvest';
-import type { Direction, Table } from '../model';
+import { ExportHarvest, type Harvested } from '../harvest';
+import type { Direction, Row, Table } from '../model';
 import { partsByName } from './parts';
 import type { WovenStore } from './weave';
 
@@ -123,7 +123,7 @@ function profileOf(store: WovenStore): Profile {
 		path: store.path ?? store.name,
 		folder: (store.path ?? '').split('/').slice(0, -1).join('/'),
 		onDevice: store.onDevice,
-		isExported: store.exported ?? false,
+		isExported: (store.exported ?? false) && !isFolderOfTalks(store),
 		used: store.harvest.tables.some((t) => t.index > 0 && store.harvest.book.rowsOf(t.index).length > 0),
 		compared: new Map()
 	};
@@ -153,12 +153,17 @@ function profileOf(store: WovenStore): Profile {
 	return p;
 }
 
-/** Keys of text or bytes of the tables in use that hold no messages. */
-function keysBesides({ harvest, understood }: WovenStore): Set<string> {
+/** Whether its files are a program's own, one for each conversation: then it is no part of what somebody exported. */
+const isFolderOfTalks = ({ harvest }: WovenStore): boolean => harvest instanceof ExportHarvest && harvest.isFolderOfTalks;
+
+/** Keys of text or bytes of the tables in use that hold no messages; a folder's conversations are known by the first of their fields that all have, and no two alike. */
+function keysBesides(store: WovenStore): Set<string> {
+	const { harvest, understood } = store;
+	const isFolder = isFolderOfTalks(store);
 	const ofMessages = new Set(understood.messages.map((u) => u.row.table));
 	const keys = new Set<string>();
 	for (const table of harvest.tables) {
-		const [column, ...more] = table.rowidColumn < 0 ? table.primaryKey : [];
+		const [column, ...more] = isFolder ? uniqueField(harvest.book.rowsOf(table.index)) : table.rowidColumn < 0 ? table.primaryKey : [];
 		if (column === undefined || more.length > 0 || ofMessages.has(table.index)) continue;
 		for (const row of harvest.book.rowsOf(table.index).slice(0, KEYS_READ)) {
 			const key = row.values[column];
@@ -167,6 +172,17 @@ function keysBesides({ harvest, understood }: WovenStore): Set<string> {
 		}
 	}
 	return keys;
+}
+
+function uniqueField(rows: readonly Row[]): number[] {
+	const width = rows[0]?.values.length ?? 0;
+	const isUnique = (c: number): boolean => {
+		const values = new Set(rows.map(({ values }) => values[c]));
+		return values.size === rows.length && [...values].every((v) => typeof v === 'string' && v.length >= KEY_LONG && !/\s/.test(v));
+	};
+	return Array.from({ length: width }, (_, c) => c)
+		.filter(isUnique)
+		.slice(0, 1);
 }
 
 /** Groups stores into families and orders each by time. */

@@ -139,6 +139,8 @@ export class ExportHarvest implements Harvested {
 	readonly broken: number[] = [];
 	/** Whether it is a log of one day, which its file is called after. */
 	isOfDay = false;
+	/** Whether it is all of a folder in which a program keeps a file for each conversation. */
+	isFolderOfTalks = false;
 	private readonly waiting: { table: Table; entries: Entry[] }[] = [];
 
 	constructor(

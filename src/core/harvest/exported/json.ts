@@ -2,12 +2,16 @@
 import { parseTree, printParseErrorCode, type ParseError } from 'jsonc-parser';
 import type { Item } from './items';
 import { findStamp } from './stamps';
+import { takeHeadingLine } from './kinds-apart';
 import { itemsOf, type Tree } from './tree';
 
 export function readJson(text: string): Item | null {
 	const broken: number[] = [];
-	const root = itemsOf(jsonTrees(text, broken), text.length, isLines(text));
-	if (root) root.broken = broken;
+	const lines = isLines(text);
+	const root = itemsOf(jsonTrees(text, broken), text.length, lines);
+	if (!root) return null;
+	if (lines) takeHeadingLine(root);
+	root.broken = broken;
 	return root;
 }
 

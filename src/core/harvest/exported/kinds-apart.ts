@@ -13,6 +13,22 @@ const SHARED = 0.25;
 /** What the kind is called that is the owner's, of which there is one. */
 const OWN = /^(?:my_?)?(?:account|self|me|owner|profile|user_?info)$/i;
 
+/**
+ * The first of a file's lines that says what the others belong to: it has none of their fields, but for what names it or
+ * says of which kind it is. What it says is said of the file.
+ */
+export function takeHeadingLine(root: Item): void {
+	const [name, [heading, ...others]] = [...root.lists][0] ?? ['', []];
+	if (root.lists.size !== 1 || root.fields.size > 0 || !heading || others.length === 0) return;
+	const usual = fieldsOf(others);
+	const own = [...fieldsOf([heading])].filter((f) => !NAMES_ITSELF.test(f));
+	if (own.length === 0 || own.some((f) => usual.has(f))) return;
+	for (const [field, value] of heading.fields) root.fields.set(field, value);
+	for (const [list, items] of heading.lists) root.lists.set(list === name ? `${list} (${name})` : list, items);
+	root.lists.set(name, others);
+}
+const NAMES_ITSELF = /^(?:@|_)?(?:id|uuid|guid|key|type|kind|version|v)$/i;
+
 /** Parts the lists of a document. */
 export function partKinds(root: Item): void {
 	for (const [name, items] of [...root.lists]) {

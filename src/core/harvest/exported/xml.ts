@@ -73,7 +73,10 @@ const hasText = (el: Element): boolean => el.children.some((node) => node.type =
 const written = (el: Element): string =>
 	elementsWithin(el.children, (one) => BREAKS.test(one.name)).length > 0 && isMarkup(el)
 		? readText(el.children)
-		: DomUtils.textContent(el).trim();
+		: asWritten(DomUtils.textContent(el));
+
+/** Text without the lines and indents that its tags stand on; blanks of a text on the tags' own line are its own. */
+const asWritten = (text: string): string => (/^[ \t]*\r?\n|\n[ \t]*$|^\S*\s*$|^\s*\S*$/.test(text) ? text.trim() : text);
 const BREAKS = /^(?:br|p|div)$/;
 
 /** Whether all that stands in an element is marked up as a page is. */

@@ -1,0 +1,83 @@
+/**
+ * A column whose keys are those of two tables: whom a message went to, a person or a room. Each table's keys get a column of
+ * their own, so that each is one table's alone.
+ */
+import type { Row, Table, Value } from '../model';
+import { bestText } from './columns';
+import { profileOf } from './profile';
+import { keyOf, type Key } from './refs';
+import { cell, leaveAside, sampleOf, type Sheet, type SheetColumn } from './sheet';
+
+/** Keys that differ, of both tables and of the one that has fewer; how many may be of neither, those being the first one's. */
+const LEAST = 4;
+const OF_SECOND = 1;
+const OF_NEITHER = 0.1;
+const LONGEST = 80;
+const COMES_BACK = 0.6;
+
+interface Two {
+	first: Key;
+	second: Key;
+}
+
+/** Adds the columns to sheets of texts. `keys`: of all sheets. */
+export function openKeysOfTwo(sheets: readonly Sheet[], keys: readonly Key[], tables: readonly Table[]): void {
+	const listed = keys.filter(({ column }) => column !== null && column.profile.texts === column.profile.filled && !column.made);
+	for (const sheet of sheets) {
+		if (listed.length < 2 || !bestText(sheet)) continue;
+		for (const column of sheet.columns.filter((c) => canName(c, sheet))) {
+			const two = twoIn(column, sheet, listed);
+			if (two) split(sheet, column, two, tables);
+		}
+	}
+}
+
+const canName = ({ column, path, made, body, profile: p }: SheetColumn, { sure }: Sheet): boolean =>
+	column >= 0 &&
+	path.length === 0 &&
+	!made &&
+	!body &&
+	!p.time &&
+	!p.many &&
+	p.texts === p.filled &&
+	p.averageLength < LONGEST &&
+	p.distinct.size >= LEAST &&
+	p.distinct.size <= sure.length * COMES_BACK;
+
+/** The table that has most of a column's keys, and another that has (nearly) all others, none of which is the first one's. */
+function twoIn({ profile }: SheetColumn, sheet: Sheet, keys: readonly Key[]): Two | null {
+	const values = [...profile.distinct.keys()];
+	const found = keys
+		.filter((key) => key.sheet !== sheet)
+		.map((key) => ({ key, in: values.filter((v) => key.values.has(v)) }))
+		.filter((one) => one.in.length >= OF_SECOND)
+		.sort((a, b) => b.in.length - a.in.length);
+	const [first] = found;
+	if (!first || first.in.length + values.length * OF_NEITHER >= values.length) return null;
+	const others = values.filter((v) => !first.key.values.has(v));
+	const second = found.find(
+		({ key, in: of }) =>
+			key.sheet !== first.key.sheet && of.every((v) => others.includes(v)) && of.length >= others.length - values.length * OF_NEITHER
+	);
+	return second ? { first: first.key, second: second.key } : null;
+}
+
+function split(sheet: Sheet, column: SheetColumn, { first, second }: Two, tables: readonly Table[]): void {
+	const add = (key: Key, isMeant: (value: string | number) => boolean): void => {
+		const read = (row: Row): Value | undefined => {
+			const value = keyOf(cell(row, column, tables));
+			return value !== null && isMeant(value) ? value : undefined;
+		};
+		const profile = profileOf(sheet.sure, read, sampleOf(sheet.sure));
+		sheet.columns.push({
+			name: `${column.name} (${key.sheet.name})`,
+			column: column.column,
+			path: [key.sheet.name],
+			made: { read, ofTwo: true },
+			profile
+		});
+	};
+	add(first, (value) => !second.values.has(value));
+	add(second, (value) => second.values.has(value));
+	leaveAside(column);
+}
