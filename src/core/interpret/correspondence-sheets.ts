@@ -1,6 +1,7 @@
 /** Of the sheets with writing in them those that are messages: what somebody wrote to somebody, each once. */
 import { isCalled } from '../called';
 import type { Table } from '../model';
+import { AskedOnce } from './asked-once';
 import { TABLE_NAME, addressShare, isHandleLike, textScore } from './columns';
 import type { Context } from './context';
 import { weighCorrespondence } from './correspondence';
@@ -57,7 +58,11 @@ function chooseMessageSheets(candidates: Candidate[], context: Context): Candida
 	// A table that is gone from the store held what the program has moved to another: that one is told first.
 	const gone = new Set(candidates.filter((c) => isGone(c.sheet)));
 	const isMovedFrom = (c: Candidate, m: Candidate): boolean => gone.has(c) && !gone.has(m);
-	const ranked = candidates.map((c) => ({ c, w: weight(c) })).sort((a, b) => Number(gone.has(a.c)) - Number(gone.has(b.c)) || b.w - a.w);
+	// What a list of a few shows last of each is said in the table of all: that one is told first as well.
+	const texts = new AskedOnce<Sheet, ReadonlySet<string>>();
+	const shown = new Set(candidates.filter((c) => candidates.some((m) => m.time && showsTextsOf(c, m, texts, context))));
+	const last = (c: Candidate): number => Number(gone.has(c)) * 2 + Number(shown.has(c));
+	const ranked = candidates.map((c) => ({ c, w: weight(c) })).sort((a, b) => last(a.c) - last(b.c) || b.w - a.w);
 	const best = ranked[0];
 	if (!best) return [];
 	const chosen: Candidate[] = [];
@@ -97,6 +102,26 @@ function chooseMessageSheets(candidates: Candidate[], context: Context): Candida
 		(c) => !chosen.some((m) => m !== c && !isMovedFrom(c, m) && (repeatsTimed(c, m, context) || namesWhatItRepeats(c, m, context)))
 	);
 }
+
+/** How many times as many rows the table of all has; share of the texts shown that must be among its, since some are deleted there. */
+const TIMES_AS_MANY = 2;
+const AMONG_THEM = 0.6;
+
+/** Whether a sheet of few rows has the texts of another with many. */
+function showsTextsOf(c: Candidate, m: Candidate, texts: AskedOnce<Sheet, ReadonlySet<string>>, context: Context): boolean {
+	if (c === m || c.sheet.sure.length > FEW_SHOWN || c.sheet.sure.length * TIMES_AS_MANY > m.sheet.sure.length) return false;
+	const [few, all] = [c, m].map(({ sheet, text }) => texts.of(sheet, context, () => textsIn(sheet, text.value, context)));
+	return few!.size > 1 && [...few!].filter((text) => all!.has(text)).length >= few!.size * AMONG_THEM;
+}
+const FEW_SHOWN = 1000;
+
+const textsIn = ({ sure }: Sheet, text: SheetColumn, { tables }: Context): Set<string> =>
+	new Set(
+		sure.flatMap((row) => {
+			const value = cell(row, text, tables);
+			return typeof value === 'string' && value !== '' ? [value] : [];
+		})
+	);
 
 /**
  * Whether a sheet's texts are the names of those whose numbers stand beside them: who comes again has the same text again.

@@ -17,8 +17,10 @@ export interface Preview {
 	cut: boolean;
 	/** ms UTC, where the row says it. */
 	at: number | null;
-	/** A message of the conversation, whose own conversation it is. */
-	beside: Understood;
+	/** A message of the conversation, whose own conversation it is; null where the row lost which it was. */
+	beside: Understood | null;
+	/** The message whose text it would be. */
+	reading: MessageReading;
 }
 
 /** Share of the conversations whose text must be one of theirs, and the fewest of them. */
@@ -57,8 +59,9 @@ export function previewsOf(m: MessageReading, all: readonly Understood[], others
 		const cutAt = Math.max(0, ...matched.filter((s) => s.of!.text !== s.text).map((s) => s.text.length)) || longestOfSeveral(shown);
 		return shown.flatMap(({ row, text, talk, of }): Preview[] => {
 			const at = time ? timeOf(cell(row, time, tables), time.profile.time!) : null;
-			const made = { row, text, cut: of !== null ? of.text !== text : text.length === cutAt, at, beside: of ?? talk.newest };
-			return of !== null || isMessage(made, talk, shown) ? [made] : [];
+			const cut = of !== null ? of.text !== text : text.length === cutAt;
+			const made = { row, text, cut, at, beside: of ?? talk?.newest ?? null, reading: m };
+			return of !== null || (talk ? isMessage(made, talk, shown) : isDated(made, all)) ? [made] : [];
 		});
 	});
 }
@@ -100,7 +103,8 @@ function talksBy(
 interface Shown {
 	row: Row;
 	text: string;
-	talk: Talk;
+	/** The conversation of its row, where that is known; every row in use has one. */
+	talk: Talk | null;
 	/** The message it is. */
 	of: Understood | null;
 }
@@ -113,7 +117,8 @@ function shownIn(sheet: Sheet, column: SheetColumn, key: Key, talks: ReadonlyMap
 		const k = keyIn(row) ?? known(row);
 		const talk = k === null ? undefined : talks.get(String(k));
 		const text = cell(row, column, tables);
-		if (!talk || typeof text !== 'string' || text === '') return [];
+		if (typeof text !== 'string' || text === '') return [];
+		if (!talk) return row.standing === 'remnant' && k === null ? [{ row, text, talk: null, of: null }] : [];
 		const of =
 			talk.messages.find((u) => u.text === text) ?? talk.messages.find((u) => text.length >= CUT_LEAST && u.text?.startsWith(text));
 		return [{ row, text, talk, of: of ?? null }];
@@ -152,10 +157,19 @@ const timeBeside = (sheet: Sheet, matched: readonly Shown[], tables: readonly Ta
 		if (!c.profile.time) return false;
 		const same = matched.filter(({ row, talk, text }) => {
 			const at = timeOf(cell(row, c, tables), c.profile.time!);
-			return at !== null && talk.messages.some((u) => u.text === text && Math.abs((u.sentAt ?? 0) - at) < SAME_TIME);
+			return at !== null && talk?.messages.some((u) => u.text === text && Math.abs((u.sentAt ?? 0) - at) < SAME_TIME);
 		});
 		return same.length >= matched.length * MOSTLY;
 	}) ?? null;
+
+/** Whether a text of a conversation that nothing names any more says when it was written, between the messages that are known. */
+function isDated({ text, at }: Preview, all: readonly Understood[]): boolean {
+	if (at === null || text.split(/\s+/).length < WORDS) return false;
+	const times = all.flatMap((u) => u.sentAt ?? []);
+	return times.some((time) => time - YEAR <= at) && times.some((time) => time + YEAR >= at);
+}
+/** ms of a year. */
+const YEAR = 365 * 86_400_000;
 
 /** Whether what is shown, and is none of the conversation's texts, was a message of it, and no label of one without a text. */
 function isMessage({ text, at }: Preview, talk: Talk, shown: readonly Shown[]): boolean {

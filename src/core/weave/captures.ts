@@ -3,7 +3,7 @@
  * older one was dropped, and the captures on either side bracket when.
  */
 import { betterStanding, isSameButForItsEnd } from '../harvest';
-import type { Standing } from '../model';
+import type { Method, Standing } from '../model';
 import { primaryKeyOf, RECORDS_ALIKE, type Capture, type Family } from './families';
 import { placeOf } from './fragments';
 import { takePhrasesBack } from './phrases';
@@ -184,16 +184,36 @@ function withoutDoubles(merged: Woven[]): Woven[] {
 		const there = (byTime.get(m.first.sentAt!) ?? []).filter((x) => x.first.direction === m.first.direction && canBeOne(x, m));
 		return there.length === 1 ? there[0] : undefined;
 	};
+	// What is left of a copy says nothing but the text: of whichever message of that text is not in use there.
+	const told = new Map<string, Woven[]>();
+	for (const m of merged) if (m.first.text !== null && m.first.sentAt !== null && !isOfCopies(m)) put(told, m.first.text, m);
+	const ofCopy = (m: Woven): Woven | undefined => {
+		const { text, sentAt } = m.first;
+		if (text === null || isInUse(m) || !isOfCopies(m) || (sentAt !== null && text.split(/\s+/).length < WORDS)) return undefined;
+		const stores = [...(m.seenIn?.keys() ?? [])];
+		const all = told.get(text) ?? [];
+		return all.find((x) => !stores.some((store) => x.seenIn?.get(store) === 'kept')) ?? (/\s/.test(text) ? all[0] : undefined);
+	};
 	const named = new Set(merged.flatMap((m) => [m.earlierWordingOf, m.answers]));
 	return merged.filter((m) => {
-		if (m.record !== null || m.earlierWordingOf || m.first.sentAt === null) return true;
-		const same = (byText.get(sayingOf(m)!) ?? []).find((x) => x.first.sentAt === m.first.sentAt && canBeOne(x, m)) ?? ofMoment(m);
+		if (m.record !== null || m.earlierWordingOf) return true;
+		const atItsTime = m.first.sentAt === null ? [] : (byText.get(sayingOf(m)!) ?? []);
+		const same =
+			atItsTime.find((x) => x.first.sentAt === m.first.sentAt && canBeOne(x, m)) ??
+			ofCopy(m) ??
+			(m.first.sentAt === null ? undefined : ofMoment(m));
 		if (!same || named.has(m)) return true;
 		same.takeIn(m);
 		for (const [store, standing] of m.seenIn ?? []) same.noteIn(store, standing);
 		return false;
 	});
 }
+
+/** Whether only copies of a text are left: in an index, or where a list showed it, at the time of something else perhaps. */
+const isOfCopies = (m: Woven): boolean => m.sightings.every(({ method }) => COPIES.has(method));
+const COPIES = new Set<Method>(['text-index', 'history', 'preview']);
+/** Words of a text that is hardly said again. */
+const WORDS = 4;
 
 /** What a message is found again by in another capture: its text; where it has none, that it has none at its time. */
 const sayingOf = ({ first }: Woven): string | null => first.text ?? (first.sentAt === null ? null : `\u0000${first.sentAt}`);

@@ -170,13 +170,13 @@ export function placePreviews(store: WovenStore, messages: Woven[], make: (u: Un
 		const second = at === null ? NaN : Math.floor(at / SECOND);
 		return [second - 1, second, second + 1].flatMap((s) => bySeconds.get(s) ?? []);
 	};
-	for (const { row, text, cut, at, beside } of store.understood.previews) {
+	for (const { row, text, cut, at, beside, reading } of store.understood.previews) {
 		const seen = { ...plainRow(row), standing: lostStanding(row), sightings: seenIn(row, 'preview') };
 		const canBegin = cut || text.length >= BEGINNING;
 		const said = (w: Woven): boolean => w.first.text === text || (canBegin && w.first.text?.startsWith(text) === true);
 		// Of a lost row the conversation can be told wrongly.
 		const elsewhere = row.standing !== 'kept' && text.length >= TELLING ? bySecond(at) : [];
-		const known = (byThread.get(beside.threadKey) ?? []).find(said) ?? elsewhere.find((w) => isAtOnce(w, at) && said(w));
+		const known = (byThread.get(beside?.threadKey ?? '') ?? []).find(said) ?? elsewhere.find((w) => isAtOnce(w, at) && said(w));
 		if (known) {
 			known.addSightings(seen);
 			continue;
@@ -190,15 +190,19 @@ export function placePreviews(store: WovenStore, messages: Woven[], make: (u: Un
 			messages.push(earlier);
 			continue;
 		}
-		const { threadKey, group, threadTitle, members, zoned } = beside;
-		const correspondent = group ? null : (members[0] ?? beside.correspondent);
-		const place = { row: seen, text, textCut: cut, sentAt: at, threadKey, group, threadTitle, members, zoned, correspondent };
-		const lost = make({ ...blank(beside.reading), ...place });
+		const lost = make({ ...blank(reading), row: seen, text, textCut: cut, sentAt: at, ...(beside ? talkOf(beside) : {}) });
 		lost.grade = 'fragment';
 		lost.record = null;
-		put(byThread, threadKey, lost);
+		put(byThread, lost.first.threadKey, lost);
+		if (at !== null) put(bySeconds, Math.floor(at / SECOND), lost);
 		messages.push(lost);
 	}
+}
+
+/** The conversation of a message, for another one of it of which no more is known. */
+function talkOf(u: Understood): Pick<Understood, 'threadKey' | 'group' | 'threadTitle' | 'members' | 'zoned' | 'correspondent'> {
+	const { threadKey, group, threadTitle, members, zoned } = u;
+	return { threadKey, group, threadTitle, members, zoned, correspondent: group ? null : (members[0] ?? u.correspondent) };
 }
 
 const isAtOnce = ({ first }: Woven, at: number | null): boolean =>
