@@ -26,6 +26,7 @@ import {
 	openGraphs,
 	openListsInSettings,
 	openPivoted,
+	openSegments,
 	ownerAmong,
 	readExported,
 	readRecords,
@@ -352,7 +353,7 @@ export class Look {
 		if (known?.rows === harvest.book.size) return known.opened;
 		const store = this.harvests.indexOf(harvest);
 		const filled = openTextsInFiles(openWideTexts(openCodePaged(harvest)), (path) => this.textBeside(store, path));
-		const opened = openPivoted(openDescribed(openListsInSettings(openDocuments(openGraphs(openChangeFeeds(filled))))));
+		const opened = openPivoted(openDescribed(openListsInSettings(openDocuments(openGraphs(openChangeFeeds(openSegments(filled)))))));
 		this.documents.set(harvest, { rows: harvest.book.size, opened });
 		return opened;
 	}

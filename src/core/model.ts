@@ -62,6 +62,8 @@ export interface Row {
 	standing: Standing;
 	grade: Grade;
 	sightings: Sighting[];
+	/** Numbers of the other rows that it was put together of. */
+	furtherNumbers?: (number | bigint)[];
 	/** Sightings beyond the number kept with the row. */
 	moreSightings?: number;
 }

@@ -109,6 +109,11 @@ export function withoutStrangers(reading: StoreReading, beside: ReadonlySet<Shee
 			...reading.members.map((m) => m.personKey?.sheet)
 		].filter((s) => s !== undefined)
 	);
+	// What persons are called and what their numbers are can stand in two lists: whom the one names, the other belongs to.
+	for (const { sheet, via } of reading.persons) {
+		if (via && named.has(via.key.sheet)) named.add(sheet);
+		else if (via && named.has(sheet)) named.add(via.key.sheet);
+	}
 	const belongs = (sheet: Sheet, role: SheetRole): boolean => !beside.has(sheet) || OF_MESSAGES.includes(role) || named.has(sheet);
 	const sheets = reading.sheets.filter((s) => belongs(s.sheet, s.role.value));
 	if (!sheets.some((s) => beside.has(s.sheet))) return null;

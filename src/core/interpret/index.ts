@@ -1,5 +1,6 @@
 /** Interpret: the rows of one store get their meaning, by nobody's name. */
 export { readStore } from './roles';
+export { openSegments } from './segments';
 export { openCodePaged } from './code-paged';
 export { openWideTexts } from './wide-texts';
 export { openDescribed } from './described';

@@ -22,7 +22,10 @@ interface Two {
 
 /** Adds the columns to sheets of texts. `keys`: of all sheets. */
 export function openKeysOfTwo(sheets: readonly Sheet[], keys: readonly Key[], tables: readonly Table[]): void {
-	const listed = keys.filter(({ column }) => column !== null && column.profile.texts === column.profile.filled && !column.made);
+	const listed = keys.filter(
+		({ column, sheet }) =>
+			column !== null && !column.made && column.profile.texts === column.profile.filled && isOfRows(column, sheet, tables)
+	);
 	for (const sheet of sheets) {
 		if (listed.length < 2 || !bestText(sheet)) continue;
 		for (const column of sheet.columns.filter((c) => canName(c, sheet))) {
@@ -31,6 +34,13 @@ export function openKeysOfTwo(sheets: readonly Sheet[], keys: readonly Key[], ta
 		}
 	}
 }
+
+/** Whether a table's rows are told apart by a column: a setting's value can be a key as well, of something else. */
+function isOfRows(column: SheetColumn, { tables: of }: Sheet, tables: readonly Table[]): boolean {
+	const { primaryKey } = tables[of[0]!]!;
+	return primaryKey.length === 0 || (primaryKey.length === 1 && (primaryKey[0] === column.column || KEY_NAMED.test(column.name)));
+}
+const KEY_NAMED = /(?:id|key|guid|address|number|no|handle)$/i;
 
 const canName = ({ column, path, made, body, profile: p }: SheetColumn, { sure }: Sheet): boolean =>
 	column >= 0 &&

@@ -45,7 +45,7 @@ export function openPivoted(harvest: Harvested): Harvested {
 	const moved = new Set<Row>();
 	for (const table of harvest.tables) {
 		const rows = harvest.book.rowsOf(table.index);
-		const pivot = pivotOf(table, rows) ?? pivotOfKeys(table, rows);
+		const pivot = pivotOf(table, rows, harvest) ?? pivotOfKeys(table, rows);
 		if (!pivot) continue;
 		const kinds = kindsOf(rows, pivot);
 		const says = saysMessages(pivot);
@@ -70,14 +70,16 @@ export function openPivoted(harvest: Harvested): Harvested {
 }
 
 /** The columns of a table that says one thing a row; null where it does not. */
-function pivotOf(table: Table, rows: readonly Row[]): Pivot | null {
+function pivotOf(table: Table, rows: readonly Row[], harvest: Harvested): Pivot | null {
 	if (table.index === 0 || /^sqlite_/i.test(table.name) || table.columns.length < 3) return null;
 	const sample = rows.filter((row) => row.standing === 'kept').slice(0, ROWS);
 	if (sample.length < LEAST_ROWS) return null;
 	const columns = [...table.columns.keys()].filter((c) => c !== table.rowidColumn);
 	for (const word of columns) {
 		const words = new Set(sample.map((row) => row.values[word]));
-		if (words.size < 3 || words.size > MOST_WORDS || ![...words].every(isWord)) continue;
+		if (words.size < 3 || words.size > MOST_WORDS) continue;
+		const named = [...words].every(isWord) ? null : wordsByNumber(words, table, harvest);
+		if (named?.size === 0) continue;
 		for (const thing of columns) {
 			if (thing === word) continue;
 			const things = new Set(sample.map((row) => keyOf(row.values[thing])));
@@ -88,11 +90,37 @@ function pivotOf(table: Table, rows: readonly Row[]): Pivot | null {
 				(c) => c !== word && c !== thing && sample.filter((row) => typeof row.values[c] === 'string').length > sample.length / 4
 			);
 			if (value === undefined) continue;
-			const wordAt = (row: Row): string | null => (isWord(row.values[word]) ? row.values[word] : null);
+			const wordAt = (row: Row): string | null => {
+				const said = row.values[word];
+				return named ? (named.get(said) ?? null) : isWord(said) ? said : null;
+			};
 			return { table, name: table.columns[thing]!.name, thing: (row) => keyOf(row.values[thing]), word: wordAt, value, moves: false };
 		}
 	}
 	return null;
+}
+
+/** Rows of a list of words, at most. */
+const MOST_LISTED = 500;
+
+/** The words that another table has for such numbers; none where no table has one for each. */
+function wordsByNumber(numbers: ReadonlySet<Value | undefined>, table: Table, harvest: Harvested): Map<Value | undefined, string> {
+	if (![...numbers].every((n) => typeof n === 'number' && Number.isInteger(n))) return new Map();
+	for (const list of harvest.tables) {
+		const rows = harvest.book.rowsOf(list.index).slice(0, MOST_LISTED + 1);
+		if (list === table || list.index === 0 || rows.length < numbers.size || rows.length > MOST_LISTED) continue;
+		const columns = [...list.columns.keys()].filter((c) => c !== list.rowidColumn);
+		const called = columns.find(
+			(c) => new Set(rows.map((row) => row.values[c])).size === rows.length && rows.every((row) => isWord(row.values[c]))
+		);
+		if (called === undefined) continue;
+		const keys = [(row: Row): Value | undefined => row.rowid ?? undefined, ...columns.map((c) => (row: Row) => row.values[c])];
+		for (const key of keys) {
+			const words = new Map(rows.map((row) => [key(row), row.values[called] as string]));
+			if ([...numbers].every((n) => words.has(n))) return words;
+		}
+	}
+	return new Map();
 }
 
 const isWord = (value: Value | undefined): value is string =>

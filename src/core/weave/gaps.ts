@@ -47,6 +47,7 @@ export function findGaps(
 				const told = row.standing === 'kept' || row.grade !== 'fragment';
 				const number = numberOf(row, table);
 				if (number !== null && told && row.sightings.some((s) => s.method !== 'index-entry')) known.add(number);
+				for (const further of row.furtherNumbers ?? []) known.add(Number(further));
 			}
 		}
 		for (const m of messages)
