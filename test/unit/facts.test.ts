@@ -38,8 +38,7 @@ describe('stores whose rows say a thing each, or whose persons stand elsewhere',
 			};
 			const people = NAMES.map((name, i) => add({ name, phone: number(i), is_me: i === 0 ? 1 : 0 }));
 			const talks = people.slice(1).map((person) => add({ members: `${person},${people[0]!}` }));
-			for (let i = 0; i < 40; i++)
-				add({ text: said(i), author: people[writer(i)]!, sent_at: at(i), conversation: talks[partner(i) - 1]! });
+			for (let i = 0; i < 40; i++) add({ text: said(i), author: people[writer(i)]!, sent_at: at(i), conversation: talks[partner(i) - 1]! });
 		});
 		assertRead({ 'eav/facts.db': bytes! });
 	});

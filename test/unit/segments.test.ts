@@ -13,7 +13,7 @@ const said = (i: number): string =>
 const LENGTH = 40;
 
 /** `first`: what segments are counted from. */
-function send(db: Engine, put: Put, i: number, first: number): void {
+function send(db: Engine, i: number, first: number): void {
 	const parts = Math.ceil(said(i).length / LENGTH);
 	for (let k = 0; k < parts; k++)
 		db.run('insert into seg(peer, ref, part, parts, outgoing, at, txt) values(?, ?, ?, ?, ?, ?, ?)', [
@@ -40,7 +40,7 @@ describe('messages in segments', () => {
 		it(`are whole, each with the places of all its segments (counted from ${first})`, () => {
 			const [bytes] = written((db, put) => {
 				setUp(db, put);
-				for (let i = 0; i < 40; i++) send(db, put, i, first);
+				for (let i = 0; i < 40; i++) send(db, i, first);
 			});
 			const { weave } = looked({ 'radio/segments.db': bytes! }).findings();
 			const messages = weave.threads.flatMap((t) => t.messages);
@@ -58,7 +58,7 @@ describe('messages in segments', () => {
 	it('end where a segment is missing, and are parts then', () => {
 		const [bytes] = written((db, put) => {
 			setUp(db, put);
-			for (let i = 0; i < 40; i++) send(db, put, i, 1);
+			for (let i = 0; i < 40; i++) send(db, i, 1);
 			db.exec(`delete from seg where at=${at(11)} and part=2; vacuum`);
 		});
 		const messages = looked({ 'radio/segments.db': bytes! })

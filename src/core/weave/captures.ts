@@ -3,10 +3,11 @@
  * older one was dropped, and the captures on either side bracket when.
  */
 import { betterStanding, isSameButForItsEnd } from '../harvest';
-import type { Method, Standing } from '../model';
+import type { Standing } from '../model';
 import { primaryKeyOf, RECORDS_ALIKE, type Capture, type Family } from './families';
 import { placeOf } from './fragments';
 import { takePhrasesBack } from './phrases';
+import { isHardlySaidAgain, isOfCopies } from './stray-copies';
 import { TableNames } from './table-names';
 import { messagesWithParts } from './with-parts';
 import { isEdit, isMisplaced, sameMessage, sameRecord, TELLING, type Weave, type WovenStore } from './weave';
@@ -189,7 +190,7 @@ function withoutDoubles(merged: Woven[]): Woven[] {
 	for (const m of merged) if (m.first.text !== null && m.first.sentAt !== null && !isOfCopies(m)) put(told, m.first.text, m);
 	const ofCopy = (m: Woven): Woven | undefined => {
 		const { text, sentAt } = m.first;
-		if (text === null || isInUse(m) || !isOfCopies(m) || (sentAt !== null && text.split(/\s+/).length < WORDS)) return undefined;
+		if (text === null || isInUse(m) || !isOfCopies(m) || (sentAt !== null && !isHardlySaidAgain(text))) return undefined;
 		const stores = [...(m.seenIn?.keys() ?? [])];
 		const all = told.get(text) ?? [];
 		return all.find((x) => !stores.some((store) => x.seenIn?.get(store) === 'kept')) ?? (/\s/.test(text) ? all[0] : undefined);
@@ -208,12 +209,6 @@ function withoutDoubles(merged: Woven[]): Woven[] {
 		return false;
 	});
 }
-
-/** Whether only copies of a text are left: in an index, or where a list showed it, at the time of something else perhaps. */
-const isOfCopies = (m: Woven): boolean => m.sightings.every(({ method }) => COPIES.has(method));
-const COPIES = new Set<Method>(['text-index', 'history', 'preview']);
-/** Words of a text that is hardly said again. */
-const WORDS = 4;
 
 /** What a message is found again by in another capture: its text; where it has none, that it has none at its time. */
 const sayingOf = ({ first }: Woven): string | null => first.text ?? (first.sentAt === null ? null : `\u0000${first.sentAt}`);

@@ -153,6 +153,10 @@ function profileOf(store: WovenStore): Profile {
 	return p;
 }
 
+/** Whether it is what somebody exported once: what a program keeps in files is seen in captures, or is a folder of them. */
+export const isSomebodysExport = ({ captures }: Family, stores: readonly WovenStore[]): boolean =>
+	captures.length === 1 && captures.every(({ store }) => (stores[store]!.exported ?? false) && !isFolderOfTalks(stores[store]!));
+
 /** Whether its files are a program's own, one for each conversation: then it is no part of what somebody exported. */
 const isFolderOfTalks = ({ harvest }: WovenStore): boolean => harvest instanceof ExportHarvest && harvest.isFolderOfTalks;
 

@@ -8,7 +8,7 @@ import type { Harvested } from '../harvest';
 import { messageKeyOf, type Party, type StoreReading, type Understood, type UnderstoodStore } from '../interpret';
 import type { Gap, Table } from '../model';
 import { mergeFamily } from './captures';
-import { familiesOf, type Family } from './families';
+import { familiesOf, isSomebodysExport, type Family } from './families';
 import { placeCopies, placePreviews } from './copies';
 import { placeFragments } from './fragments';
 import { joinKeptTwice } from './kept-twice';
@@ -19,6 +19,7 @@ import { listedGaps } from './listed';
 import { ordinalGaps } from './ordinals';
 import { joinSides, turnToOwner, type Side, type SidesOfThread } from './sides';
 import { isBlanked, isByPage, isInUse, isOfNoThread, isThreadGuessed, Woven } from './woven';
+import { withoutStrayCopies } from './stray-copies';
 import { Moments } from './one-moment';
 import { putWaysRight } from './ways';
 
@@ -90,12 +91,14 @@ export function weave(stores: readonly WovenStore[], canonical: (party: Party) =
 	const sides = asOneWhereAlone(
 		families.map((f, family) => {
 			const { store } = f.captures.at(-1)!;
-			const { name, path, exported = false } = stores[store]!;
+			const { name, path } = stores[store]!;
+			const exported = isSomebodysExport(f, stores);
 			return { family, store, name, exported, captures: f.captures.length, messages: merged[family]!, folder: folderOf(path ?? name) };
 		})
 	);
 	const isOwner = (party: Party): boolean => owner.has(canonical(party));
-	const { messages: all, compared } = joinSides(sides, canonical, isOwner);
+	const { messages: joined, compared } = joinSides(sides, canonical, isOwner);
+	const all = withoutStrayCopies(joined);
 	turnToOwner(all, isOwner);
 	joinSameRooms(all, familyOf, canonical, isOwner);
 	distinctIds(all);
