@@ -68,4 +68,18 @@ describe('messages in segments', () => {
 		assert.deepEqual([cut!.first.text, cut!.first.textCut, cut!.grade], [said(11).slice(0, LENGTH), true, 'fragment']);
 		assert.equal(messages.length, 40);
 	});
+
+	it('are not made of messages whose conversation and account are numbered', () => {
+		const [bytes] = written((db, put) => {
+			db.exec(`create table line(id integer primary key autoincrement, talk integer, account integer, outgoing integer, at integer, txt text);
+				create table talk(id integer primary key, peer text)`);
+			for (const k of [1, 2, 3]) put('talk', k, number(k));
+			for (let i = 0; i < 60; i++) put('line', i + 1, 1 + (i % 3), 3, i % 2, at(i), said(i));
+		});
+		const messages = looked({ 'lines/lines.db': bytes! })
+			.findings()
+			.weave.threads.flatMap((t) => t.messages);
+		assert.equal(messages.length, 60);
+		assert.deepEqual(new Set(messages.map((m) => m.first.text)), new Set(Array.from({ length: 60 }, (_, i) => said(i))));
+	});
 });

@@ -67,6 +67,7 @@ function segmentedIn(table: Table, all: readonly Row[]): Segmented | null {
 			const many = rows.filter((row) => number(row, parts) > 1).length;
 			const starts = rows.filter((row) => number(row, parts) > 1 && number(row, part) === first).length;
 			if (text === undefined || many < OF_SEVERAL || starts === 0 || pairs.length < (many - starts) * NEARLY_ALL) continue;
+			if (!areComplete(rows, part, parts, first, starts) || !areFull(pairs, text)) continue;
 			const others = columns.filter((c) => c !== part && c !== parts && c !== text);
 			const alike = others.filter((c) => pairs.filter(([a, b]) => a.values[c] === b.values[c]).length >= pairs.length * NEARLY_ALL);
 			if (alike.length > 0) return { part, parts, text, first, alike };
@@ -90,6 +91,25 @@ function firstOf(rows: readonly Row[], part: number, parts: number): 0 | 1 | nul
 
 const follows = (a: Row, b: Row, part: number, parts: number): boolean =>
 	number(a, parts) > 1 && number(b, parts) === number(a, parts) && number(b, part) === number(a, part) + 1;
+
+/** Whether where the first of so many stands the others follow, for nearly all. */
+function areComplete(rows: readonly Row[], part: number, parts: number, first: number, starts: number): boolean {
+	const complete = rows.filter((row, i) => {
+		const count = number(row, parts);
+		if (count < 2 || number(row, part) !== first) return false;
+		for (let k = 1; k < count; k++) if (!rows[i + k] || !follows(rows[i + k - 1]!, rows[i + k]!, part, parts)) return false;
+		return true;
+	});
+	return complete.length >= starts * NEARLY_ALL;
+}
+
+/** Whether all segments but the last of each are as long as segments are: a text goes on in the next where one is full. */
+function areFull(pairs: readonly (readonly [Row, Row])[], text: number): boolean {
+	const lengths = pairs.map(([row]) => String(row.values[text]).length);
+	const full = Math.max(...lengths) * FULL;
+	return lengths.filter((length) => length >= full).length >= lengths.length * NEARLY_ALL;
+}
+const FULL = 0.8;
 
 function holdsWriting(rows: readonly Row[], column: number): boolean {
 	const texts = rows.map((row) => row.values[column]);
