@@ -23,6 +23,9 @@ export function isMarkedDeleted({ deleted }: MessageReading, row: Row, tables: r
 	return mark !== null && (isAny ? mark !== 0 : values.includes(mark));
 }
 
+/** What says that something is not. */
+const NOT = /^(?:0|no?|f|false|falso|faux|nein|nee|non|nie|nej|não|нет|-)$/i;
+
 /** A column called for deletion that marks some of the rows. `taken`: columns that say something else. */
 function deletedByName(sheet: Sheet, taken: readonly (SheetColumn | undefined)[], tables: readonly Table[]): MessageReading['deleted'] {
 	for (const column of sheet.columns) {
@@ -33,7 +36,7 @@ function deletedByName(sheet: Sheet, taken: readonly (SheetColumn | undefined)[]
 		}
 		// Whoever is named there is no mark.
 		if (p.distinct.size > 4 || p.uuid > 0.5 || addressShare(column) > 0.4) continue;
-		const marked = [...p.distinct.keys()].filter((v) => v !== 0 && !/^(?:0|no?|false|-)$/i.test(String(v)));
+		const marked = [...p.distinct.keys()].filter((v) => v !== 0 && !NOT.test(String(v)));
 		const share = shareMarked(sheet, column, marked, tables);
 		if (marked.length > 0 && share < 0.6)
 			return {

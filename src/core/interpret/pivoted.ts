@@ -181,6 +181,8 @@ function rowsOfThing(
 	const rowWith = (parts: ReadonlyMap<string, Row>, from: readonly Row[]): Row => {
 		const row = rowOf([thing, ...words.map((word) => valueOf(parts.get(word)))], from, table);
 		if ([...making].some((word) => valueOf(parts.get(word)) === undefined)) row.grade = 'fragment';
+		row.cut = 1 + words.findIndex((word) => parts.get(word)?.cut === pivot.value);
+		if (row.cut === 0) row.cut = -1;
 		return row;
 	};
 	const makers = [...now].filter(([word]) => making.has(word)).map(([, row]) => row);

@@ -293,7 +293,7 @@ export function readThreadSheet(
 				!areDigestKeys(c) &&
 				!containsAddresses(c)
 		)
-		.filter((c) => (c.profile.distinct.size > 1 || c.profile.filled < 2) && !shown.isIn(c, sheet))
+		.filter((c) => areOwn(c, sheet, context) && !shown.isIn(c, sheet))
 		.sort((a, b) => nameScore(b) - nameScore(a));
 	return {
 		sheet,
@@ -302,6 +302,16 @@ export function readThreadSheet(
 		peer: ref ? { column: ref.from, key: ref.key } : address ? { column: address, key: null } : null
 	};
 }
+
+/** Whether conversations can be called by a column's values: not all alike, nor of a few kinds. What is left of older rows repeats them. */
+function areOwn(c: SheetColumn, { sure }: Sheet, { tables }: Context): boolean {
+	const kept = sure.filter((row) => row.standing === 'kept');
+	const values = (kept.length > 0 ? kept : sure).flatMap((row) => keyOf(cell(row, c, tables)) ?? []);
+	const distinct = new Set(values).size;
+	return values.length < 2 || (distinct > 1 && !(values.length >= KINDS_TOLD && distinct <= FEW_KINDS && distinct * 2 <= values.length));
+}
+const KINDS_TOLD = 4;
+const FEW_KINDS = 3;
 
 /** In a list of few the numbers of persons are as small as those of anything: the one column that has a number of its own for each row. */
 function onlyPerson(sheet: Sheet, refs: readonly Reference[]): Reference | undefined {
