@@ -1,5 +1,5 @@
 /**
- * A column whose keys are those of two tables: whom a message went to, a person or a room. Each table's keys get a column of
+ * A column whose keys are those of two tables: to whom a message went, a person or a room. Each table's keys get a column of
  * their own, so that each is one table's alone.
  */
 import type { Row, Table, Value } from '../model';
@@ -30,7 +30,7 @@ export function openKeysOfTwo(sheets: readonly Sheet[], keys: readonly Key[], ta
 		if (listed.length < 2 || !bestText(sheet)) continue;
 		for (const column of sheet.columns.filter((c) => canName(c, sheet))) {
 			const two = twoIn(column, sheet, listed);
-			if (two) split(sheet, column, two, tables);
+			if (two && isWrittenTo(column, two, sheet, tables)) split(sheet, column, two, tables);
 		}
 	}
 }
@@ -70,6 +70,35 @@ function twoIn({ profile }: SheetColumn, sheet: Sheet, keys: readonly Key[]): Tw
 			key.sheet !== first.key.sheet && of.every((v) => others.includes(v)) && of.length >= others.length - values.length * OF_NEITHER
 	);
 	return second ? { first: first.key, second: second.key } : null;
+}
+
+/** Rows to a person from which it is told, and share of them. */
+const ROWS = 4000;
+const TO_PERSONS = 3;
+const NEARLY_ALL = 0.97;
+
+/**
+ * Whether messages go to whom the column names: another one has persons of the same list, in each row another than the one
+ * it went to, and one of both is always the same. What says whom a conversation is with has no such column beside it.
+ */
+function isWrittenTo(column: SheetColumn, { first, second }: Two, sheet: Sheet, tables: readonly Table[]): boolean {
+	const rows = sheet.sure.slice(0, ROWS);
+	const ends = (c: SheetColumn): [string | number | null, string | number | null][] =>
+		rows.flatMap((row) => {
+			const [to, from] = [keyOf(cell(row, column, tables)), keyOf(cell(row, c, tables))];
+			return to === null || second.values.has(to) ? [] : [[from, to]];
+		});
+	return sheet.columns.some((c) => {
+		const p = c.profile;
+		if (c === column || c.column < 0 || c.made || p.filled < rows.length * NEARLY_ALL || p.distinct.size > sheet.sure.length * COMES_BACK)
+			return false;
+		const pairs = ends(c);
+		if (pairs.length < TO_PERSONS || ![...p.distinct.keys()].some((who) => first.values.has(who))) return false;
+		const among = pairs.filter(([from, to]) => from !== null && from !== to);
+		const counts = new Map<string | number, number>();
+		for (const end of among.flat()) if (end !== null) counts.set(end, (counts.get(end) ?? 0) + 1);
+		return among.length >= pairs.length * NEARLY_ALL && Math.max(0, ...counts.values()) >= pairs.length * NEARLY_ALL;
+	});
 }
 
 function split(sheet: Sheet, column: SheetColumn, { first, second }: Two, tables: readonly Table[]): void {
