@@ -1,11 +1,15 @@
 /** A program's files of one conversation each, beside each other in a folder: they are read as one store, which has them all. */
 import type { ExportHarvest } from '../harvest';
+import { put } from '../lists';
 import type { GivenFile } from '../unwrap';
 import { isOneConversation, type Found } from './pages';
 import { folderIn } from '../paths';
 
 /** What programs keep conversations in, a file for each: records of one form, not texts for people. */
 const KEPT = /\.(?:json|jsonl|ndjson)$/i;
+
+/** Files that alone are no conversations, and are opened for being one of the folder's, at most. */
+const OPENED = 500;
 
 /**
  * Joins the files of records of one folder that hold a conversation each and are made alike. `almost`: files that have
@@ -28,7 +32,7 @@ export function joinTalks(
 	const groups = new Map<string, Found[]>();
 	const add = (one: Found): void => {
 		const kind = isTaken(one.file) ? null : kindOf(one.file);
-		if (kind !== null) groups.set(kind, [...(groups.get(kind) ?? []), one]);
+		if (kind !== null) put(groups, kind, one);
 	};
 	for (const one of found) if (one.harvest.form === 'records') add(one);
 	// The one that says most says what all of them are; a few messages can be anything.
@@ -41,7 +45,7 @@ export function joinTalks(
 	const small = new Map<string, number[]>();
 	for (const [file, { opened }] of files.entries()) {
 		const kind = known.has(file) || opened || isTaken(file) ? null : kindOf(file);
-		if (kind !== null && groups.has(kind)) small.set(kind, [...(small.get(kind) ?? []), file]);
+		if (kind !== null && groups.has(kind)) put(small, kind, file);
 	}
 	for (const [kind, talks] of groups) {
 		const [first, ...others] = talks;
@@ -51,7 +55,7 @@ export function joinTalks(
 			first!.harvest.isFolderOfTalks = true;
 		};
 		for (const { file, harvest } of others) take(file, harvest);
-		for (const file of small.get(kind) ?? []) {
+		for (const file of (small.get(kind) ?? []).slice(0, OPENED)) {
 			const harvest = joined.has(file) ? null : open(file, first!.harvest);
 			if (harvest) take(file, harvest);
 		}
