@@ -100,7 +100,7 @@ function find(sheet: Sheet, used: ReadonlySet<SheetColumn>, context: Context): T
 						(isStated(writer, fit.owner ?? fit.everywhere) ? STATED : 0) +
 						(isLeftOut(fit.owner ?? fit.everywhere, way.key) ? LEFT_OUT : 0) +
 						calledAlike(room.key, list, way.memberKey, context) -
-						(marked === null && markedAlone(room.key, context) !== null ? OF_PERSONS : 0);
+						(marked === null && listsPersons(room.key) && markedAlone(room.key, context) !== null ? OF_PERSONS : 0);
 					if (best && weight <= best.weight) continue;
 					const personKey = way.memberKey;
 					best = {
@@ -196,7 +196,11 @@ const ALL_LISTED = 3;
 const OWNED = 3;
 /** Where two columns name each other's: the owner writes much in each conversation, and in one that all write in few do. */
 const WRITING = 12;
-/** What it weighs against a list of conversations that one of its rows is marked as oneself: it is of persons. */
+/** Whether each row of a list has a number or an address. */
+const listsPersons = ({ sheet }: Key): boolean =>
+	sheet.columns.some((c) => addressShare(c) > 0.9 && c.profile.unique && c.profile.filled >= sheet.sure.length * SURELY_CALLED);
+
+/** What it weighs against a list of conversations that one of its rows, which all have numbers, is marked as oneself: it is of persons. */
 const OF_PERSONS = 12;
 /** What it weighs that the settings say that. */
 const STATED = 12;
