@@ -36,13 +36,11 @@ export function openSegments(harvest: Harvested): Harvested {
 	if (joined.size === 0) return harvest;
 	const { book } = harvest;
 	const whole = [...joined.values()].flat();
-	const left = (): Row[] => book.rows.filter((row) => !joined.has(row.table));
+	const size = [...joined.keys()].reduce((sum, table) => sum - book.rowsOf(table).length, book.size) + whole.length;
 	return withBook(harvest, harvest.tables, {
-		get size() {
-			return left().length + whole.length;
-		},
+		size,
 		get rows() {
-			return [...left(), ...whole];
+			return [...book.rows.filter((row) => !joined.has(row.table)), ...whole];
 		},
 		rowsOf: (table) => joined.get(table) ?? book.rowsOf(table)
 	});
