@@ -11,8 +11,12 @@ const FULL = new RegExp(`^${WORD}\\s|^\\p{Lo}{2,4}$`, 'u');
 
 const IN_PICTURES = new RegExp(`^${PICTURES}$`, 'u');
 
-export const isCalled = (text: string): boolean => CALLED.test(text);
-export const isFullName = (text: string): boolean => FULL.test(text) && CALLED.test(text);
+/** As lists are sorted: the family's name, a comma, and the rest ("van der Berg, Ada"). */
+const SURNAME_FIRST = new RegExp(`^(?:\\p{Ll}{1,3}\\s){0,2}${WORD}(?:\\s${WORD})?,\\s${WORD}(?:\\s${WORD}){0,2}${BEHIND}$`, 'u');
+
+export const isSurnameFirst = (text: string): boolean => SURNAME_FIRST.test(text);
+export const isCalled = (text: string): boolean => CALLED.test(text) || isSurnameFirst(text);
+export const isFullName = (text: string): boolean => (FULL.test(text) && CALLED.test(text)) || isSurnameFirst(text);
 
 /** Whether somebody is called by pictures alone. */
 export const isPictures = (text: string): boolean => IN_PICTURES.test(text);

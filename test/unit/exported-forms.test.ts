@@ -226,3 +226,66 @@ describe('which number is the day', () => {
 		assert.ok(elsewhere.includes('2024-09-07T10:00'));
 	});
 });
+
+describe('what the exporting program says itself', () => {
+	const MARK = '\u200e';
+	const talk = (said: readonly string[]): string => said.map((s, i) => `[14/01/2025, 10:${10 + i}:00] ${s}`).join('\n');
+	it('in somebody’s name, behind a mark of direction, is no message', async () => {
+		const messages = await look({
+			'talk.txt': talk([
+				`${ODILE}: ${MARK}What is written here is read by those two alone.`,
+				`${ODILE}: The boiler is off`,
+				`${PIET}: I come at noon`,
+				`${PIET}: ${MARK}${ODILE} has another number now.`,
+				`${ODILE}: Fine`,
+				`${ODILE}: And the lift?`,
+				`${PIET}: Runs again`
+			])
+		});
+		assert.deepEqual(texts(messages), ['The boiler is off', 'I come at noon', 'Fine', 'And the lift?', 'Runs again']);
+	});
+	it('of a file left out is one, and so is what somebody wrote from right to left', async () => {
+		const messages = await look({
+			'talk.txt': talk([
+				`${PIET}: ${MARK}${ODILE} has another number now.`,
+				`${ODILE}: The boiler is off`,
+				`${PIET}: I come at noon`,
+				`${ODILE}: Fine`,
+				`${ODILE}: And the lift?`,
+				`${PIET}: ${MARK}شكراً جزيلاً على المساعدة`,
+				`${ODILE}: ${MARK}picture left out`,
+				`${PIET}: Is that the valve?`,
+				`${ODILE}: ${MARK}picture left out`
+			])
+		});
+		const between = ['I come at noon', 'Fine', 'And the lift?', 'شكراً جزيلاً على المساعدة', null];
+		assert.deepEqual(texts(messages), ['The boiler is off', ...between, 'Is that the valve?', null]);
+	});
+	it('before the name of a file that was left out, once', async () => {
+		const messages = await look({
+			'talk.txt': talk([`${ODILE}: The boiler`, `${PIET}: Attachment: IMG-0028.png\nthis one?`, `${ODILE}: Yes`])
+		});
+		assert.deepEqual(texts(messages), ['The boiler', 'this one?', 'Yes']);
+		assert.deepEqual(files(messages), [[], ['IMG-0028.png'], []]);
+	});
+});
+
+describe('values in columns', () => {
+	const table = (writers: readonly string[], end: string): string =>
+		[
+			'"Date";"Sender";"Message"',
+			...writers.map((w, i) => `"14/01/2025 10:${10 + i}:00";"${w}";"The boiler${i % 4 ? '' : `${end}is off`}, ${i}"`)
+		].join(end);
+	it('name a person by the family’s name first', async () => {
+		const messages = await look(
+			{ 'messages.csv': table(['Marchetti, Odile', 'Hallorann, Piet', 'Marchetti, Odile', 'Marchetti, Odile'], '\n') },
+			null
+		);
+		assert.equal(messages.length, 4);
+		assert.deepEqual(sides(messages).slice(0, 2), ['Marchetti, Odile', 'Hallorann, Piet']);
+	});
+	it('have the breaks of their lines where all of the file’s were made alike', async () => {
+		const messages = await look({ 'messages.csv': table([ODILE, PIET, ODILE, ODILE], '\r\n') });
+		assert.equal(texts(messages)[0], 'The boiler\nis off, 0');
+	});
+});

@@ -252,6 +252,30 @@ describe('a file for each message', () => {
 		assert.deepEqual(said(threads), [[`${ODILE}: The boiler, 0`, 'out: The boiler, 1', `${ODILE}: The boiler, 2`]]);
 		assert.deepEqual(new Set(threads[0]!.messages.flatMap((m) => m.sightings.map((s) => s.file))).size, 3);
 	});
+	it('of JSON, in a folder for each conversation, is one store with those beside, also of one message or a file alone', async () => {
+		const talk = (who: string): string => `c-${who.slice(0, 3).toLowerCase()}4f01`;
+		const entry = (i: number, who: string, writer: string, more: object = { body: `The boiler, ${i}` }): [string, string] => [
+			// Digits of a key can be written as a day's would.
+			`store/talks/${talk(who)}/${at(i)}-192020${10 + i}.json`,
+			JSON.stringify({ id: `m-${i}`, conversation: talk(who), author: writer, created: new Date(at(i)).toISOString(), ...more })
+		];
+		const file = { body: null, attachments: [{ file: 'files/1.png', contentType: 'image/png', size: 12 }] };
+		const { one, threads } = await threadsOf(
+			Object.fromEntries([
+				entry(0, ODILE, ODILE),
+				entry(1, ODILE, PIET),
+				entry(2, ODILE, ODILE, file),
+				entry(3, ODILE, PIET),
+				entry(4, TAMSIN, TAMSIN),
+				['store/account.json', '{"me":"nobody","theme":"dark"}']
+			])
+		);
+		assert.equal(one.findings().stores.length, 1);
+		assert.deepEqual(said(threads), [
+			[`${ODILE}: The boiler, 0`, 'out: The boiler, 1', `${ODILE}: null`, 'out: The boiler, 3'],
+			[`${TAMSIN}: The boiler, 4`]
+		]);
+	});
 	it('settings of a program are none', async () => {
 		const { threads } = await threadsOf({
 			'conf/a.json': '{"name":"Odile","theme":"dark sea","updated":"2025-01-14T10:00:00Z","size":3}',

@@ -63,12 +63,12 @@ export function findExports(
 	/** Files that were read with others already. */
 	const read = new Set<number>(parts);
 	for (const { file } of found) read.delete(file);
-	const openPart = (file: number, like?: ExportHarvest): ExportHarvest | null => {
+	const openPart = (file: number, like?: ExportHarvest, isEntry = false): ExportHarvest | null => {
 		const f = files[file]!;
 		if (stores.has(file) || read.has(file)) return null;
 		const usual = like?.dates[0]?.order;
 		try {
-			const harvest = openExport({ ...f, isPart: true, ...(usual ? { usual } : {}) }, file, folders.get(folderIn(f.path))!);
+			const harvest = openExport({ ...f, isPart: true, isEntry, ...(usual ? { usual } : {}) }, file, folders.get(folderIn(f.path))!);
 			if (harvest?.form !== 'records') return null;
 			for (const step of harvest.run('used')) void step;
 			return harvest;
@@ -89,7 +89,8 @@ export function findExports(
 	const none = new Set<number>();
 	const isTaken = (file: number): boolean => stores.has(file) || read.has(file);
 	const own = new Set(found.map((f) => f.file));
-	const singles = guarded(() => joinSingles(files, (file) => stores.has(file) || own.has(file), openPart), { found: [], joined: none });
+	const isRead = (file: number): boolean => stores.has(file) || own.has(file);
+	const singles = guarded(() => joinSingles(files, isRead, (file) => openPart(file, undefined, true)), { found: [], joined: none });
 	found.push(...singles.found);
 	for (const file of singles.joined) read.add(file);
 	const pages = guarded(() => joinParts(withFurtherPages(found, files), files, openPart), { found, joined: none });

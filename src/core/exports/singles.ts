@@ -1,8 +1,10 @@
 /** Exports with a file for each message, or for each day of a few: the files of a folder that are made alike are read as one. */
 import { dayInName, titleOfFile, type ExportHarvest } from '../harvest';
 import { isCalledMessages, readRecords } from '../interpret';
+import type { Table } from '../model';
 import type { GivenFile } from '../unwrap';
 import type { Found } from './pages';
+import { put } from '../lists';
 import { folderIn } from '../paths';
 
 const ENDING = /\.(?:json|xml|html?|xhtml|vmg|vmsg|vmessage|txt|text)$/i;
@@ -47,12 +49,57 @@ export function joinSingles(
 		found.push({ file: group[0]!, harvest: first, reading });
 		for (const file of taken) joined.add(file);
 	}
+	joinFolders(found, joined, groups, files, open);
 	return { found, joined };
+}
+
+/** Files of folders beside, in which no more than one message may lie, that are opened at most. */
+const OPENED = 20_000;
+
+/**
+ * Where each conversation has a folder with a file for each message, the folders beside each other are one store: in some lies
+ * a single message.
+ */
+function joinFolders(
+	found: Found[],
+	joined: Set<number>,
+	groups: ReadonlyMap<string, readonly number[]>,
+	files: readonly GivenFile[],
+	open: (file: number) => ExportHarvest | null
+): void {
+	const aroundOf = (file: number): string | null => {
+		const { path, name } = files[file]!;
+		const around = folderIn(folderIn(path).slice(0, -1));
+		return around === '' || restOf(name) !== null || !/\.json$/i.test(name) ? null : around;
+	};
+	const byPlace = new Map<string, Found[]>();
+	for (const one of found) {
+		const around = aroundOf(one.file);
+		if (around !== null) put(byPlace, around, one);
+	}
+	for (const [around, [first, ...others]] of byPlace) {
+		const take = (file: number, harvest: ExportHarvest): boolean => first!.harvest.takeIn(harvest, true) && !!joined.add(file);
+		for (const other of others) if (take(other.file, other.harvest)) found.splice(found.indexOf(other), 1);
+		const known = new Set(found.map(({ file }) => file));
+		const lone = [...groups.values()].flat().filter((file) => !known.has(file) && !joined.has(file) && aroundOf(file) === around);
+		let taken = others.length;
+		for (const file of lone.slice(0, OPENED)) {
+			const one = open(file);
+			if (!one || !isSingle(one)) continue;
+			one.callBy(files[file]!.path.split('/').at(-2)!);
+			if (take(file, one)) taken++;
+		}
+		if (taken > 0) first!.reading = readRecords(first!.harvest, { asked: [], title: '' }) ?? first!.reading!;
+	}
 }
 
 /** What a file's name says beside a day, but for a number; null where it names none. */
 const restOf = (path: string): string | null => dayInName(titleOfFile(path))?.rest.replace(/^[\d\s_.-]+$/, '') ?? null;
 
-/** Whether a file holds one thing alone, with several values. */
-const isSingle = ({ tables, book }: ExportHarvest): boolean =>
-	tables.length === 2 && book.rowsOf(1).length === 1 && tables[1]!.columns.length > 3;
+/** Whether a file holds one thing alone, with several values, and perhaps lists of what came with it. */
+function isSingle({ tables, book }: ExportHarvest): boolean {
+	const [one, ...more] = tables.slice(1).filter((table) => !isOfItem(table));
+	return one !== undefined && more.length === 0 && book.rowsOf(one.index).length === 1 && one.columns.length > 3;
+}
+/** Whether the rows of a list say in which row of another one they stand. */
+const isOfItem = ({ columns }: Table): boolean => columns.some(({ name }) => name.startsWith('in '));

@@ -12,10 +12,23 @@ const SAME_ROWS = 0.4;
 /** Numbers from here on are hardly the same by chance, as states and kinds are. */
 const TELLING = 100_000;
 
-/** Those of `others` that are captures of the same store. */
+/**
+ * Those of `others` that are captures of the same store: also those that one of them is a capture of, as where all that an
+ * old and a new state have in common is what one between them has.
+ */
 export function capturesOf(harvest: Harvested, others: readonly Harvested[]): Harvested[] {
 	const declared = declarationOf(harvest);
-	return others.filter((o) => o !== harvest && declarationOf(o) === declared && areOfOneStore(harvest, o));
+	const left = new Set(others.filter((o) => o !== harvest && declarationOf(o) === declared));
+	const found: Harvested[] = [];
+	for (let known: readonly Harvested[] = [harvest]; known.length > 0;) {
+		const next = [...left].filter(
+			(o) => known.some((k) => compare(k, o) === 'same') && [harvest, ...found].every((k) => compare(k, o) !== 'other')
+		);
+		for (const o of next) left.delete(o);
+		found.push(...next);
+		known = next;
+	}
+	return others.filter((o) => found.includes(o));
 }
 
 /** Rows of a store that is too small to be understood by itself. */
@@ -49,24 +62,27 @@ function declarationOf(h: Harvested): string {
 }
 const declarations = new WeakMap<Harvested, { tables: number; said: string }>();
 
+/** What two stores say of being states of one; `unknown` where they have nothing in common. */
+type Said = 'same' | 'other' | 'unknown';
+
 /** What was found of two stores, asked for of either; as long as no more rows of them are known. */
-function areOfOneStore(a: Harvested, b: Harvested): boolean {
+function compare(a: Harvested, b: Harvested): Said {
 	const known = compared.get(a)?.get(b) ?? compared.get(b)?.get(a);
 	const rows = a.book.size + b.book.size;
-	if (known?.rows === rows) return known.same;
-	const same = holdsTheSame(a, b);
+	if (known?.rows === rows) return known.said;
+	const said = whatTheyHold(a, b);
 	const ofA = compared.get(a) ?? new WeakMap<Harvested, Compared>();
-	compared.set(a, ofA.set(b, { rows, same }));
+	compared.set(a, ofA.set(b, { rows, said }));
 	compared.get(b)?.delete(a);
-	return same;
+	return said;
 }
 interface Compared {
 	rows: number;
-	same: boolean;
+	said: Said;
 }
 const compared = new WeakMap<Harvested, WeakMap<Harvested, Compared>>();
 
-function holdsTheSame(a: Harvested, b: Harvested): boolean {
+function whatTheyHold(a: Harvested, b: Harvested): Said {
 	let shared = 0;
 	let same = 0;
 	let most = { compared: 0, agreed: 0 };
@@ -76,10 +92,10 @@ function holdsTheSame(a: Harvested, b: Harvested): boolean {
 		const [own, others] = [first.byKey, second.byKey];
 		// Keys of its own making tell a store: of many none is met in another one by chance, nor missing from its own.
 		const isKeyed = table.rowidColumn < 0 && table.primaryKey.length > 0;
-		if (isKeyed && Math.min(own.size, others.size) >= MANY && ![...own.keys()].some((key) => others.has(key))) return false;
-		if (countOtherwise(first, second)) return false;
-		if (isKeyed && eachLacks(first, second)) return false;
-		if (table.rowidColumn >= 0 && Math.min(own.size, others.size) >= MANY && runBeside(first, second)) return false;
+		if (isKeyed && Math.min(own.size, others.size) >= MANY && ![...own.keys()].some((key) => others.has(key))) return 'unknown';
+		if (countOtherwise(first, second)) return 'other';
+		if (isKeyed && eachLacks(first, second)) return 'other';
+		if (table.rowidColumn >= 0 && Math.min(own.size, others.size) >= MANY && runBeside(first, second)) return 'other';
 		let [compared, agreed] = [0, 0];
 		for (const [key, row] of own) {
 			if (compared >= COMPARED) break;
@@ -95,8 +111,9 @@ function holdsTheSame(a: Harvested, b: Harvested): boolean {
 		if (table.rowidColumn >= 0 && compared > most.compared) most = { compared, agreed };
 	}
 	// Two devices of one account can have the same persons under the same numbers: what each received it numbered itself.
-	if (most.compared >= MANY && most.agreed < most.compared * HARDLY_ANY) return false;
-	return shared > 0 && same >= shared * SAME_ROWS;
+	if (most.compared >= MANY && most.agreed < most.compared * HARDLY_ANY) return 'other';
+	if (shared === 0) return 'unknown';
+	return same >= shared * SAME_ROWS ? 'same' : 'other';
 }
 /** Rows of which a few stay from one capture to the next. */
 const MANY = 20;

@@ -2,6 +2,7 @@
  * Which messages the owner sent. Told from a flag, a sender who is in every thread, an empty sender, or a sign; which
  * value of a flag means which way is told from how the rows with it differ: senders, receipts, one-sided threads.
  */
+import { wayBySteps } from './way-by-steps';
 import { wayOfBox } from '../way-words';
 import { TABLE_NAME, bestText, bestTime } from './columns';
 import type { Row } from '../model';
@@ -43,11 +44,14 @@ export function decideDirection(reading: MessageReading, context: Context): Gues
 		.filter((g) => g !== null)
 		.sort((a, b) => b.confidence - a.confidence);
 	const best = ranked[0];
+	// Where the steps of both ways lie apart, no bit of their numbers says it.
+	const steps = best?.value.kind === 'flag' && best.value.bit ? wayBySteps(reading, context) : null;
+	if (steps?.value.kind === 'flag' && best?.value.kind === 'flag' && steps.value.column === best.value.column) return steps;
 	if (best) return ranked[1] ? { ...best, runnerUp: inWords(ranked[1].value) } : best;
 	const byName = wayOfBox(sheet.name);
 	if (byName)
 		return { value: { kind: 'sheet', direction: byName }, confidence: 0.6, evidence: ['its name says which way its messages went'] };
-	return { value: { kind: 'unknown' }, confidence: 0, evidence: ['no column tells sent from received'] };
+	return wayBySteps(reading, context) ?? { value: { kind: 'unknown' }, confidence: 0, evidence: ['no column tells sent from received'] };
 }
 
 /** Share of the rows of which both rules know the way that must agree. */
@@ -290,9 +294,10 @@ function emptySender(reading: MessageReading, context: Context): Guess<Direction
 		return k === null || k === 0;
 	}).length;
 	const share = empty / Math.min(ROWS, reading.sheet.sure.length);
-	if (share < 0.05 || share > 0.95 || (zero === 0 && p.nulls === 0 && empty === 0)) return null;
+	if (share < 0.05 || (zero === 0 && p.nulls === 0 && empty === 0)) return null;
 	const { sheet, sender, recipient } = reading;
 	const byRooms = isEitherWay(reading) ? null : flagByRooms(party.value, reading, context);
+	if (share > 0.95 && byRooms?.kind !== 'flag') return null;
 	if (byRooms)
 		return byRooms.kind === 'unknown'
 			? null

@@ -88,6 +88,22 @@ export function flagByRooms(writer: SheetColumn, reading: MessageReading, contex
 }
 const TALKS_LEAST = 2;
 
+/**
+ * Which side each number is nearer to, where both are numbers that lie apart (2, 3 and 4, but 10 and 11): steps of one way
+ * are counted one after the other. Null where that is not so, or one lies between.
+ */
+function nearOf(values: readonly Flag[], out: readonly Flag[], incoming: readonly Flag[]): { value: Flag; isOut: boolean }[] | null {
+	if (![...values, ...out, ...incoming].every((v) => typeof v === 'number')) return null;
+	const spanOf = (of: readonly Flag[]): readonly [number, number] => [Math.min(...(of as number[])), Math.max(...(of as number[]))];
+	const [a, b] = [spanOf(out), spanOf(incoming)];
+	const gap = Math.max(a[0] - b[1], b[0] - a[1]);
+	const far = (value: Flag, [low, high]: readonly [number, number]): number => Math.max(low - Number(value), Number(value) - high, 0);
+	const found = values.map((value) => ({ value, isOut: far(value, a) < far(value, b), near: Math.min(far(value, a), far(value, b)) }));
+	return gap > STEPS && found.every(({ near }) => near <= STEPS) ? found.map(({ value, isOut }) => ({ value, isOut })) : null;
+}
+/** Steps that lie so near are of one way. */
+const STEPS = 2;
+
 function flagThatGoesWith(
 	known: readonly Known[],
 	writer: SheetColumn,
@@ -115,7 +131,9 @@ function flagThatGoesWith(
 		// What was sent gets far in several ways, and what was received in one: what no room has seen is of the former kind.
 		const unseen = [...column.profile.distinct.keys()].filter((value) => !ways.has(value));
 		const several = out.length > incoming.length ? out : incoming.length > out.length ? incoming : null;
-		several?.push(...unseen);
+		const near = nearOf(unseen, out, incoming);
+		if (near) for (const { value, isOut } of near) (isOut ? out : incoming).push(value);
+		else several?.push(...unseen);
 		const values = new Set([...out, ...incoming]);
 		const told = rows.filter((row) => values.has(keyOf(cell(row, column, tables)) ?? ''));
 		if (told.length >= rows.length * TELLS) return flag(column, out, incoming);

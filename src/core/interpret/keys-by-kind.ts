@@ -3,7 +3,9 @@
  * that it is the key of one table only.
  */
 import type { Row, Table, Value } from '../model';
+import { put } from '../lists';
 import { profileOf } from './profile';
+import { addressShare } from './columns';
 import type { Context } from './context';
 import { isNamedAlike, keyOf, referencesOf, type Key, type Reference } from './refs';
 import { cell, isOwnNumber, leaveAside, sampleOf, type Sheet, type SheetColumn } from './sheet';
@@ -27,6 +29,13 @@ interface Kind {
 	ids: Set<string | number>;
 }
 
+/** Which column says the kinds of a number, those that have a table each, and that table where the kinds are but numbers. */
+interface Told {
+	kind: SheetColumn;
+	values: (string | number)[];
+	of?: ReadonlyMap<string | number, Sheet>;
+}
+
 /** The columns of a sheet that hold the numbers of one kind each. */
 type Split = Map<Sheet, SheetColumn[]>;
 
@@ -40,9 +49,10 @@ export function openKeysByKind(sheets: readonly Sheet[], keys: readonly Key[], t
 		const kinds = stored.filter((c) => isKind(c, sheet));
 		const first = kinds.length > 0 ? sheet.sure.filter(({ standing }) => standing === 'kept').slice(0, FIRST_ROWS) : [];
 		for (const id of stored.filter((c) => isNumber(c, sheet, tables))) {
-			const may = kinds.filter((kind) => kind !== id && canTell(first, kind, id, called, tables));
+			const isSmall = id.profile.distinct.size < USED_LEAST;
+			const may = kinds.filter((kind) => kind !== id && (isSmall ? saysOfWhich(kind, id) : canTell(first, kind, id, called, tables)));
 			const told = may.flatMap((kind) => tablesByKind(sheet, kind, id, keys, tables) ?? [])[0];
-			if (told) found.set(sheet, split(sheet, id, told.kind, told.values, tables));
+			if (told) found.set(sheet, split(sheet, id, told, tables));
 		}
 	}
 	return found;
@@ -117,25 +127,19 @@ const isKind = ({ profile: p }: SheetColumn, { sure }: Sheet): boolean =>
 	p.filled >= sure.length * NEARLY_ALL;
 
 const isNumber = (c: SheetColumn, sheet: Sheet, tables: readonly Table[]): boolean =>
-	!isOwnNumber(c, sheet, tables) && c.profile.ints > 0 && c.profile.ints === c.profile.filled && c.profile.distinct.size >= USED_LEAST;
+	!isOwnNumber(c, sheet, tables) && c.profile.ints > 0 && c.profile.ints === c.profile.filled && c.profile.distinct.size > 1;
 
 /** Whether the first rows speak for it: a number comes once in a kind, or a kind is called as a table is. */
 function canTell(rows: readonly Row[], kind: SheetColumn, id: SheetColumn, called: ReadonlySet<string>, tables: readonly Table[]): boolean {
 	const isWord = [...kind.profile.distinct.keys()].some((word) => typeof word === 'string' && called.has(plain(word)));
-	if (isWord) return true;
+	if (isWord || saysOfWhich(kind, id)) return true;
 	const seen = new Set(rows.map((row) => `${keyOf(cell(row, kind, tables))} ${keyOf(cell(row, id, tables))}`));
 	return seen.size >= new Set(rows.map((row) => row.rowid ?? row)).size * NEARLY_ALL;
 }
 const FIRST_ROWS = 300;
 
 /** The kinds whose numbers are keys of a table each, another one to each; null where that is not so of two at least. */
-function tablesByKind(
-	sheet: Sheet,
-	kind: SheetColumn,
-	id: SheetColumn,
-	keys: readonly Key[],
-	tables: readonly Table[]
-): { kind: SheetColumn; values: (string | number)[] } | null {
+function tablesByKind(sheet: Sheet, kind: SheetColumn, id: SheetColumn, keys: readonly Key[], tables: readonly Table[]): Told | null {
 	const byKind = new Map<string | number, Kind>();
 	for (const row of sheet.sure.filter(({ standing }) => standing === 'kept')) {
 		const [value, n] = [keyOf(cell(row, kind, tables)), keyOf(cell(row, id, tables))];
@@ -161,6 +165,10 @@ function tablesByKind(
 		}
 		if (isOf === isCalled) for (const of of told.values()) called.add(of);
 	}
+	if (told.size === 0 && saysOfWhich(kind, id)) {
+		const of = tablesOfNumberedKinds([...byKind.values()], others, () => meetAtOneEnd(sheet, kind, id, tables));
+		if (of) return { kind, values: [...of.keys()], of };
+	}
 	// Few rows are numbered as any few others are, unless the table says nothing else.
 	const isSmall = sheet.sure.length < ROWS_LEAST && sheet.columns.length > FEW_COLUMNS;
 	if (told.size === 0 || (called.size < told.size && isSmall)) return null;
@@ -176,6 +184,68 @@ function tablesByKind(
 	return isOne ? null : { kind, values };
 }
 
+/** Whether a column is called as one that says of which kind the number beside it is: `to_type` beside `to_id`. */
+const saysOfWhich = (kind: SheetColumn, id: SheetColumn): boolean => OF_WHICH_KIND.test(kind.name) && areNamedTogether(kind, id);
+const OF_WHICH_KIND = /(?:type|kind|class|sort)$/i;
+
+/**
+ * The kinds that are but numbers themselves, each with a table of its own that it uses up: one and the same number stands
+ * in two of them, or no table has all, or `areEnds` says that those of one kind are persons. Null where that is not so.
+ */
+function tablesOfNumberedKinds(kinds: readonly Kind[], keys: readonly Key[], areEnds: () => boolean): Map<string | number, Sheet> | null {
+	const known = kinds.filter(({ ids }) => ids.size > 0);
+	if (known.length < 2) return null;
+	const ids = known.flatMap((one) => [...one.ids]);
+	const areSure = areEnds();
+	if (!areSure && new Set(ids).size === ids.length && keys.some((key) => areKeys(ids, key))) return null;
+	const taken = new Map<string | number, Sheet>();
+	for (const one of known) {
+		const fit = keys.filter((key) => areKeys(one.ids, key)).sort((a, b) => coverage(one, b) - coverage(one, a));
+		const [best] = fit;
+		if (!best || (!areSure && coverage(one, best) < MANY) || [...taken.values()].includes(best.sheet)) return null;
+		taken.set(one.value, best.sheet);
+	}
+	return taken;
+}
+
+/**
+ * Whether another column says who wrote: with that, one is at an end of all messages of a kind, the owner, and nobody is of
+ * those of the others, which went to rooms.
+ */
+function meetAtOneEnd(sheet: Sheet, kind: SheetColumn, id: SheetColumn, tables: readonly Table[]): boolean {
+	const rows = sheet.sure.filter(({ standing }) => standing === 'kept').slice(0, FIRST_ROWS);
+	const valueIn = (row: Row, c: SheetColumn): string | number | null => keyOf(cell(row, c, tables));
+	return sheet.columns.some((from) => {
+		const p = from.profile;
+		if (
+			from === id ||
+			from === kind ||
+			from.column < 0 ||
+			from.made ||
+			p.time ||
+			p.distinct.size < 2 ||
+			p.filled < sheet.sure.length * NEARLY_ALL
+		)
+			return false;
+		const ends = new Map<string | number, [string | number, string | number][]>();
+		for (const row of rows) {
+			const [of, to, who] = [valueIn(row, kind), valueIn(row, id), valueIn(row, from)];
+			if (of === null || to === null || who === null) continue;
+			put(ends, of, [who, to]);
+		}
+		const all = [...ends.values()].filter((of) => of.length >= LEAST);
+		// A room's own number is at one end of all: the owner is at either.
+		const hasOwner = (of: readonly (readonly [string | number, string | number])[]): boolean =>
+			of[0]!.some(
+				(one) =>
+					of.every((both) => both.includes(one)) &&
+					of.some(([who, to]) => who === one && to !== one) &&
+					of.some(([who, to]) => to === one && who !== one)
+			);
+		return all.length > 1 && all.filter(hasOwner).length === 1;
+	});
+}
+
 /** Whether many are keys there. */
 const areMany = (ids: readonly (string | number)[], { values }: Key): boolean =>
 	ids.filter((n) => values.has(n)).length > ids.length * MANY;
@@ -187,7 +257,7 @@ function areKeys(ids: Iterable<string | number>, { values }: Key): boolean {
 }
 
 /** Whether two columns are called for one thing, as `object_type` and `object_id`. */
-function areNamedTogether(kind: SheetColumn, id: SheetColumn): boolean {
+export function areNamedTogether(kind: SheetColumn, id: SheetColumn): boolean {
 	const [a, b] = [kind, id].map(({ name }) => words(name));
 	return a!.some((word) => b!.includes(word));
 }
@@ -213,20 +283,27 @@ const isNumberedAs = (one: Kind, key: Key): boolean =>
 	isOneEach(one) && one.ids.size >= USED_LEAST && one.ids.size >= key.values.size * NEARLY_ALL && areKeys(one.ids, key);
 
 /** A column for the numbers of each kind, one for those of no known kind, and none for all of them. */
-function split(
-	sheet: Sheet,
-	id: SheetColumn,
-	kind: SheetColumn,
-	values: readonly (string | number)[],
-	tables: readonly Table[]
-): SheetColumn[] {
+function split(sheet: Sheet, id: SheetColumn, { kind, values, of }: Told, tables: readonly Table[]): SheetColumn[] {
 	const made: SheetColumn[] = [];
-	const add = (name: string, isOf: (value: string | number | null) => boolean): void => {
+	// Of two lists the one that has addresses is that of persons.
+	const hasAddresses = (list: Sheet | undefined): boolean => list?.columns.some((c) => addressShare(c) > 0.6) ?? false;
+	const persons = [...(of?.values() ?? [])].filter(hasAddresses);
+	const add = (name: string, isOf: (value: string | number | null) => boolean, list?: Sheet): void => {
 		const read = (row: Row): Value | undefined => (isOf(keyOf(cell(row, kind, tables))) ? cell(row, id, tables) : null);
 		const profile = profileOf(sheet.sure, read, sampleOf(sheet.sure));
-		if (profile.filled > 0) made.push({ name: `${id.name} (${name})`, column: id.column, path: [name], made: { read }, profile });
+		if (profile.filled === 0) return;
+		const ofKind = list && persons.length > 0 && !persons.includes(list) ? 'rooms' : 'any';
+		const references = list && tables[list.tables[0]!]!.name;
+		made.push({
+			name: `${id.name} (${name})`,
+			column: id.column,
+			path: [name],
+			made: { read, ofKind },
+			profile,
+			...(references ? { references } : {})
+		});
 	};
-	for (const value of values) add(String(value), (one) => one === value);
+	for (const value of values) add(String(value), (one) => one === value, of?.get(value));
 	add('other', (one) => one === null || !values.includes(one));
 	leaveAside(id);
 	sheet.columns.push(...made);

@@ -43,6 +43,7 @@ export function kindsOfDocuments(rows: Row[], table: Table): { rows: Row[]; labe
 		else loose.push(row);
 	}
 	joinByWord(kinds, table, column);
+	joinByFields(kinds, table, column, (row) => documentOf(row, column, stored));
 	const large = kinds.filter((k) => k.rows.length >= KIND_ROWS).sort((a, b) => b.rows.length - a.rows.length);
 	if (large.length < 2) return one;
 	const [largest] = large;
@@ -128,3 +129,38 @@ function joinByWord(kinds: Kind[], table: Table, documents: number): void {
 		return;
 	}
 }
+
+/** Numbers from here on, of which a row has one beside its document, are times, or keys that nothing else is numbered by. */
+const TELLING = 1_000_000;
+const HALF = 0.5;
+
+/**
+ * A kind all of whose fields are met in a larger one, where the rows of both have the same large number beside (when it
+ * was), is no other: a message can be a file alone.
+ */
+function joinByFields(kinds: Kind[], table: Table, documents: number, open: (row: Row) => unknown): void {
+	const isTelling = ({ rows }: Kind): boolean[] =>
+		[...table.columns.keys()].map((c) => {
+			// Of what is left of a lost row it may be gone.
+			const values = rows.map((row) => row.values[c]).filter((value) => value !== undefined);
+			const large = values.filter((value) => Math.abs(Number(value ?? 0)) >= TELLING).length;
+			return c !== documents && values.length >= rows.length * HALF && large >= values.length * MOSTLY;
+		});
+	const bySize = [...kinds].sort((a, b) => b.rows.length - a.rows.length);
+	for (const small of [...bySize].reverse()) {
+		const beside = isTelling(small);
+		const all = fieldsOf(small, open);
+		const larger = bySize.find((kind) => {
+			if (kind.rows.length <= small.rows.length || !isTelling(kind).some((telling, c) => telling && beside[c])) return false;
+			const fields = fieldsOf(kind, open);
+			return [...all].every((field) => fields.has(field));
+		});
+		if (!larger) continue;
+		larger.rows.push(...small.rows);
+		kinds.splice(kinds.indexOf(small), 1);
+		bySize.splice(bySize.indexOf(small), 1);
+	}
+}
+
+const fieldsOf = ({ rows }: Kind, open: (row: Row) => unknown): Set<string> =>
+	new Set(rows.slice(0, LOOKED_AT).flatMap((row) => Object.keys(open(row) ?? {})));

@@ -33,6 +33,7 @@ export function kindsOfRows(rows: readonly Row[], table: Table): EventRows[] | n
 		const kindOf = new Map(sample.map((row) => [idOf(row), row.values[column] as string]));
 		const written = new Set([...kinds].flatMap(([kind, of]) => (areWritten(of, columns, column) ? [kind] : [])));
 		const besides = columns.filter((c) => c !== column);
+		for (const kind of [...written]) if (belongsToOthers(kind, besides, kinds, kindOf, written)) written.delete(kind);
 		const names =
 			besides.some((c) => namesOthers(c, columns, kinds, kindOf, written)) ||
 			// Where columns mean something else in each kind, messages that name rows of two others tell it.
@@ -71,6 +72,29 @@ function areWritten(rows: readonly Row[], columns: readonly number[], kind: numb
 	};
 	return columns.some((c) => c !== kind && rows.filter((row) => isIt(row.values[c])).length >= rows.length * WRITTEN);
 }
+
+/** Whether (nearly) each row of a kind names one of another kind in which people write, and no two the same: the files of messages. */
+function belongsToOthers(
+	kind: string,
+	columns: readonly number[],
+	kinds: ReadonlyMap<string, readonly Row[]>,
+	kindOf: ReadonlyMap<Value, string>,
+	written: ReadonlySet<string>
+): boolean {
+	const rows = kinds.get(kind)!;
+	return columns.some((c) => {
+		const named = rows.map(({ values }) => values[c]).filter((value) => value !== null && value !== undefined);
+		const [first] = named.map((value) => kindOf.get(value)).filter((of) => of !== undefined);
+		return (
+			first !== undefined &&
+			first !== kind &&
+			written.has(first) &&
+			named.filter((value) => kindOf.get(value) === first).length >= rows.length * NEARLY_ALL &&
+			new Set(named).size >= named.length * MOSTLY_ONCE
+		);
+	});
+}
+const MOSTLY_ONCE = 0.7;
 
 /** The kind, in which nobody writes, of which a column of nearly all messages names rows, several the same. */
 function kindNamed(

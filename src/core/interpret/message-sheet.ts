@@ -17,7 +17,7 @@ import { findDeletedFlag } from './deleted-flag';
 import { findOtherKinds } from './kinds';
 import { assignParties, groupBeside, nameBeside, ownersOfPair, ownWriter, writesEverywhere } from './parties';
 import { participantsOf } from './participants';
-import { FROM_WHOM } from './party-words';
+import { FROM_WHOM, TO_WHOM } from './party-words';
 import { whoWasAnswered } from './who-was-answered';
 import { besideTheOnlyPartner, pairedWriter } from './paired-writer';
 import { nameIn } from './people';
@@ -26,6 +26,7 @@ import { isNamedAlike, keyOf, type Key, type Reference } from './refs';
 import { cell, isOwnNumber, sampleOf, type Sheet, type SheetColumn } from './sheet';
 import { profileOf } from './profile';
 import { timeOf } from './time';
+import { takeNumbersBesideNames } from './numbers-beside-names';
 import { partnersAndRooms, type PartnersAndRooms } from './partners-and-rooms';
 import { writerInSomeTalks } from './writer-in-some-talks';
 import { isJoin, isThreadKey } from './threads';
@@ -94,11 +95,12 @@ export function readMessages(
 	for (const c of answered) used.add(c);
 	const best = new Map<SheetColumn, Reference>();
 	for (const r of refs) if (!best.has(r.from) && r.confidence >= 0.45 && !isJoin(r.key.sheet, context)) best.set(r.from, r);
+	for (const [c, r] of best) if (c.made?.ofKind === 'rooms') personSheets.delete(r.key.sheet);
 	leaveToNamed(best, refs);
 	ratherPersons(best, refs, personSheets, context);
 	toTheEnd(best, refs, personSheets, context);
 	preferThreads(best, refs, sheet, personSheets, context);
-	alikeAtBothEnds(best, refs, personSheets, endColumns(sheet, used, context).pairs);
+	alikeAtBothEnds(best, refs, personSheets, [...endColumns(sheet, used, context).pairs, ...endsByName(sheet, used, context)]);
 	const rooms = talksWithMembers(sheet, best, context);
 	if (rooms) {
 		personSheets.delete(rooms.talk.key.sheet);
@@ -117,6 +119,11 @@ export function readMessages(
 	if (lists) used.add(lists.column);
 	const inRooms = sheet.columns.find((c) => c.made?.inRooms);
 	if (inRooms) used.add(inRooms);
+	const ends = sheet.columns.find((c) => c.made?.ofEnds);
+	if (ends) {
+		used.add(ends);
+		best.delete(ends);
+	}
 	const told = listed(takingPart({ sheet, text, time }, context), personSheets, context);
 	// What has members, of whom the writers are some, is no list of persons, unless it has addresses of its own.
 	const nameless = new Set(persons.filter((p) => p.addresses.length === 0).map((p) => p.sheet));
@@ -169,6 +176,7 @@ export function readMessages(
 	if (apart) [reading.peer, reading.participant] = [parties[0]!, parties[1]!];
 	else assignParties(reading, parties, context);
 	if (beside?.hasRooms) takeRooms(reading, beside);
+	if (ends && !threadJoin) talkOfEnds(reading, ends, refs, personSheets, context);
 	namedInRoomsOnly(reading, context);
 	if (inRooms && !reading.participant && (!reading.sender || reading.recipient))
 		reading.participant = {
@@ -257,6 +265,7 @@ export function readMessages(
 	}
 	reading.directionElse = flagBeside(reading, context);
 	reading.peerName = nameBeside(reading, context);
+	takeNumbersBesideNames(reading, context);
 	if (!reading.peerName && reading.sender?.key && hasFewOf(reading.sender)) {
 		const sender = { ...reading.sender, key: null };
 		reading.peerName = nameBeside({ ...reading, sender }, context);
@@ -283,6 +292,51 @@ export function readMessages(
 	reading.wordings = listedWordings(sheet, context.tables);
 	reading.listedReactions = listedReactions(sheet, context.tables);
 	return reading;
+}
+
+/** Columns of numbers that are called for who wrote and for whom to, where one and the same is at an end of all messages. */
+function endsByName(sheet: Sheet, used: ReadonlySet<SheetColumn>, context: Context): { from: SheetColumn; to: SheetColumn }[] {
+	const numbers = sheet.columns.filter(
+		(c) =>
+			!used.has(c) && c.column >= 0 && c.path.length === 0 && !c.profile.time && c.profile.ints > 0 && c.profile.ints === c.profile.filled
+	);
+	return numbers
+		.filter((c) => FROM_WHOM.test(c.name))
+		.flatMap((from) =>
+			numbers
+				.filter((to) => TO_WHOM.test(to.name) && ownersOfPair(sheet, from, to, context).length > 0)
+				.map((to): { from: SheetColumn; to: SheetColumn } => ({ from, to }))
+		);
+}
+
+/** Conversations are called by both of their ends, of which one is the owner. */
+function talkOfEnds(
+	reading: MessageReading,
+	ends: SheetColumn,
+	refs: readonly Reference[],
+	persons: ReadonlySet<Sheet>,
+	{ keys }: Pick<Context, 'keys'>
+): void {
+	const { sheet } = reading;
+	const value = sheet.columns.find((c) => c.column === ends.column && c.path.length === 0 && !c.made);
+	if (!value) return;
+	// A list of rooms alone has the few other keys.
+	const rooms = [...value.profile.distinct.keys()].filter((of) => !ends.made!.ofEnds!.isOfTwo(of));
+	const ofRooms = keys.find(
+		(key) => key.sheet !== sheet && !persons.has(key.sheet) && rooms.length > 0 && rooms.every((of) => key.values.has(of))
+	);
+	const key = refs.find((r) => r.from === value && !persons.has(r.key.sheet))?.key ?? ofRooms ?? null;
+	const evidence = [`it names both ends, of which ${ends.made!.ofEnds!.owner} is the owner`];
+	reading.thread = { value, key, confidence: 0.9, evidence };
+	const writers = [reading.participant, reading.sender, reading.peer];
+	reading.participant = writers.find((w) => w && w.value.column !== ends.column) ?? null;
+	reading.peer = {
+		value: ends,
+		key: refs.find((r) => r.from === ends && persons.has(r.key.sheet))?.key ?? null,
+		confidence: 0.9,
+		evidence
+	};
+	reading.sender = reading.recipient = null;
 }
 
 /** Whether a column's values stand in one of a list's as well: addresses of its conversations. */

@@ -189,15 +189,15 @@ export function isOfFew(c: SheetColumn, parties: readonly NonNullable<MessageRea
 		const [one, two] = [party, other].map((end) => (end ? keyOf(cell(row, end.value, context.tables)) : null));
 		return one === null || two === null ? (one ?? null) : [String(one), String(two)].sort().join(' ');
 	};
-	const all = new Set<string | number>();
-	const perValue = new Map<string | number, { parties: Set<string | number>; rows: number }>();
+	const all = new Map<string | number, number>();
+	const perValue = new Map<string | number, { parties: Map<string | number, number>; rows: number }>();
 	for (const row of sheet.sure.slice(0, 4000)) {
 		const value = keyOf(cell(row, c, context.tables));
 		const who = between(row);
 		if (value === null || who === null) continue;
-		all.add(who);
-		const seen = perValue.get(value) ?? { parties: new Set(), rows: 0 };
-		seen.parties.add(who);
+		all.set(who, (all.get(who) ?? 0) + 1);
+		const seen = perValue.get(value) ?? { parties: new Map(), rows: 0 };
+		seen.parties.set(who, (seen.parties.get(who) ?? 0) + 1);
 		seen.rows++;
 		perValue.set(value, seen);
 	}
@@ -205,8 +205,29 @@ export function isOfFew(c: SheetColumn, parties: readonly NonNullable<MessageRea
 	const telling = [...perValue.values()].filter((v) => v.rows >= TELLING);
 	const expected = telling.reduce((sum, v) => sum + all.size * (1 - (1 - 1 / all.size) ** v.rows), 0);
 	const seen = telling.reduce((sum, v) => sum + v.parties.size, 0);
-	return telling.length < 2 || seen < expected * AS_ANY;
+	return telling.length < 2 || seen < expected * AS_ANY || (!other && areTheirOwn(telling, all));
 }
+
+/**
+ * Whether most of the rows are of values whose parties are, in so many rows, none of the others by no chance: these write
+ * elsewhere. One and the same writes everywhere, beside others: where he does not, a value says which way it was.
+ */
+function areTheirOwn(
+	values: readonly { parties: ReadonlyMap<string | number, number>; rows: number }[],
+	all: ReadonlyMap<string | number, number>
+): boolean {
+	const isEverywhere = [...all.keys()].some((who) => values.every(({ parties }) => parties.has(who) && parties.size > 1));
+	if (!isEverywhere) return false;
+	const rows = [...all.values()].reduce((sum, n) => sum + n, 0);
+	const own = values.filter((value) => {
+		const elsewhere = rows - value.rows;
+		const ofThese = [...value.parties].reduce((sum, [who, here]) => sum + all.get(who)! - here, 0);
+		return elsewhere >= ELSEWHERE && (ofThese / elsewhere) ** value.rows < BY_CHANCE;
+	});
+	return own.reduce((sum, value) => sum + value.rows, 0) > rows / 2;
+}
+const ELSEWHERE = 8;
+const BY_CHANCE = 0.001;
 const TELLING = 3;
 const AS_ANY = 0.75;
 
@@ -319,6 +340,14 @@ export function assignParties(reading: MessageReading, parties: MessageReading['
 			reading.recipient = to;
 			return;
 		}
+	}
+	// To whom it went, where that is said of what went to persons.
+	const to = [first, second].find((p) => p?.value.made?.ofKind === 'any' && TO_WHOM.test(p.value.name));
+	const from = [first, second].find((p) => p && p !== to && p.value.profile.filled >= reading.sheet.sure.length * 0.9);
+	if (areEnds && to && from) {
+		reading.sender = from;
+		reading.recipient = to;
+		return;
 	}
 	if (areEnds && oneOrTheOther(reading.sheet, first.value, second.value, context)) {
 		const [sender, recipient] = writerFirst(reading.sheet, first, second);

@@ -1,4 +1,5 @@
 /** Persons and addresses of a store: who a key, an address or a table's name stands for. */
+import type { Numbered } from './numbers-beside-names';
 import { md5, sha1 } from '@noble/hashes/legacy.js';
 import { sha256 } from '@noble/hashes/sha2.js';
 import { bytesToHex, utf8ToBytes } from '@noble/hashes/utils.js';
@@ -132,9 +133,20 @@ export class PeopleBook {
 					this.parties.push({ address, name });
 					if (name && !this.byAddress.get(normalAddress(address))?.name) this.byAddress.set(normalAddress(address), { address, name });
 				}
+		for (const { sheet, numbered } of reading.messages) if (numbered) this.takeNumbered(sheet, numbered);
 		for (const thread of reading.threads) this.takeTitles(thread);
 		const messages = new Set(reading.messages.map((m) => m.sheet));
 		for (const { sheet } of reading.sheets) if (!messages.has(sheet)) this.takeLists(sheet);
+	}
+
+	/** Names and numbers that stand in the rows of messages. */
+	private takeNumbered(sheet: Sheet, columns: Numbered): void {
+		for (const row of sheet.sure) {
+			const [address, name] = [columns.address, columns.name].map((c) => stringOf(cell(row, c, this.tables)));
+			if (!address || !name) continue;
+			if (!this.byAddress.get(normalAddress(address))?.name) this.byAddress.set(normalAddress(address), { address, name });
+			if (!this.firstAddress.has(normalAddress(name))) this.firstAddress.set(normalAddress(name), address);
+		}
 	}
 
 	/** A list of conversations that states each one's address beside its title names the other sides. */

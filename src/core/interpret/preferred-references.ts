@@ -62,7 +62,7 @@ export function alikeAtBothEnds(
 	best: Map<SheetColumn, Reference>,
 	refs: readonly Reference[],
 	personSheets: ReadonlySet<Sheet>,
-	pairs: readonly Ends[]
+	pairs: readonly Pick<Ends, 'from' | 'to'>[]
 ): void {
 	for (const { from, to } of pairs)
 		for (const [named, other] of [

@@ -1,5 +1,6 @@
 /** What the values of a column are like: sorts, forms, range, how many differ. */
 import { isZoneName } from '../zones';
+import { isSurnameFirst } from '../called';
 import { isWhenInDigits } from '../in-digits';
 import { MEDIA_TYPE } from '../bytes';
 import type { Row, Value } from '../model';
@@ -188,8 +189,9 @@ function judgeForms(p: Profile, values: readonly (Value | undefined)[]): void {
 	p.name = share(isNameLike);
 }
 
-/** Up to four words; a short one with a full stop in front is a title or an initial, as a capital letter with one is anywhere. */
+/** Up to four words; a short one with a full stop in front is a title or an initial, as a capital letter with one is anywhere; a family's name may come first. */
 function isNameLike(text: string): boolean {
+	if (isSurnameFirst(text)) return text.length <= 40;
 	const plain = text.replace(/^(?:\p{L}{1,4}\.\s)+/u, '').replace(/(?<=\s\p{Lu})\.(?=\s\p{Lu})/gu, '');
 	return text.length <= 40 && /^\p{L}/u.test(plain) && plain.split(/\s+/).length <= 4 && !/[.!?…,:;]\s|[!?…]$/u.test(plain);
 }

@@ -2,6 +2,7 @@
 import type { ListedReactions, ListedWordings } from './listed-within';
 import type { PersonEntries } from './person-entries';
 import type { Sheet, SheetColumn } from './sheet';
+import type { Numbered } from './numbers-beside-names';
 import type { Key } from './refs';
 import type { TimeReading } from './time';
 
@@ -68,6 +69,8 @@ export interface MessageReading {
 	reactions?: { to: SheetColumn; kinds: { column: SheetColumn; values: (string | number)[] } | null } | undefined;
 	/** The name of the other side, beside its address in the same row. */
 	peerName: SheetColumn | null;
+	/** Where who wrote is named, and numbered, in the rows themselves. */
+	numbered?: Numbered;
 	/** Stands only in messages of groups: the room. */
 	group: SheetColumn | null;
 	/** Those recipients that are rooms. */

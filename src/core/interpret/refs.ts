@@ -1,4 +1,5 @@
 /** Which columns are keys into which sheets: found from the values, the schema's own words being one more hint. */
+import { put } from '../lists';
 import type { Table, Value } from '../model';
 import type { Profile } from './profile';
 import { cell, isOwnNumber, type Sheet, type SheetColumn } from './sheet';
@@ -229,6 +230,7 @@ const MISREAD = 0.1;
 /** The references of a sheet's columns, the surest for each column first. */
 export function referencesOf(sheet: Sheet, keys: readonly Key[], tables: readonly Table[]): Reference[] {
 	const found: Reference[] = [];
+	const called = keysByName(keys, tables);
 	for (const column of sheet.columns) {
 		const p = column.profile;
 		if (
@@ -289,7 +291,10 @@ export function referencesOf(sheet: Sheet, keys: readonly Key[], tables: readonl
 					(relevant.length >= 5 ? 0.1 : 0) -
 					(relevant.length <= 3 && key.values.size > 6 && named === 0 ? 0.25 : 0);
 			// One, two, three … are as well the kinds of anything.
-			if (isEnumeration(p) && !declared && named === 0) confidence -= inclusion < 0.95 ? 0.3 : 0.2;
+			// Of a table that holds everything each number is that of one row, whatever it is.
+			const isOfAll = key.column === null && key.sheet.tables[0] === sheet.tables[0];
+			if (isEnumeration(p) && !declared && named === 0 && !isOfAll) confidence -= inclusion < 0.95 ? 0.3 : 0.2;
+			if (named === 0 && isCalledAsKey(column, key, called)) confidence += CALLED_AS_KEY;
 			// A number that the table itself gives no column for is seldom what others name its rows by.
 			if (key.column === null && !declared && key.sheet.tables.every((t) => tables[t]!.rowidColumn < 0 && tables[t]!.primaryKey.length > 0))
 				confidence -= 0.35;
@@ -300,8 +305,37 @@ export function referencesOf(sheet: Sheet, keys: readonly Key[], tables: readonl
 	}
 	// Numbers that are all keys of one sheet, and come again and again, are no times, though they could be read as such.
 	for (const { from } of found) if (from.profile.time && comesAgain(from.profile)) from.profile = { ...from.profile, time: null };
-	return found.sort((a, b) => b.confidence - a.confidence);
+	// A list of one is not what several values name, where another has them all.
+	const isOfOne = ({ from, key, inclusion, confidence }: Reference): boolean =>
+		key.values.size === 1 &&
+		inclusion < 1 &&
+		found.some((r) => r.from === from && r.key !== key && r.inclusion === 1 && r.confidence > confidence - OF_ONE);
+	return found.filter((r) => !isOfOne(r)).sort((a, b) => b.confidence - a.confidence);
 }
+/** What it says that a column's name ends as that of a list's key does, where no other list has a key called so. */
+const CALLED_AS_KEY = 0.15;
+const ANY_KEY = /^(?:_?id|key|no|nr|num(?:ber)?|pk|oid|n)$/i;
+
+/** Lists with more than one row by what their number is called, where that is said of it. */
+function keysByName(keys: readonly Key[], tables: readonly Table[]): Map<string, Key[]> {
+	const called = new Map<string, Key[]>();
+	for (const key of keys) {
+		const table = tables[key.sheet.tables[0]!]!;
+		const name = (key.column?.name ?? table.columns[table.rowidColumn]?.name ?? '').toLowerCase();
+		if (name !== '' && !ANY_KEY.test(name) && key.values.size > 1) put(called, name, key);
+	}
+	return called;
+}
+
+/** `from_uid` beside a list of users whose number is called `uid`. */
+function isCalledAsKey({ name, profile }: SheetColumn, key: Key, called: ReadonlyMap<string, readonly Key[]>): boolean {
+	const last = /[a-z\d]+$/.exec(name.toLowerCase())?.[0] ?? '';
+	const of = called.get(last);
+	return profile.ints > 0 && of?.length === 1 && of[0] === key;
+}
+
+/** How much less sure another list may be than one that has a single row. */
+const OF_ONE = 0.3;
 
 /** Whether the numbers of a sheet's rows were given here, as entries of an export have none: only where one stands in another they are meant. */
 const isNumberedHere = ({ rows, tables: of }: Sheet, tables: readonly Table[]): boolean =>

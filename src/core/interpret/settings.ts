@@ -44,13 +44,20 @@ export function ownersInSettings(sheets: readonly Sheet[], tables: readonly Tabl
 		const columns = sheet.columns.filter((c) => c.column >= 0 && !c.made && !c.body && c.path.length === 0);
 		if (sheet.family || rows.length > ROWS_AT_MOST) continue;
 		// Of several rows each has its own; a list of persons blocked can have one.
-		const told = rows.length === 1 ? columns.filter((one) => isOwn(one.name) && !/^user/.test(snake(one.name))) : [];
+		const told =
+			rows.length === 1 && !ROOM.test(sheet.name) ? columns.filter((one) => isOwn(one.name) && !/^user/.test(snake(one.name))) : [];
 		for (const c of told) take(c.name, cell(rows[0]!, c, tables));
 		if (rows.length === 1 && ACCOUNT.test(sheet.name)) found.push(...accountIn(columns.map((c) => cell(rows[0]!, c, tables))));
 		if (rows.length === 1 && columns.length <= COLUMNS_AT_MOST && SELF.test(sheet.name))
 			for (const c of columns) {
 				const value = cell(rows[0]!, c, tables);
 				if (typeof value === 'number' && Number.isInteger(value) && KEY_NAMED.test(snake(c.name))) found.push(value);
+			}
+		if (rows.length === 1 && LOGIN.test(sheet.name))
+			for (const c of columns) {
+				const value = cell(rows[0]!, c, tables);
+				const isKey = typeof value === 'string' || typeof value === 'number';
+				if (isKey && WHOSE.test(snake(c.name)) && !isOwnNumber(c, sheet, tables)) found.push(value);
 			}
 		const key = columns.length <= COLUMNS_AT_MOST ? columns.find(areKeys) : undefined;
 		if (!key) continue;
@@ -67,6 +74,13 @@ const ACCOUNT = /^(?:my_?|own_?|user_?|local_?)?(?:account|konto|compte|cuenta|m
 /** A table of nothing but who one is oneself, and what a column with somebody's key is called. */
 const SELF = /^(?:my_?|own_?|local_?)?(?:me|self|myself|identity)$/i;
 const KEY_NAMED = /^(?:.*_)?(?:id|uid|member|person|user|contact|party|participant|who|ref)$/;
+
+/** A room has an owner who is anybody. */
+const ROOM = /gr(?:ou)?p|room|chat|conv|thread|channel|circle|dialog|talk/i;
+
+/** A table of who is logged in, and what a column with his key is called. */
+const LOGIN = /^(?:app_?|user_?|current_?)?(?:auth|credential|login|session)s?$/i;
+const WHOSE = /^(?:uid|(?:user|person|member|contact|account)(?:_?(?:id|uid|uuid|key))?)$/;
 
 /** What the one account is called by: its texts, and where name and server stand apart what they are together. */
 function accountIn(values: readonly (Value | undefined)[]): string[] {

@@ -48,6 +48,10 @@ export interface Made {
 	either?: readonly SheetColumn[];
 	/** It has those of a column's values that are keys of one table; another column has those of the other. */
 	ofTwo?: true;
+	/** It says whom a conversation is with, of two that its key names; the owner is the other of them. */
+	ofEnds?: { owner: string; isOfTwo(key: string | number): boolean };
+	/** It has the numbers of one kind of those that its column has: of rooms, where another has those of persons. */
+	ofKind?: 'rooms' | 'any';
 	/** It says which conversation's table a row is in. */
 	ofTable?: true;
 	/** The value that stands for the owner, where a flag beside says whose it is. */

@@ -177,7 +177,7 @@ export function isJoin(sheet: Sheet, context: Context): boolean {
 	const strong = (context.references.get(sheet) ?? []).filter((r) => r.confidence > 0.5 && r.from.column !== rowidColumn);
 	// Two columns of persons alone join nothing: a conversation names whom it is with, and who takes part.
 	const surest = [...new Set(strong.map((r) => r.from))].map((from) => strong.find((r) => r.from === from)!.key.sheet);
-	return surest.length >= 2 && new Set(surest).size >= 2 && sheet.columns.length <= 4;
+	return surest.length >= 2 && new Set(surest).size >= 2 && sheet.columns.filter((c) => c.profile.filled > 0).length <= 4;
 }
 
 export function isThreadKey(c: SheetColumn, sheet: Sheet): boolean {

@@ -353,17 +353,26 @@ function compareMessages(a: Profile, b: Profile): boolean | null {
 function compareContents(a: Profile, b: Profile): boolean | null {
 	let contents = 0;
 	for (const content of a.contents.keys()) if (b.contents.has(content)) contents++;
-	const least = Math.min(a.contents.size, b.contents.size);
-	if (least === 0) return null;
-	if (contents / least >= CONTENT_ALIKE) return true;
-	// Where all but the newest is deleted in time, two of them may have little in common but what both had time to see.
-	const [from, to] = [Math.max(a.oldest ?? 0, b.oldest ?? 0), Math.min(a.newest ?? 0, b.newest ?? 0)];
-	const within = (p: Profile): string[] => [...p.contents].flatMap(([content, at]) => (at >= from && at <= to ? [content] : []));
-	const [ofA, ofB] = [within(a), within(b)];
-	const few = Math.min(ofA.length, ofB.length);
-	if (few >= OVERLAP_LEAST) return ofA.filter((c) => b.contents.has(c)).length >= few * OVERLAP_ALIKE;
-	return null;
+	const fewest = Math.min(a.contents.size, b.contents.size);
+	if (fewest === 0) return null;
+	if (contents / fewest >= CONTENT_ALIKE) return true;
+	// Where all but the newest is deleted in time, two of them may have little in common but what both had time to see, and
+	// what is left of older rows reaches further back.
+	const [keptA, keptB] = [a, b].map((p) => p.inUse.map((content): [string, number] => [content, p.contents.get(content)!]));
+	return overlap(keptA!, keptB!) ?? overlap([...a.contents], [...b.contents]);
 }
+
+/** Whether what both have of the time that both are of is the same; null where that is too little. Contents with their times. */
+function overlap(a: readonly [string, number][], b: readonly [string, number][]): boolean | null {
+	const [first, second] = [a, b].map((of) => of.map(([, at]) => at));
+	const from = Math.max(least(first!), least(second!));
+	const to = -Math.max(least(first!.map((at) => -at)), least(second!.map((at) => -at)));
+	const within = (of: readonly [string, number][]): string[] => of.flatMap(([content, at]) => (at >= from && at <= to ? [content] : []));
+	const [ofA, ofB] = [within(a), new Set(within(b))];
+	const few = Math.min(ofA.length, ofB.size);
+	return few >= OVERLAP_LEAST ? ofA.filter((content) => ofB.has(content)).length >= few * OVERLAP_ALIKE : null;
+}
+const least = (of: readonly number[]): number => of.reduce((min, n) => Math.min(min, n), Infinity);
 
 /** Whether two stores whose messages say nothing of it may be one. */
 function mayBeOne(a: Profile, b: Profile, areParts: AreParts): boolean {

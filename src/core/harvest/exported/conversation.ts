@@ -26,7 +26,7 @@ import {
 import type { TextLine } from './lines';
 import { takeLinkedFiles } from './linked-files';
 import { takeFiles, takeMarkers } from './named-files';
-import { areProgramLines } from './program-lines';
+import { areProgramLines, takeProgramsOwn } from './program-lines';
 import { sectionsOf, type Section } from './sections';
 import { tellWays } from './told-ways';
 import { Writers } from './writers';
@@ -98,10 +98,17 @@ export function readConversation(
 	openEscapes(messages);
 	takeLinkedFiles(messages);
 	takeFiles(messages, siblings);
+	const ownLines = takeProgramsOwn(messages);
 	takeMarkers(messages);
 	// Marks that the exporting program put in front of a text are none of it.
 	for (const m of messages) if (m.text !== null) m.text = m.text.replace(LEADING_MARKS, '');
-	return { messages, systemLines, dates, zoned: heads.every((h) => h.stamp.zone !== null), isOfDay: isOfDay && named.day !== null };
+	return {
+		messages,
+		systemLines: systemLines + ownLines,
+		dates,
+		zoned: heads.every((h) => h.stamp.zone !== null),
+		isOfDay: isOfDay && named.day !== null
+	};
 }
 
 /** Whether the file begins with a head: a day and a time of day, and who wrote behind it. */

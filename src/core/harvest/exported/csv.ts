@@ -10,6 +10,8 @@ const DIVIDED_BY = /^sep=(.)\r?\n/i;
 export function readCsv(text: string): Item | null {
 	const rows: CellRow[] = [];
 	const told = DIVIDED_BY.exec(text);
+	// Where the whole file was made to end its lines so, the breaks within a value are no other.
+	const isAllCrlf = text.includes('\r\n') && !/(?<!\r)\n/.test(text);
 	const start = told?.[0].length ?? 0;
 	let from = start;
 	let isCut = false;
@@ -18,7 +20,7 @@ export function readCsv(text: string): Item | null {
 		delimiter: told?.[1] ?? '',
 		step: ({ data, meta, errors }) => {
 			isCut ||= errors.some(({ code }) => code === 'MissingQuotes');
-			rows.push({ cells: data, from, to: start + meta.cursor });
+			rows.push({ cells: isAllCrlf ? data.map((cell) => cell.replace(/\r\n/g, '\n')) : data, from, to: start + meta.cursor });
 			from = start + meta.cursor;
 			if (rows.length > MOST_ITEMS) return;
 		}

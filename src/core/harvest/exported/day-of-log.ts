@@ -16,7 +16,8 @@ const KIND = /^(?:chat|log|logs|history|messages?|conversation|session|day)$/i;
 
 /** The day that a file is called after, or null. `name`: without its ending. */
 export function dayInName(name: string): DayInName | null {
-	const first = YEAR_FIRST.exec(name);
+	const written = YEAR_FIRST.exec(name);
+	const first = written && (written[2] !== '' || isDate(Number(written[3]), Number(written[4]))) ? written : null;
 	const found = first ?? YEAR_LAST.exec(name);
 	if (!found) return null;
 	const day = dateHeading(
@@ -27,6 +28,9 @@ export function dayInName(name: string): DayInName | null {
 	const rest = `${name.slice(0, found.index)} ${behind}`.replace(/[\s_.,()[\]-]+/g, ' ').trim();
 	return { day, rest: /\p{L}{2}/u.test(rest) && !KIND.test(rest) ? rest : '' };
 }
+
+/** Whether two numbers are a month and a day of it: eight digits can be a part of any key. */
+const isDate = (month: number, day: number): boolean => month > 0 && month <= 12 && day > 0 && day <= 31;
 
 /** Lines in which a log can say of which day it is. */
 const LINES = 3;

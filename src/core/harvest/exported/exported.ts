@@ -13,7 +13,7 @@ import { conversationName, isCalledConversation } from './conversation-name';
 import { dayInName } from './day-of-log';
 import { embeddedFiles, stateEmbedded, type EmbeddedFile } from './embedded';
 import type { Item } from './items';
-import { isJsonLog, readJson, readJsonLog } from './json';
+import { isJsonLog, readJson, readJsonEntry, readJsonLog } from './json';
 import { isLetter, readLetter } from './letter';
 import { isPackedValues, readPackedValues } from './packed-values';
 import { withoutMarks } from './marked-text';
@@ -77,6 +77,8 @@ export interface ExportedFile {
 	isLog?: boolean;
 	/** Whether it belongs to other files of an export, as a page or a list of theirs: a row is enough, and it needs no times. */
 	isPart?: boolean;
+	/** Whether it holds one entry of those that others like it hold: a message, with lists of what came with it. */
+	isEntry?: boolean;
 }
 
 /** An export larger than this is not read. */
@@ -168,7 +170,9 @@ export class ExportHarvest implements Harvested {
 	 */
 	takeIn(page: ExportHarvest, isOther = false): boolean {
 		const own = page.tables.slice(1).map((t) => this.tables.findIndex((known, i) => i > 0 && isOfOneKind(known, t)));
-		if (own.length === 0 || own.some((i) => i < 1)) return false;
+		if (own.length === 0 || own[0]! < 1 || (!isOther && own.some((i) => i < 1))) return false;
+		// What this one had none of: files that came with a message.
+		for (const [k, index] of own.entries()) if (index < 1) own[k] = this.addLike(page.tables[k + 1]!);
 		const before = new Map(this.tables.map((t, i) => [`in ${t.name}`, this.book.rowsOf(i).length]));
 		for (const [k, index] of own.entries()) {
 			const rows = this.book.perTable[index]!;
@@ -189,6 +193,14 @@ export class ExportHarvest implements Harvested {
 		}
 		this.accountFor(page);
 		return true;
+	}
+
+	/** Adds a table declared as another file's is, without rows; returns its place. */
+	private addLike(table: Table): number {
+		const index = this.tables.length;
+		this.tables.push({ ...table, index });
+		this.book.perTable[index] = [];
+		return index;
 	}
 
 	/**
@@ -334,7 +346,7 @@ export function openExport(file: ExportedFile, index: number, siblings: Readonly
 	if (isRichText(start)) return openText(richText(whole().text) ?? '', file, index, siblings);
 	if (isVmessage(start)) return records(readVmessages);
 	if (isSql(start)) return openSql(whole(), index, encoding);
-	if (/^(\{|\[\s*[{["\]])/.test(start)) return records(readJson);
+	if (/^(\{|\[\s*[{["\]])/.test(start)) return records(file.isEntry ? readJsonEntry : readJson);
 	if (ASSIGNED.test(start)) return records((text) => readJson(withoutName(text)));
 	if (/\.(?:m?js|jsonp)$/i.test(file.name)) return records(ofScript(dataOfScript));
 	if (/^<(!doctype\s+html|html|body|div|table|head)\b/i.test(start) || /<html[\s>]/i.test(start.slice(0, 2000))) {

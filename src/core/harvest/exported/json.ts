@@ -15,6 +15,16 @@ export function readJson(text: string): Item | null {
 	return root;
 }
 
+/** A document that is an entry of its own, as a line of many is. */
+export function readJsonEntry(text: string): Item | null {
+	const root = itemsOf(jsonTrees(text), text.length, true);
+	const entries = root?.lists.get('records');
+	if (!root || !entries) return root;
+	root.lists.delete('records');
+	root.lists.set('entries', entries);
+	return root;
+}
+
 const isLines = (text: string): boolean => /^\s*\{[^\n]*\}\s*\n\s*\{/.test(text);
 
 /** Places kept at which a text is broken. */

@@ -160,6 +160,8 @@ function isOfProgram(naming: Naming, times: number, behind: boolean): boolean {
 		(bracketed && ATTACHED.test(around)) ||
 		(isEnclosed(naming.phrase) && (naming.beside || (oneWord && !behind) || !alone)) ||
 		times > 1 ||
+		// Left out of the export, it is told by its label alone.
+		(oneWord && !behind && isCalledAttached(around)) ||
 		(naming.beside && (around === '' || bracketed || LABEL.test(naming.phrase) || isCalledAttached(around)))
 	);
 }

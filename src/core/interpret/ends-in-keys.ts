@@ -1,0 +1,94 @@
+/**
+ * Conversations called by both who take part ("+447700900123:+447700900456"): one of them is in all such keys, and is the
+ * owner; the other gets a column of its own, empty where a key is that of a room.
+ */
+import type { Row, Table, Value } from '../model';
+import { bestText } from './columns';
+import { profileOf } from './profile';
+import { keyOf, type Key } from './refs';
+import { cell, sampleOf, type Sheet, type SheetColumn } from './sheet';
+
+/** Conversations of two from which it is told, and share of all conversations of the sheet that they must be. */
+const LEAST = 2;
+const SHARE = 0.4;
+const COMES_BACK = 0.6;
+const LONGEST = 160;
+/** Places of a key where it may be parted, at most. */
+const PLACES = 16;
+
+const ADDRESS = /^\+?\d{7,15}$|^[^@\s:|]+@[^@\s:|]+\.[^@\s:|]+$/;
+const SEPARATOR = /[:|_~;,/#\s-]+/g;
+
+type Ends = readonly [string, string];
+
+/** Adds the columns to sheets of texts. `keys`: of all sheets. Returns who is in all of the keys. */
+export function openEndsInKeys(sheets: readonly Sheet[], keys: readonly Key[], tables: readonly Table[]): string[] {
+	const listed = keys.filter(({ values }) => values.size > LEAST).map((key) => ({ key, has: (end: string) => hasKey(key, end) }));
+	return sheets.flatMap((sheet) => {
+		if (!bestText(sheet)) return [];
+		for (const column of sheet.columns.filter((c) => canBeParted(c, sheet))) {
+			const values = [...column.profile.distinct.keys()].map(String);
+			const areListed = listed.filter(({ key }) => key.sheet !== sheet).map(({ has }) => has);
+			for (const isEnd of [(end: string): boolean => ADDRESS.test(end), ...areListed]) {
+				const owner = inAll(values, isEnd);
+				if (owner === null) continue;
+				addOther(sheet, column, owner, isEnd, tables);
+				return [owner];
+			}
+		}
+		return [];
+	});
+}
+
+/** Whether a part of a key is one of a table, as a text or as a number. */
+const hasKey = ({ values }: Key, end: string): boolean => values.has(end) || (/^[1-9]\d{0,14}$/.test(end) && values.has(Number(end)));
+
+const canBeParted = ({ column, path, made, body, profile: p }: SheetColumn, { sure }: Sheet): boolean =>
+	column >= 0 &&
+	path.length === 0 &&
+	!made &&
+	!body &&
+	!p.time &&
+	p.texts > 0 &&
+	p.texts === p.filled &&
+	p.averageLength < LONGEST &&
+	p.distinct.size >= LEAST &&
+	p.distinct.size <= sure.length * COMES_BACK;
+
+/** Both ends of a key, where it can be parted into two of them. */
+function endsOf(key: string, isEnd: (end: string) => boolean): Ends | null {
+	for (const { 0: sign, index } of [...key.matchAll(SEPARATOR)].slice(0, PLACES)) {
+		const ends: Ends = [key.slice(0, index), key.slice(index + sign.length)];
+		if (ends.every(isEnd) && ends[0] !== ends[1]) return ends;
+	}
+	return null;
+}
+
+/** The one who is in all keys that have two ends, where these are enough and each other one is in one of them; null where that is nobody. */
+function inAll(values: readonly string[], isEnd: (end: string) => boolean): string | null {
+	const ofTwo = values.map((value) => endsOf(value, isEnd)).filter((ends) => ends !== null);
+	const [first] = ofTwo;
+	if (!first || ofTwo.length < LEAST || ofTwo.length < values.length * SHARE) return null;
+	const owners = first.filter((end) => ofTwo.every((ends) => ends.includes(end)));
+	const others = new Set(ofTwo.flat()).size - 1;
+	return owners.length === 1 && others === ofTwo.length ? owners[0]! : null;
+}
+
+function addOther(sheet: Sheet, column: SheetColumn, owner: string, isEnd: (end: string) => boolean, tables: readonly Table[]): void {
+	const known = new Map<string, string | null>();
+	const otherOf = (key: string): string | null => {
+		if (!known.has(key)) known.set(key, endsOf(key, isEnd)?.find((end) => end !== owner) ?? null);
+		return known.get(key)!;
+	};
+	const read = (row: Row): Value | undefined => {
+		const key = keyOf(cell(row, column, tables));
+		return key === null ? undefined : (otherOf(String(key)) ?? undefined);
+	};
+	sheet.columns.push({
+		name: `${column.name} (other end)`,
+		column: column.column,
+		path: ['other end'],
+		made: { read, ofEnds: { owner, isOfTwo: (key) => otherOf(String(key)) !== null } },
+		profile: profileOf(sheet.sure, read, sampleOf(sheet.sure))
+	});
+}
