@@ -8,7 +8,19 @@ import { TABLE_NAME, bestText, bestTime } from './columns';
 import type { Row } from '../model';
 import type { Context } from './context';
 import { type Flag, inWords } from './direction-rules';
-import { BY_FLAG_NAME, BY_WAY_WORDS, ROWS, type Sampled, flagRule, isNought, joinKey, joinMap, oneSided, threadKeyOf } from './flag-rule';
+import {
+	BY_FLAG_NAME,
+	BY_NAMES,
+	BY_WAY_WORDS,
+	ROWS,
+	type Sampled,
+	flagRule,
+	isNought,
+	joinKey,
+	joinMap,
+	oneSided,
+	threadKeyOf
+} from './flag-rule';
 import { flagByRooms } from './flag-by-owner';
 import { namedOwner } from './named-owner';
 import { oneOrTheOther, ownersOfPair } from './parties';
@@ -45,7 +57,7 @@ export function decideDirection(reading: MessageReading, context: Context): Gues
 		.sort((a, b) => b.confidence - a.confidence);
 	const best = ranked[0];
 	// Where the steps of both ways lie apart, no bit of their numbers says it.
-	const steps = best?.value.kind === 'flag' && best.value.bit ? wayBySteps(reading, context) : null;
+	const steps = best?.value.kind === 'flag' && best.value.bit && !best.evidence.includes(BY_NAMES) ? wayBySteps(reading, context) : null;
 	if (steps?.value.kind === 'flag' && best?.value.kind === 'flag' && steps.value.column === best.value.column) return steps;
 	if (best) return ranked[1] ? { ...best, runnerUp: inWords(ranked[1].value) } : best;
 	const byName = wayOfBox(sheet.name);

@@ -17,7 +17,8 @@ const LONGEST = 160;
 const PLACES = 16;
 
 const ADDRESS = /^\+?\d{7,15}$|^[^@\s:|]+@[^@\s:|]+\.[^@\s:|]+$/;
-const SEPARATOR = /[:|_~;,/#\s-]+/g;
+/** What stands between the parts of a key; lists have commas and semicolons, and are read as such. */
+const SEPARATOR = /[:|_~/#\s-]+/g;
 
 type Ends = readonly [string, string];
 
@@ -49,6 +50,7 @@ const canBeParted = ({ column, path, made, body, profile: p }: SheetColumn, { su
 	!made &&
 	!body &&
 	!p.time &&
+	!p.many &&
 	p.texts > 0 &&
 	p.texts === p.filled &&
 	p.averageLength < LONGEST &&
@@ -66,6 +68,9 @@ function endsOf(key: string, isEnd: (end: string) => boolean): Ends | null {
 
 /** The one who is in all keys that have two ends, where these are enough and each other one is in one of them; null where that is nobody. */
 function inAll(values: readonly string[], isEnd: (end: string) => boolean): string | null {
+	// What names all who take part, be they two or more, is a list as well.
+	const listsMore = (value: string): boolean => value.split(SEPARATOR).length > 2 && value.split(SEPARATOR).every(isEnd);
+	if (values.some(listsMore)) return null;
 	const ofTwo = values.map((value) => endsOf(value, isEnd)).filter((ends) => ends !== null);
 	const [first] = ofTwo;
 	if (!first || ofTwo.length < LEAST || ofTwo.length < values.length * SHARE) return null;

@@ -89,20 +89,29 @@ export function flagByRooms(writer: SheetColumn, reading: MessageReading, contex
 const TALKS_LEAST = 2;
 
 /**
- * Which side each number is nearer to, where both are numbers that lie apart (2, 3 and 4, but 10 and 11): steps of one way
- * are counted one after the other. Null where that is not so, or one lies between.
+ * On which side each number is that goes on from those known, one by one (2 and 3 from 4, where the others are 10 and 11): the
+ * steps of one way are counted one after the other. Null where one goes on from neither.
  */
-function nearOf(values: readonly Flag[], out: readonly Flag[], incoming: readonly Flag[]): { value: Flag; isOut: boolean }[] | null {
-	if (![...values, ...out, ...incoming].every((v) => typeof v === 'number')) return null;
-	const spanOf = (of: readonly Flag[]): readonly [number, number] => [Math.min(...(of as number[])), Math.max(...(of as number[]))];
-	const [a, b] = [spanOf(out), spanOf(incoming)];
-	const gap = Math.max(a[0] - b[1], b[0] - a[1]);
-	const far = (value: Flag, [low, high]: readonly [number, number]): number => Math.max(low - Number(value), Number(value) - high, 0);
-	const found = values.map((value) => ({ value, isOut: far(value, a) < far(value, b), near: Math.min(far(value, a), far(value, b)) }));
-	return gap > STEPS && found.every(({ near }) => near <= STEPS) ? found.map(({ value, isOut }) => ({ value, isOut })) : null;
+function goingOnFrom(values: readonly Flag[], out: readonly Flag[], incoming: readonly Flag[]): { value: Flag; isOut: boolean }[] | null {
+	const [a, b] = [new Set(out), new Set(incoming)];
+	const left = new Set(values);
+	const found: { value: Flag; isOut: boolean }[] = [];
+	const isBeside = (value: Flag, side: ReadonlySet<Flag>): boolean =>
+		typeof value === 'number' && (side.has(value - 1) || side.has(value + 1));
+	// Where they lie next to each other nothing says where one ends.
+	if (out.some((value) => isBeside(value, b))) return null;
+	for (let before = -1; left.size !== before;) {
+		before = left.size;
+		for (const value of left) {
+			const isOut = isBeside(value, a);
+			if (isOut === isBeside(value, b)) continue;
+			(isOut ? a : b).add(value);
+			left.delete(value);
+			found.push({ value, isOut });
+		}
+	}
+	return left.size === 0 ? found : null;
 }
-/** Steps that lie so near are of one way. */
-const STEPS = 2;
 
 function flagThatGoesWith(
 	known: readonly Known[],
@@ -131,7 +140,7 @@ function flagThatGoesWith(
 		// What was sent gets far in several ways, and what was received in one: what no room has seen is of the former kind.
 		const unseen = [...column.profile.distinct.keys()].filter((value) => !ways.has(value));
 		const several = out.length > incoming.length ? out : incoming.length > out.length ? incoming : null;
-		const near = nearOf(unseen, out, incoming);
+		const near = goingOnFrom(unseen, out, incoming);
 		if (near) for (const { value, isOut } of near) (isOut ? out : incoming).push(value);
 		else several?.push(...unseen);
 		const values = new Set([...out, ...incoming]);

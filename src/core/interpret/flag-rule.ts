@@ -23,6 +23,8 @@ export const ROWS = 6000;
 
 export const BY_FLAG_NAME = 'its name says direction';
 
+export const BY_NAMES = 'each value goes with somebody being named, or with nobody';
+
 export const BY_WAY_WORDS = 'its values say in and out';
 
 export function threadKeyOf(reading: MessageReading, row: (typeof reading.sheet.rows)[number], context: Context): string {
@@ -152,7 +154,7 @@ function goingWithNames(told: Guess<DirectionRule>, reading: MessageReading, con
 	return {
 		...told,
 		value: { ...flags, out, in: into, ...(bit && turned === 0 ? { bit } : {}) },
-		evidence: [...told.evidence, 'each value goes with somebody being named, or with nobody']
+		evidence: [...told.evidence, BY_NAMES]
 	};
 }
 

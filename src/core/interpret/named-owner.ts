@@ -102,11 +102,27 @@ function isOneOfTheOthers(writer: SheetColumn, owner: string | number, reading: 
 	// A conversation that is called by him, and in which others write, is with him.
 	if (toHim >= TALKED) return true;
 	const all = [...talks.values()].filter(({ rows }) => rows >= TALKED);
+	if (
+		writesInAll(
+			all.map(({ named }) => named),
+			owner
+		)
+	)
+		return true;
 	const withNobody = all.filter(({ nobody, rows }) => nobody >= rows * WRITES);
 	const inRoom = withNobody.some(({ named }) => named.size >= 2);
 	const withNamed = withNobody.filter(({ named }) => named.has(owner));
 	return all.length >= 2 && withNobody.length >= all.length * IN_NEARLY_ALL && (inRoom || withNamed.length < withNobody.length);
 }
+/** Whether one of the others writes in all of several conversations, most of them of two, and whom the user named in few of them. */
+function writesInAll(talks: readonly ReadonlySet<string | number>[], owner: string | number): boolean {
+	const ofTwo = talks.filter((named) => named.size <= 2).length;
+	const withHim = talks.filter((named) => named.has(owner)).length;
+	if (talks.length < TALKS_LEAST || ofTwo <= talks.length / 2 || withHim > talks.length / 2) return false;
+	return [...talks[0]!].some((who) => who !== owner && talks.every((named) => named.has(who)));
+}
+const TALKS_LEAST = 3;
+
 /** Whether one whom the settings name writes in half as many conversations, or more, as the one whom the user named: then it is his device. */
 function writesAsWidely(
 	other: string | number,
