@@ -151,7 +151,7 @@ describe('documents of messages that are files alone, beside those with a text',
 		const [bytes] = written((db, put) => {
 			db.exec(`create table packet(pk integer primary key, room integer, stamp real, mine integer, payload text);
 				create table peer(pk integer primary key, payload text)`);
-			for (const i of [1, 2, 3]) put('peer', i, JSON.stringify({ fullName: NAMES[i], phoneNumber: number(i) }));
+			for (const n of [1, 2, 3]) put('peer', n, JSON.stringify({ fullName: NAMES[n], phoneNumber: number(n) }));
 			for (let i = 0; i < 60; i++) {
 				const [mine, file] = [writer(i) === 0, { path: `objects/${i}.png`, type: 'image/png', length: 900 + i }];
 				const said_ =

@@ -69,7 +69,7 @@ export function alikeAtBothEnds(
 			[best.get(from), to],
 			[best.get(to), from]
 		] as const) {
-			if (!named || !personSheets.has(named.key.sheet)) continue;
+			if (!named || !personSheets.has(named.key.sheet) || other.made?.ofKind === 'rooms') continue;
 			const same = refs.find((r) => r.from === other && r.key === named.key);
 			if (same && same.confidence < named.confidence) best.set(other, { ...same, confidence: named.confidence });
 		}
