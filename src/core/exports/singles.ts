@@ -77,11 +77,16 @@ function joinFolders(
 		const around = aroundOf(one.file);
 		if (around !== null) put(byPlace, around, one);
 	}
+	const loneAt = new Map<string, number[]>();
+	for (const file of byPlace.size > 0 ? [...groups.values()].flat() : []) {
+		const around = aroundOf(file);
+		if (around !== null && byPlace.has(around)) put(loneAt, around, file);
+	}
 	for (const [around, [first, ...others]] of byPlace) {
 		const take = (file: number, harvest: ExportHarvest): boolean => first!.harvest.takeIn(harvest, true) && !!joined.add(file);
 		for (const other of others) if (take(other.file, other.harvest)) found.splice(found.indexOf(other), 1);
 		const known = new Set(found.map(({ file }) => file));
-		const lone = [...groups.values()].flat().filter((file) => !known.has(file) && !joined.has(file) && aroundOf(file) === around);
+		const lone = (loneAt.get(around) ?? []).filter((file) => !known.has(file) && !joined.has(file));
 		let taken = others.length;
 		for (const file of lone.slice(0, OPENED)) {
 			const one = open(file);
