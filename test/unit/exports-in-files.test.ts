@@ -276,6 +276,21 @@ describe('a file for each message', () => {
 			[`${TAMSIN}: The boiler, 4`]
 		]);
 	});
+	it('of JSON, in copies of one folder beside each other, is found once', async () => {
+		const copy = (of: string, count: number): Record<string, string> =>
+			Object.fromEntries(
+				lines(Array.from({ length: count }, (_, i) => (i % 2 ? PIET : ODILE))).map((m, i) => [
+					`copies/${of}/m${i}.json`,
+					JSON.stringify({ id: `m-${i}`, from: m.who, sent: new Date(m.at).toISOString(), text: m.text })
+				])
+			);
+		const { threads } = await threadsOf({ ...copy('first', 6), ...copy('second', 9) });
+		const messages = threads.flatMap((t) => t.messages);
+		assert.deepEqual(
+			messages.map((m) => m.first.text).sort(),
+			Array.from({ length: 9 }, (_, i) => `The boiler, ${i}`)
+		);
+	});
 	it('settings of a program are none', async () => {
 		const { threads } = await threadsOf({
 			'conf/a.json': '{"name":"Odile","theme":"dark sea","updated":"2025-01-14T10:00:00Z","size":3}',

@@ -77,6 +77,7 @@ function joinFolders(
 		const around = aroundOf(one.file);
 		if (around !== null) put(byPlace, around, one);
 	}
+	const groupOf = new Map([...groups.values()].flatMap((group) => group.map((file) => [file, group] as const)));
 	const loneAt = new Map<string, number[]>();
 	for (const file of byPlace.size > 0 ? [...groups.values()].flat() : []) {
 		const around = aroundOf(file);
@@ -84,10 +85,20 @@ function joinFolders(
 	}
 	for (const [around, [first, ...others]] of byPlace) {
 		const take = (file: number, harvest: ExportHarvest): boolean => first!.harvest.takeIn(harvest, true) && !!joined.add(file);
-		for (const other of others) if (take(other.file, other.harvest)) found.splice(found.indexOf(other), 1);
+		const namesIn = (one: Found): string[] => (groupOf.get(one.file) ?? []).map((file) => namedSo(files[file]!));
+		const names = new Set(namesIn(first!));
+		// Folders with the same files are copies of one: states of it, and no further conversations.
+		const isCopy = (of: readonly string[]): boolean => of.some((name) => names.has(name));
+		let taken = 0;
+		for (const other of others) {
+			const own = namesIn(other);
+			if (isCopy(own) || !take(other.file, other.harvest)) continue;
+			found.splice(found.indexOf(other), 1);
+			for (const name of own) names.add(name);
+			taken++;
+		}
 		const known = new Set(found.map(({ file }) => file));
-		const lone = (loneAt.get(around) ?? []).filter((file) => !known.has(file) && !joined.has(file));
-		let taken = others.length;
+		const lone = (loneAt.get(around) ?? []).filter((file) => !known.has(file) && !joined.has(file) && !isCopy([namedSo(files[file]!)]));
 		for (const file of lone.slice(0, OPENED)) {
 			const one = open(file);
 			if (!one || !isSingle(one)) continue;
@@ -97,6 +108,9 @@ function joinFolders(
 		if (taken > 0) first!.reading = readRecords(first!.harvest, { asked: [], title: '' }) ?? first!.reading!;
 	}
 }
+
+/** A file's name and size in bytes, by which copies of it are known. */
+const namedSo = ({ name, source }: GivenFile): string => `${name} ${source.size}`;
 
 /** What a file's name says beside a day, but for a number; null where it names none. */
 const restOf = (path: string): string | null => dayInName(titleOfFile(path))?.rest.replace(/^[\d\s_.-]+$/, '') ?? null;

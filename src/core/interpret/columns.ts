@@ -250,3 +250,15 @@ export function areFullNames({ profile: p }: SheetColumn): boolean {
 	const values = [...p.distinct.keys()].map(String);
 	return values.length > 0 && values.filter(isFullName).length * 2 > values.length;
 }
+
+/** Whether a stored column has one text in each row that is filled, which comes back in others: a key of conversations, or of persons. */
+export const recurs = ({ column, path, made, body, profile: p }: SheetColumn, { sure }: Sheet): boolean =>
+	column >= 0 &&
+	path.length === 0 &&
+	!made &&
+	!body &&
+	!p.time &&
+	!p.many &&
+	p.texts === p.filled &&
+	p.distinct.size <= sure.length * COMES_BACK;
+const COMES_BACK = 0.6;

@@ -3,15 +3,16 @@
  * owner; the other gets a column of its own, empty where a key is that of a room.
  */
 import type { Row, Table, Value } from '../model';
-import { bestText } from './columns';
+import { bestText, recurs } from './columns';
+import type { Context } from './context';
 import { profileOf } from './profile';
-import { keyOf, type Key } from './refs';
+import type { MessageReading } from './reading';
+import { keyOf, type Key, type Reference } from './refs';
 import { cell, sampleOf, type Sheet, type SheetColumn } from './sheet';
 
 /** Conversations of two from which it is told, and share of all conversations of the sheet that they must be. */
 const LEAST = 2;
 const SHARE = 0.4;
-const COMES_BACK = 0.6;
 const LONGEST = 160;
 /** Places of a key where it may be parted, at most. */
 const PLACES = 16;
@@ -27,7 +28,9 @@ export function openEndsInKeys(sheets: readonly Sheet[], keys: readonly Key[], t
 	const listed = keys.filter(({ values }) => values.size > LEAST).map((key) => ({ key, has: (end: string) => hasKey(key, end) }));
 	return sheets.flatMap((sheet) => {
 		if (!bestText(sheet)) return [];
-		for (const column of sheet.columns.filter((c) => canBeParted(c, sheet))) {
+		for (const column of sheet.columns.filter(
+			(c) => recurs(c, sheet) && c.profile.distinct.size >= LEAST && c.profile.averageLength < LONGEST
+		)) {
 			const values = [...column.profile.distinct.keys()].map(String);
 			const areListed = listed.filter(({ key }) => key.sheet !== sheet).map(({ has }) => has);
 			for (const isEnd of [(end: string): boolean => ADDRESS.test(end), ...areListed]) {
@@ -43,19 +46,6 @@ export function openEndsInKeys(sheets: readonly Sheet[], keys: readonly Key[], t
 
 /** Whether a part of a key is one of a table, as a text or as a number. */
 const hasKey = ({ values }: Key, end: string): boolean => values.has(end) || (/^[1-9]\d{0,14}$/.test(end) && values.has(Number(end)));
-
-const canBeParted = ({ column, path, made, body, profile: p }: SheetColumn, { sure }: Sheet): boolean =>
-	column >= 0 &&
-	path.length === 0 &&
-	!made &&
-	!body &&
-	!p.time &&
-	!p.many &&
-	p.texts > 0 &&
-	p.texts === p.filled &&
-	p.averageLength < LONGEST &&
-	p.distinct.size >= LEAST &&
-	p.distinct.size <= sure.length * COMES_BACK;
 
 /** Both ends of a key, where it can be parted into two of them. */
 function endsOf(key: string, isEnd: (end: string) => boolean): Ends | null {
@@ -96,4 +86,34 @@ function addOther(sheet: Sheet, column: SheetColumn, owner: string, isEnd: (end:
 		made: { read, ofEnds: { owner, isOfTwo: (key) => otherOf(String(key)) !== null } },
 		profile: profileOf(sheet.sure, read, sampleOf(sheet.sure))
 	});
+}
+
+/** Conversations are called by both of their ends, of which one is the owner. */
+export function talkOfEnds(
+	reading: MessageReading,
+	ends: SheetColumn,
+	refs: readonly Reference[],
+	persons: ReadonlySet<Sheet>,
+	{ keys }: Pick<Context, 'keys'>
+): void {
+	const { sheet } = reading;
+	const value = sheet.columns.find((c) => c.column === ends.column && c.path.length === 0 && !c.made);
+	if (!value) return;
+	// A list of rooms alone has the few other keys.
+	const rooms = [...value.profile.distinct.keys()].filter((of) => !ends.made!.ofEnds!.isOfTwo(of));
+	const ofRooms = keys.find(
+		(key) => key.sheet !== sheet && !persons.has(key.sheet) && rooms.length > 0 && rooms.every((of) => key.values.has(of))
+	);
+	const key = refs.find((r) => r.from === value && !persons.has(r.key.sheet))?.key ?? ofRooms ?? null;
+	const evidence = [`it names both ends, of which ${ends.made!.ofEnds!.owner} is the owner`];
+	reading.thread = { value, key, confidence: 0.9, evidence };
+	const writers = [reading.participant, reading.sender, reading.peer];
+	reading.participant = writers.find((w) => w && w.value.column !== ends.column) ?? null;
+	reading.peer = {
+		value: ends,
+		key: refs.find((r) => r.from === ends && persons.has(r.key.sheet))?.key ?? null,
+		confidence: 0.9,
+		evidence
+	};
+	reading.sender = reading.recipient = null;
 }

@@ -3,7 +3,7 @@
  * their own, so that each is one table's alone.
  */
 import type { Row, Table, Value } from '../model';
-import { bestText } from './columns';
+import { bestText, recurs } from './columns';
 import { profileOf } from './profile';
 import { keyOf, type Key } from './refs';
 import { cell, leaveAside, sampleOf, type Sheet, type SheetColumn } from './sheet';
@@ -28,7 +28,9 @@ export function openKeysOfTwo(sheets: readonly Sheet[], keys: readonly Key[], ta
 	);
 	for (const sheet of sheets) {
 		if (listed.length < 2 || !bestText(sheet)) continue;
-		for (const column of sheet.columns.filter((c) => canName(c, sheet))) {
+		for (const column of sheet.columns.filter(
+			(c) => recurs(c, sheet) && c.profile.distinct.size >= LEAST && c.profile.averageLength < LONGEST
+		)) {
 			const two = twoIn(column, sheet, listed);
 			if (two && isWrittenTo(column, two, sheet, tables)) split(sheet, column, two, tables);
 		}
@@ -41,18 +43,6 @@ function isOfRows(column: SheetColumn, { tables: of }: Sheet, tables: readonly T
 	return primaryKey.length === 0 || (primaryKey.length === 1 && (primaryKey[0] === column.column || KEY_NAMED.test(column.name)));
 }
 const KEY_NAMED = /(?:id|key|guid|address|number|no|handle)$/i;
-
-const canName = ({ column, path, made, body, profile: p }: SheetColumn, { sure }: Sheet): boolean =>
-	column >= 0 &&
-	path.length === 0 &&
-	!made &&
-	!body &&
-	!p.time &&
-	!p.many &&
-	p.texts === p.filled &&
-	p.averageLength < LONGEST &&
-	p.distinct.size >= LEAST &&
-	p.distinct.size <= sure.length * COMES_BACK;
 
 /** The table that has most of a column's keys, and another that has (nearly) all others, none of which is the first one's. */
 function twoIn({ profile }: SheetColumn, sheet: Sheet, keys: readonly Key[]): Two | null {

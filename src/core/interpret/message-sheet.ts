@@ -26,6 +26,7 @@ import { isNamedAlike, keyOf, type Key, type Reference } from './refs';
 import { cell, isOwnNumber, sampleOf, type Sheet, type SheetColumn } from './sheet';
 import { profileOf } from './profile';
 import { timeOf } from './time';
+import { talkOfEnds } from './ends-in-keys';
 import { takeNumbersBesideNames } from './numbers-beside-names';
 import { partnersAndRooms, type PartnersAndRooms } from './partners-and-rooms';
 import { writerInSomeTalks } from './writer-in-some-talks';
@@ -307,36 +308,6 @@ function endsByName(sheet: Sheet, used: ReadonlySet<SheetColumn>, context: Conte
 				.filter((to) => TO_WHOM.test(to.name) && ownersOfPair(sheet, from, to, context).length > 0)
 				.map((to): { from: SheetColumn; to: SheetColumn } => ({ from, to }))
 		);
-}
-
-/** Conversations are called by both of their ends, of which one is the owner. */
-function talkOfEnds(
-	reading: MessageReading,
-	ends: SheetColumn,
-	refs: readonly Reference[],
-	persons: ReadonlySet<Sheet>,
-	{ keys }: Pick<Context, 'keys'>
-): void {
-	const { sheet } = reading;
-	const value = sheet.columns.find((c) => c.column === ends.column && c.path.length === 0 && !c.made);
-	if (!value) return;
-	// A list of rooms alone has the few other keys.
-	const rooms = [...value.profile.distinct.keys()].filter((of) => !ends.made!.ofEnds!.isOfTwo(of));
-	const ofRooms = keys.find(
-		(key) => key.sheet !== sheet && !persons.has(key.sheet) && rooms.length > 0 && rooms.every((of) => key.values.has(of))
-	);
-	const key = refs.find((r) => r.from === value && !persons.has(r.key.sheet))?.key ?? ofRooms ?? null;
-	const evidence = [`it names both ends, of which ${ends.made!.ofEnds!.owner} is the owner`];
-	reading.thread = { value, key, confidence: 0.9, evidence };
-	const writers = [reading.participant, reading.sender, reading.peer];
-	reading.participant = writers.find((w) => w && w.value.column !== ends.column) ?? null;
-	reading.peer = {
-		value: ends,
-		key: refs.find((r) => r.from === ends && persons.has(r.key.sheet))?.key ?? null,
-		confidence: 0.9,
-		evidence
-	};
-	reading.sender = reading.recipient = null;
 }
 
 /** Whether a column's values stand in one of a list's as well: addresses of its conversations. */
