@@ -55,6 +55,8 @@ export function joinSingles(
 
 /** Files of folders beside, in which no more than one message may lie, that are opened at most. */
 const OPENED = 20_000;
+/** Share of a folder's files that another one must have for being a copy of it. */
+const MOSTLY_THE_SAME = 0.5;
 
 /**
  * Where each conversation has a folder with a file for each message, the folders beside each other are one store: in some lies
@@ -87,8 +89,10 @@ function joinFolders(
 		const take = (file: number, harvest: ExportHarvest): boolean => first!.harvest.takeIn(harvest, true) && !!joined.add(file);
 		const namesIn = (one: Found): string[] => (groupOf.get(one.file) ?? []).map((file) => namedSo(files[file]!));
 		const names = new Set(namesIn(first!));
-		// Folders with the same files are copies of one: states of it, and no further conversations.
-		const isCopy = (of: readonly string[]): boolean => of.some((name) => names.has(name));
+		// Folders with mostly the same files are copies of one: states of it, and no further conversations. What each conversation
+		// is called can stand in a file that all of them have.
+		const isCopy = (of: readonly string[]): boolean =>
+			of.filter((name) => names.has(name)).length > Math.min(of.length, names.size) * MOSTLY_THE_SAME;
 		let taken = 0;
 		for (const other of others) {
 			const own = namesIn(other);
