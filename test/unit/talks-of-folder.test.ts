@@ -78,4 +78,24 @@ describe('files of one conversation each, in a folder', () => {
 			assert.equal(m.standing, isGone(i) ? 'dropped' : 'kept', m.first.text!);
 		}
 	});
+
+	it('are captures of it where everything but the newest had gone in between, with a file for each message as well', () => {
+		const day = (at: string, from: number): Record<string, Uint8Array> => {
+			const files: Record<string, Uint8Array> = { [`${at}/store/people.json`]: people };
+			for (let i = from; i < from + 24; i++) {
+				const room = ROOMS[i % 3]!;
+				const author = `p${writer(room.people, Math.floor(i / 3))}`;
+				const created = START + i * HOUR;
+				files[`${at}/store/talks/talk-${room.id}/${created}-${1000 + i * 17}.json`] = bytes(
+					JSON.stringify({ id: `m-${1000 + i * 17}`, talk: `talk-${room.id}`, author, created: new Date(created).toISOString(), body: said(i) })
+				);
+			}
+			return files;
+		};
+		const { weave } = looked({ ...day('copy 1', 0), ...day('copy 2', 500) }).findings();
+		assert.equal(weave.families.length, 1);
+		assert.equal(weave.threads.length, 3);
+		for (const m of weave.threads.flatMap((t) => t.messages))
+			assert.equal(m.standing, Number(/\d+$/.exec(m.first.text!)![0]) < 24 ? 'dropped' : 'kept', m.first.text!);
+	});
 });

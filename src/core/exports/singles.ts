@@ -109,7 +109,9 @@ function joinFolders(
 			one.callBy(files[file]!.path.split('/').at(-2)!);
 			if (take(file, one)) taken++;
 		}
-		if (taken > 0) first!.reading = readRecords(first!.harvest, { asked: [], title: '' }) ?? first!.reading!;
+		if (taken === 0) continue;
+		first!.harvest.isFolderOfTalks = true;
+		first!.reading = readRecords(first!.harvest, { asked: [], title: '' }) ?? first!.reading!;
 	}
 }
 
