@@ -87,7 +87,13 @@ describe('files of one conversation each, in a folder', () => {
 				const author = `p${writer(room.people, Math.floor(i / 3))}`;
 				const created = START + i * HOUR;
 				files[`${at}/store/talks/talk-${room.id}/${created}-${1000 + i * 17}.json`] = bytes(
-					JSON.stringify({ id: `m-${1000 + i * 17}`, talk: `talk-${room.id}`, author, created: new Date(created).toISOString(), body: said(i) })
+					JSON.stringify({
+						id: `m-${1000 + i * 17}`,
+						talk: `talk-${room.id}`,
+						author,
+						created: new Date(created).toISOString(),
+						body: said(i)
+					})
 				);
 			}
 			return files;
