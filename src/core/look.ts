@@ -58,7 +58,17 @@ import type { SurveyLine } from './survey';
 import { wallTimeToUtc } from './walltime';
 import { REACH_WORDS } from './wording';
 import { filesOf, gather, nameAlone, type GivenFile, type StoreGroup } from './unwrap';
-import { familiesOf, MediaIndex, weave, type Weave, type WovenStore } from './weave';
+import {
+	familiesOf,
+	isSomebodysExport,
+	MediaIndex,
+	storesOf,
+	weave,
+	type Capture,
+	type Family,
+	type Weave,
+	type WovenStore
+} from './weave';
 import { baseOf, folderIn, folderOf } from './paths';
 
 export interface LookOptions {
@@ -218,40 +228,73 @@ export class Look {
 			return 1;
 		});
 		const stores = this.understood();
-		const takenAt = stores.map((): number | null => null);
-		for (const { captures } of familiesOf(stores))
-			for (const { store, parts, time } of captures) for (const its of [store, ...parts]) takenAt[its] = time;
+		return this.linesOf(stores, { families: familiesOf(stores), compared: [] }, shares);
+	}
+
+	/** The same of a look under way, of all that it has found so far. */
+	lines(): SurveyLine[] {
+		const { stores, weave } = this.findings();
+		return this.linesOf(stores, weave, null);
+	}
+
+	/** The address books among the files, with how many people each has. */
+	addressBooks(): { path: string; people: number }[] {
+		return this.books.map(({ file, cards }) => ({ path: this.files[file]!.path, people: cards.length }));
+	}
+
+	/** `shares`: how much of each store was read, of 1; null where all of it was. */
+	private linesOf(
+		stores: readonly WovenStore[],
+		{ families, compared }: Pick<Weave, 'families' | 'compared'>,
+		shares: readonly number[] | null
+	): SurveyLine[] {
+		const captures = new Map<number, { family: Family; capture: Capture }>();
+		for (const family of families)
+			for (const capture of family.captures) for (const its of [capture.store, ...capture.parts]) captures.set(its, { family, capture });
+		const others = new Set(compared.filter((c) => c.otherSide).map((c) => c.store));
 		return stores.map((store, i): SurveyLine => {
-			const group = this.groups[i]!;
-			const size = (...of: number[]): number => of.reduce((sum, k) => sum + (k >= 0 ? this.files[k]!.source.size : 0), 0);
-			const threads = new Set<string>();
-			let from: number | null = null;
-			let to: number | null = null;
-			let kept = 0;
-			for (const u of store.understood.messages) {
-				if (u.row.standing !== 'kept') continue;
-				kept++;
-				threads.add(u.threadKey);
-				if (u.sentAt === null) continue;
-				if (from === null || u.sentAt < from) from = u.sentAt;
-				if (to === null || u.sentAt > to) to = u.sentAt;
-			}
+			const { family, capture } = captures.get(i)!;
 			return {
-				path: pathOf(this.files, group),
-				kind: store.reading.messages.length > 0 ? 'messages' : store.reading.persons.length > 0 ? 'contacts' : 'other',
-				estimate: Math.round(kept / shares[i]!),
-				from,
-				to,
-				threads: threads.size,
-				capture: takenAt[i]!,
-				sampled: shares[i]! < 1,
-				bytes: {
-					used: size(...(group.folder?.files ?? [group.db])),
-					logs: size(group.wal, group.journal),
-					freed: store.exported || group.folder ? 0 : size(group.db)
-				}
+				...this.inUse(store, i, shares?.[i] ?? 1),
+				capture: capture.time,
+				stated: capture.stated,
+				place: family.captures.length > 1 ? capture.place : null,
+				exported: isSomebodysExport(family, stores),
+				otherSide: storesOf(family).some((its) => others.has(its))
 			};
 		});
+	}
+
+	/** What of a store is in use, reckoned from the share that was read. */
+	private inUse(store: WovenStore, i: number, share: number): Omit<SurveyLine, 'capture' | 'stated' | 'place' | 'exported' | 'otherSide'> {
+		const group = this.groups[i]!;
+		const size = (...of: number[]): number => of.reduce((sum, k) => sum + (k >= 0 ? this.files[k]!.source.size : 0), 0);
+		const threads = new Set<string>();
+		let from: number | null = null;
+		let to: number | null = null;
+		let kept = 0;
+		for (const u of store.understood.messages) {
+			if (u.row.standing !== 'kept') continue;
+			kept++;
+			threads.add(u.threadKey);
+			if (u.sentAt === null) continue;
+			if (from === null || u.sentAt < from) from = u.sentAt;
+			if (to === null || u.sentAt > to) to = u.sentAt;
+		}
+		return {
+			path: pathOf(this.files, group),
+			kind: store.reading.messages.length > 0 ? 'messages' : store.reading.persons.length > 0 ? 'contacts' : 'other',
+			estimate: Math.round(kept / share),
+			from,
+			to,
+			threads: threads.size,
+			sampled: share < 1,
+			bytes: {
+				used: size(...(group.folder?.files ?? [group.db])),
+				logs: size(group.wal, group.journal),
+				freed: store.exported || group.folder ? 0 : size(group.db)
+			}
+		};
 	}
 
 	/** Everything found so far, understood and woven. */

@@ -10,8 +10,14 @@ export const surveySchema = z.object({
 	from: z.number().nullable(),
 	to: z.number().nullable(),
 	threads: z.number(),
-	/** When this state was taken, ms UTC. */
+	/** When this state was taken, ms UTC, and whether something states it. */
 	capture: z.number().nullable(),
+	stated: z.boolean(),
+	/** Path of what this copy of a store lies in, where it is one of several. */
+	place: z.string().nullable(),
+	/** Whether somebody exported it, and whether it is the other party's copy, where the look has told that. */
+	exported: z.boolean(),
+	otherSide: z.boolean(),
 	/** Whether only a part was read, and the rest reckoned from it. */
 	sampled: z.boolean(),
 	/** Bytes that each reach would read: the rows in use, logs and journals, freed space. */

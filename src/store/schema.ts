@@ -18,6 +18,7 @@ import { z } from 'zod';
 import { correctionSchema, storeReadingSchema } from '../core/interpret';
 import { logEntrySchema, type LogEntry } from '../core/log';
 import { emptyLoss, kindSchema, lossSchema, placeSchema } from '../core/prospects';
+import { sourceSchema } from '../core/sources';
 import { choiceSchema } from '../core/survey';
 import { gapSchema, messageSchema, patternSchema, sidesSchema, threadSchema } from '../core/weave';
 
@@ -83,11 +84,15 @@ export const caseSchema = z.object({
 	places: z.array(placeSchema).default([]),
 	/** Ids of places in the user's own order; empty where they are ranked. */
 	placeOrder: z.array(z.string()).default([]),
+	/** Sources that were taken off the list of places, by path. */
+	offList: z.array(z.string()).default([]),
 	/** Kinds of places added from a catalogue file. */
 	ownKinds: z.array(kindSchema).default([]),
 	/** Warnings ticked off, with when (ms UTC). */
 	heeded: z.record(z.string(), z.number()).default({}),
 	families: z.array(familySchema).default([]),
+	/** What each thing is that was given. */
+	sources: z.array(sourceSchema).default([]),
 	/** Containers that no passphrase given opens, by path. */
 	locked: z.array(z.string()).default([]),
 	/** What lies inside containers and backups. */

@@ -3,7 +3,9 @@ import { expose } from 'comlink';
 import { ExportHarvest } from '../core/harvest';
 import { Look } from '../core/look';
 import type { Reach } from '../core/model';
-import { isWith } from '../core/prospects';
+import { isWith, placesWith } from '../core/prospects';
+import { sourcesOf, withKnown } from '../core/sources';
+import type { SurveyLine } from '../core/survey';
 import { filesOf, unwrap, type Unwrapped } from '../core/unwrap';
 import { patternOf, plainMessage, plainThread, type WovenThread } from '../core/weave';
 import solidWasm from '7z-wasm/7zz.wasm?url';
@@ -58,7 +60,9 @@ const api: LookWorker = {
 	async survey(input) {
 		const from = performance.now();
 		const { look, unwrapped, gone } = await open(input);
+		await noteSources(input, { look, unwrapped }, null);
 		const lines = look.survey();
+		await noteSources(input, { look, unwrapped }, lines);
 		unwrapped.notes.push(...gone.notes([]));
 		const read = lines.reduce((n, l) => n + Math.min(l.bytes.used, 48 << 20), 0);
 		return {
@@ -203,9 +207,9 @@ async function run(input: LookInput, report: (r: LookReport) => void): Promise<v
 	let lookedAt: readonly string[] = [];
 	await changeCase(input.caseId, (c) => {
 		lookedAt = c.lookedAt;
-		c.locked = unwrapped.locked.slice(0, 200);
-		c.inside = insideOf(unwrapped);
 	});
+	await noteSources(input, opened, null);
+	report({ kind: 'opened' });
 	if (!same) look.notes.push(...unwrapped.notes);
 	sayWhatIsGone(opened, lookedAt);
 	let sliceEnd = performance.now() + SLICE_MS;
@@ -245,8 +249,34 @@ async function run(input: LookInput, report: (r: LookReport) => void): Promise<v
 	report({ kind: 'ended', how: stopped ? 'stopped' : 'done' });
 }
 
+/** What was given, as far as it is known, with the places that it makes; `lines` of its stores, null before they are read. */
+async function noteSources(
+	input: LookInput,
+	{ look, unwrapped }: { look: Look; unwrapped: Unwrapped },
+	lines: readonly SurveyLine[] | null
+): Promise<void> {
+	const given = input.files.map(({ path, file }) => ({ path, size: file.size }));
+	const { backups, locked } = unwrapped;
+	const files = unwrapped.files.map((f) => ({ path: f.path, size: (f.stored ?? f.source).size }));
+	await changeCase(input.caseId, (c) => {
+		c.locked = locked.slice(0, 200);
+		c.inside = insideOf(unwrapped);
+		const sources = sourcesOf({ given, files, backups, locked, books: look.addressBooks(), stores: lines ?? [] });
+		// Of what is left out of the look the survey told what it is; before anything is read that is so of all.
+		c.sources = withKnown(sources, c.sources, { given, isLeft: (store) => lines === null || input.choice.leftOut.includes(store) });
+		c.places = placesWith(c.sources, {
+			places: c.places,
+			offList: c.offList,
+			given: given.map((g) => g.path),
+			all: lines !== null,
+			today: c.today ?? Date.now(),
+			zone: c.zone
+		});
+	});
+}
+
 async function write(
-	opened: { look: Look; gone: GoneFiles },
+	opened: { look: Look; unwrapped: Unwrapped; gone: GoneFiles },
 	input: LookInput,
 	reached: Reach,
 	started: number,
@@ -316,6 +346,7 @@ async function write(
 		c.pattern = pattern;
 		c.seconds = (performance.now() - started) / 1000;
 	});
+	await noteSources(input, opened, look.lines());
 	report({ kind: 'saved', reach: reached, threads: weave.threads.length, messages, lost });
 }
 

@@ -47,13 +47,15 @@ export interface Surveyed {
 
 export type LookReport =
 	| { kind: 'progress'; store: string; reach: Reach; done: number; total: number; rows: number }
+	/** What was given is known, and written, as far as it says itself what it is. */
+	| { kind: 'opened' }
 	| { kind: 'saved'; reach: Reach; threads: number; messages: number; lost: number }
 	| { kind: 'ended'; how: 'done' | 'stopped' }
 	| { kind: 'failed'; message: string };
 
 export interface LookWorker {
 	look(input: LookInput, report: (report: LookReport) => void): Promise<void>;
-	/** What each store holds, before any look; nothing is written. */
+	/** What each store holds, before any look; what was given is noted, and nothing found. */
 	survey(input: LookInput): Promise<Surveyed>;
 	stop(): void;
 	/** Holds a look where it stands, or lets it go on. */

@@ -125,12 +125,24 @@ test('folders given are sources that can be opened, and leave the case whole', a
 	await expect(opens).toHaveAttribute('aria-expanded', 'false');
 	await opens.click();
 	await expect(page.getByRole('list', { name: 'Files in given/second' })).toContainText('more/note.txt');
+	const sources = page.getByRole('region', { name: 'What was given' });
+	await expect(sources.getByRole('row').filter({ hasText: 'given/second' })).toContainText(/Program’s folder.*38 messages.*everything/);
+	await sources.getByRole('row').filter({ hasText: 'given/first' }).getByRole('button').click();
+	await expect(sources.getByRole('list', { name: 'Files in given/first' })).toContainText(/first\.db.*messages/);
+	// Each is a place at once, and what is said of it is judged by its own span.
+	await page.getByRole('link', { name: 'Intake' }).click();
+	const places = page.getByRole('region', { name: 'Where they can still be' });
+	await expect(places.getByRole('button', { name: 'second Profile folder' })).toContainText('looked: 2 of 4');
+	await page.getByRole('link', { name: 'Sources' }).click();
 	await page.getByRole('button', { name: 'Take given/second out' }).click();
 	await expect(page.getByRole('dialog')).toContainText('Take these 2 files out?');
 	await expect(page.getByRole('dialog')).toBeInViewport({ ratio: 1 });
 	await page.getByRole('button', { name: 'Take them out' }).click();
 	await expect(opens).toHaveCount(0);
 	await expect(page.getByRole('contentinfo')).toContainText('2 messages brought back', { timeout: 30_000 });
+	await page.getByRole('link', { name: 'Intake' }).click();
+	await expect(places.getByRole('button', { name: 'first Profile folder' })).toContainText('looked: 2 of 2');
+	await expect(places.getByRole('button', { name: 'second Profile folder' })).toHaveCount(0);
 	await page.goto('/threads');
 	await expect(page.locator('article').first()).toContainText('Of the first copy');
 	await page.goto('/log');
@@ -207,6 +219,7 @@ test('a locked archive asks for its passphrase, says when one is wrong, and is r
 	writeFileSync(path, Buffer.from(await (await writer.close()).arrayBuffer()));
 	await give(page, path);
 	await expect(page.getByText('locked.zip is locked. Give its passphrase to read it.')).toBeVisible({ timeout: 30_000 });
+	await expect(page.getByRole('region', { name: 'What was given' })).toContainText(/Locked.*locked\.zip.*needs its passphrase/);
 	const passphrase = page.getByLabel('Passphrase, or the text of an identity file');
 	await passphrase.fill('boiler');
 	await page.getByRole('button', { name: 'Try it' }).click();
@@ -214,8 +227,8 @@ test('a locked archive asks for its passphrase, says when one is wrong, and is r
 	await passphrase.fill('thermostat');
 	await page.getByRole('button', { name: 'Try it' }).click();
 	await expect(page.getByRole('contentinfo')).toContainText('2 threads · 2 messages brought back', { timeout: 30_000 });
-	await page.getByText('1 file').click();
-	await expect(page.getByText('locked.zip/Profile/inside.db')).toBeVisible();
+	await page.getByRole('region', { name: 'What was given' }).getByRole('button').click();
+	await expect(page.getByRole('list', { name: 'Files in locked.zip' })).toContainText('Profile/inside.db');
 	await page.goto('/log');
 	await expect(page.getByText('A passphrase was given for what is locked. It is not written down.').first()).toBeVisible();
 	expect(await page.content()).not.toContain('thermostat');

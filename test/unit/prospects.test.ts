@@ -173,7 +173,7 @@ describe('the verdict on a place', () => {
 		const places = [place('a', 'computer-backup', '9 February 2025'), place('b', 'freed-space'), place('c', 'other-side')];
 		const ids = (s: Situation, list = places): string[] => rankPlaces(list, CATALOGUE.kinds, s).map((r) => r.place.id);
 		assert.deepEqual(ids(situation({ order: ['c', 'b', 'a'] })), ['c', 'b', 'a']);
-		const tried = { at: TODAY, result: 'nothing' as const, note: '' };
+		const tried = { at: TODAY, result: 'nothing' as const, note: '', byLook: false };
 		assert.equal(ids(situation(), [{ ...places[0]!, tried }, places[1]!]).at(-1), 'a');
 	});
 });

@@ -4,6 +4,7 @@ export { CATALOGUE, catalogueSchema, kindSchema, kindsWith, readCatalogue, type 
 export { calendarOf, clocksOf, type Clock } from './clocks';
 export { countPlaces, isIn, type Numbered } from './counted';
 export { parseVagueDate, type Span, type VagueDate } from './dates';
+export { isFromSource, placesWith, type ListedPlaces } from './from-sources';
 export { sayJudgement, type Asked } from './judge';
 export {
 	emptyLoss,

@@ -25,7 +25,9 @@ export const placeSchema = z.object({
 			/** ms UTC. */
 			at: z.number(),
 			result: z.enum(['found', 'nothing', 'not possible']),
-			note: z.string().max(1000)
+			note: z.string().max(1000),
+			/** Whether the look said so: then it is said anew when something else is asked for. */
+			byLook: z.boolean().default(false)
 		})
 		.nullable()
 });
@@ -143,7 +145,7 @@ function judge(place: Place, kind: PlaceKind, taken: Span, situation: Situation)
 			return { ...verdict, says: `looked: ${counted.yielded} of ${counted.missing}` };
 		return {
 			...verdict,
-			says: result === 'found' ? 'looked: found some' : result === 'nothing' ? 'looked: nothing there' : 'not possible'
+			says: result === 'nothing' ? sayNothing(place, counted) : result === 'found' ? 'looked: found some' : 'not possible'
 		};
 	}
 	if (verdict.can === 'cannot' || !counted || counted.canHold === null || counted.missing === 0) return verdict;
@@ -153,6 +155,12 @@ function judge(place: Place, kind: PlaceKind, taken: Span, situation: Situation)
 		can: verdict.can === 'may' ? 'may' : counted.canHold >= counted.missing ? 'all' : 'some',
 		says: `${verdict.can === 'may' ? 'may' : 'can'} hold ${counted.canHold >= counted.missing ? `all ${counted.missing}` : `${counted.canHold} of the ${counted.missing}`}`
 	};
+}
+
+/** What was looked at holds none of what is missing: where messages are in it, or nothing is missing, that is not to say nothing. */
+function sayNothing({ span, tried }: Place, counted: Counted | undefined): string {
+	if (!tried!.byLook || !span) return 'looked: nothing there';
+	return counted && counted.missing > 0 ? 'looked: none of them there' : 'looked at';
 }
 
 const sayCan = (can: Can): string =>

@@ -1,7 +1,7 @@
 /** Weave: the messages of all stores become threads. */
 export { weave, type Weave, type WovenStore, type WovenThread } from './weave';
 export { bracketOf, capturesFor, type Bracket, type CaptureState } from './captures';
-export { familiesOf, type Capture, type Family } from './families';
+export { familiesOf, isSomebodysExport, storesOf, type Capture, type Family } from './families';
 export { patternOf, patternSchema, type LossPattern } from './pattern';
 export { Woven } from './woven';
 export { plainMessage, plainThread, type NamedSource, type PlainOptions } from './plain';

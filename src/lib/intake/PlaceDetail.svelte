@@ -23,9 +23,13 @@
 		return change(`${SAYS[field]} ${text || 'nothing'}`, (p) => (p[field] = text));
 	}
 	const tried = (how: NonNullable<Place['tried']>['result'], what: string): Promise<void> =>
-		change(what, (p) => (p.tried = { at: theCase.today, result: how, note: result.trim().slice(0, 1000) }));
+		change(what, (p) => (p.tried = { at: theCase.today, result: how, note: result.trim().slice(0, 1000), byLook: false }));
 	async function remove(): Promise<void> {
-		await theCase.change((c) => (c.places = c.places.filter((p) => p.id !== place.id)));
+		await theCase.change((c) => {
+			c.places = c.places.filter((p) => p.id !== place.id);
+			// Else the next look would put it on the list again.
+			if (place.source !== null) c.offList.push(place.source);
+		});
 		await theCase.log({ step: 'place', says: `${place.name || kind.name} was taken off the list.` });
 		onclosed();
 	}

@@ -37,7 +37,7 @@
 				? verdict.why
 				: [
 						verdict.harm === 'harmless' ? 'harmless' : verdict.harm === 'erases' ? 'erases first' : 'overwrites what came later',
-						place.tried ? `looked ${shortDay(place.tried.at, zone)}` : minutes
+						place.tried ? `looked ${shortDay(place.tried.at, zone)}` : place.source !== null ? 'given, not looked at yet' : minutes
 					].join(' · ')
 	);
 	const dim = $derived(verdict.can === 'cannot' || place.tried?.result === 'nothing' || place.tried?.result === 'not possible');
@@ -48,7 +48,7 @@
 		<span class="number">{number ?? '–'}</span>
 		<span class="name"
 			><strong>{place.name || kind.name}</strong><span class="soft"
-				>{place.note || (verdict.needs.length ? `needs ${verdict.needs.join(', ')}` : kind.name)}</span
+				>{place.note || (place.source === null && verdict.needs.length ? `needs ${verdict.needs.join(', ')}` : kind.name)}</span
 			></span
 		>
 		<span class="axis" aria-hidden="true">

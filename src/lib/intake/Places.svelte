@@ -3,7 +3,7 @@
 	import { theProspects } from '$lib/state/prospects.svelte';
 	import { shortDay } from '$lib/state/zone';
 	import AddPlace from './AddPlace.svelte';
-	import { axisOf, place as at } from './axis';
+	import { axisOf, isLong, place as at } from './axis';
 	import PlaceDetail from './PlaceDetail.svelte';
 	import PlaceRow from './PlaceRow.svelte';
 
@@ -39,7 +39,7 @@
 		<div class="scale" aria-hidden="true">
 			<div class="track">
 				{#each axis.ticks as tick (tick.at)}<span class="tick mono" style:left="{tick.x}%"
-						>{shortDay(tick.at, zone).replace(/ \d{4}$/, '')}</span
+						>{isLong(axis) ? shortDay(tick.at, zone).replace(/^\d+ /, '') : shortDay(tick.at, zone).replace(/ \d{4}$/, '')}</span
 					>{/each}
 				{#if sent}<span class="sent-label" style:left="{sent.x}%">sent</span>{/if}
 				{#if lost}<span class="lost-label" style:left="{lost.x}%">lost in here</span>{/if}

@@ -185,6 +185,7 @@ class LookState {
 				choice: { leftOut: [], from: null, to: null, attachments: false, reach: 'used' as const }
 			};
 			this.surveyed = await worker.survey(all);
+			await theCase.open();
 			await theCase.log({ step: 'survey', says: `A survey was made: ${this.surveyed.lines.length} stores.` });
 		} catch (error) {
 			this.problem = `The survey ended early: ${error instanceof Error ? error.message : String(error)}`;
@@ -304,7 +305,8 @@ class LookState {
 			this.done = report.done;
 			this.total = report.total;
 			this.rows = report.rows;
-		} else if (report.kind === 'saved') {
+		} else if (report.kind === 'opened') await theCase.open();
+		else if (report.kind === 'saved') {
 			this.found = { threads: report.threads, messages: report.messages, lost: report.lost };
 			await theCase.open();
 		} else if (report.kind === 'failed') this.problem = report.message;

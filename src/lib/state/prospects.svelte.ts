@@ -137,24 +137,27 @@ class Prospects {
 	private async markLooked(record: CaseRecord): Promise<void> {
 		if (record.state === 'looking' || record.reached === null) return;
 		// Only what the look has been at: a file just added is still to come.
-		const looked = new Set(record.lookedAt);
-		const paths = new Set(record.files.filter((f) => looked.has(f.path) && !isOrHolds(f.path, record.locked)).map((f) => f.path));
+		const { lookedAt, locked } = record;
+		const isLooked = (source: string): boolean =>
+			lookedAt.some((path) => isIn(path, source) || isIn(source, path)) && !locked.some((path) => isIn(path, source));
 		const changed = new Map<string, Place['tried']>();
+		const isLeftOut = (source: string): boolean =>
+			record.sources.some(
+				(s) => s.path === source && s.stores.length > 0 && s.stores.every((store) => record.choice.leftOut.includes(store))
+			);
 		for (const place of record.places) {
-			if (!place.source || !paths.has(place.source) || place.tried) continue;
+			if (!place.source || !isLooked(place.source) || isLeftOut(place.source) || (place.tried && !place.tried.byLook)) continue;
 			const name = baseOf(place.source);
 			const found = this.numbers.some((n) => n.foundIn.some((f) => isIn(f, name)));
-			changed.set(place.id, { at: theCase.today, result: found ? 'found' : 'nothing', note: '' });
+			const result = found ? 'found' : 'nothing';
+			if (place.tried?.result !== result) changed.set(place.id, { at: theCase.today, result, note: '', byLook: true });
 		}
 		if (changed.size === 0) return;
 		await theCase.change((c) => {
-			for (const p of c.places) if (changed.has(p.id) && !p.tried) p.tried = changed.get(p.id)!;
+			for (const p of c.places) if (changed.has(p.id) && (!p.tried || p.tried.byLook)) p.tried = changed.get(p.id)!;
 		});
 	}
 }
-
-/** Whether the path is one of these, or one of them lies in it. */
-const isOrHolds = (path: string, list: readonly string[]): boolean => list.some((l) => isIn(l, path));
 
 /** The database's own name: what is found in its log or journal is found there too. */
 const baseOf = (path: string): string => path.replace(/-(wal|journal)$/, '');

@@ -3,6 +3,7 @@
 	import DropPlace from '$lib/sources/DropPlace.svelte';
 	import Files from '$lib/sources/Files.svelte';
 	import Locked from '$lib/sources/Locked.svelte';
+	import WhatWasGiven from '$lib/sources/WhatWasGiven.svelte';
 	import Survey from '$lib/sources/Survey.svelte';
 	import LookProgress from '$lib/sources/LookProgress.svelte';
 	import { sizeWords } from '$lib/sources/bytes';
@@ -10,6 +11,7 @@
 	import { NO_OWNER, theCase } from '$lib/state/case.svelte';
 	import { theLook, type Given } from '$lib/state/look.svelte';
 	import { parseVagueDate } from '$core/prospects';
+	import { isUnder } from '$core/sources';
 	import { REACH_WORDS } from '$core/wording';
 	import { shortDay, timeOfDay } from '$lib/state/zone';
 	import type { CaseRecord, PlainFamily } from '$store';
@@ -66,6 +68,8 @@
 		if (c.reach !== 'raw') parts.push(`the look goes as far as ${REACH_WORDS[c.reach]}`);
 		return parts.length > 0 ? `As chosen, ${parts.join('; ')}.` : '';
 	});
+	/** Files within containers that are in no source by themselves. */
+	const elsewhere = $derived((record?.inside ?? []).filter((f) => !record!.sources.some((s) => isUnder(f.path, s.path))));
 	const several = $derived((record?.families ?? []).filter((f) => f.captures.length > 1));
 	const captures = $derived(several.filter((f) => f.messages));
 	const otherCaptures = $derived(several.filter((f) => !f.messages));
@@ -131,19 +135,20 @@
 			{#if !theLook.running && ended !== theLook.problem && (record.reached !== null || record.state === 'failed')}<p class="soft">
 					{ended}{#if record.seconds > 0}{' '}It took {record.seconds < 10 ? record.seconds.toFixed(1) : Math.round(record.seconds)} s.{/if}
 				</p>{/if}
+			{#if record.sources.length > 0}<WhatWasGiven />{/if}
 			<Files files={record.files} disabled={theLook.running} onremove={(name, paths) => (removing = { name, paths })} />
 			{#if !theLook.surveyed && !theLook.running && record.files.length > 0}<p>
 					<button type="button" class="button" onclick={() => theLook.survey()}>Survey, and choose what to look at</button>
 					{#if chosenWords}<span class="soft">{chosenWords}</span>{/if}
 				</p>{/if}
 			<Locked />
-			{#if record.inside.length > 0}
+			{#if elsewhere.length > 0}
 				<section aria-label="Inside">
-					<h2>What lies inside</h2>
+					<h2>What else lies inside</h2>
 					<details>
-						<summary>{record.inside.length.toLocaleString('en-GB')} {record.inside.length === 1 ? 'file' : 'files'}</summary>
+						<summary>{elsewhere.length.toLocaleString('en-GB')} {elsewhere.length === 1 ? 'file' : 'files'}</summary>
 						<ul class="tree mono">
-							{#each record.inside.slice(0, 2000) as f, i (i)}<li>
+							{#each elsewhere.slice(0, 2000) as f, i (i)}<li>
 									<bdi>{f.path}</bdi> <span class="soft">{sizeWords(f.size)}</span>
 								</li>{/each}
 						</ul>
