@@ -30,7 +30,9 @@ export const caseFileSchema = z.object({
 	size: z.number(),
 	modified: z.number().nullable(),
 	/** Null until it is computed, empty where the file was gone before that. */
-	sha256: z.string().nullable()
+	sha256: z.string().nullable(),
+	/** The SHA-256 it had when it was first given, where it is another since. */
+	was: z.string().nullable().default(null)
 });
 export type CaseFile = z.infer<typeof caseFileSchema>;
 

@@ -32,6 +32,11 @@ export class GoneFiles {
 		};
 	}
 
+	/** Whether this is such a file, or lies in one. */
+	has(path: string): boolean {
+		return [...this.gone].some((gone) => path === gone || path.startsWith(`${gone}/`));
+	}
+
 	/** Those since it was last asked. Throws FileGone where one of `needed` is, or lies in, a file that is. */
 	notes(needed: readonly string[]): Note[] {
 		const since = [...this.gone].slice(this.said);

@@ -60,9 +60,9 @@ const api: LookWorker = {
 	async survey(input) {
 		const from = performance.now();
 		const { look, unwrapped, gone } = await open(input);
-		await noteSources(input, { look, unwrapped }, null);
+		await noteSources(input, { look, unwrapped, gone }, null);
 		const lines = look.survey();
-		await noteSources(input, { look, unwrapped }, lines);
+		await noteSources(input, { look, unwrapped, gone }, lines);
 		unwrapped.notes.push(...gone.notes([]));
 		const read = lines.reduce((n, l) => n + Math.min(l.bytes.used, 48 << 20), 0);
 		return {
@@ -252,7 +252,7 @@ async function run(input: LookInput, report: (r: LookReport) => void): Promise<v
 /** What was given, as far as it is known, with the places that it makes; `lines` of its stores, null before they are read. */
 async function noteSources(
 	input: LookInput,
-	{ look, unwrapped }: { look: Look; unwrapped: Unwrapped },
+	{ look, unwrapped, gone }: { look: Look; unwrapped: Unwrapped; gone: GoneFiles },
 	lines: readonly SurveyLine[] | null
 ): Promise<void> {
 	const given = input.files.map(({ path, file }) => ({ path, size: file.size }));
@@ -262,8 +262,9 @@ async function noteSources(
 		c.locked = locked.slice(0, 200);
 		c.inside = insideOf(unwrapped);
 		const sources = sourcesOf({ given, files, backups, locked, books: look.addressBooks(), stores: lines ?? [] });
-		// Of what is left out of the look the survey told what it is; before anything is read that is so of all.
-		c.sources = withKnown(sources, c.sources, { given, isLeft: (store) => lines === null || input.choice.leftOut.includes(store) });
+		// What is left out of the look, or gone, was told what it is before; until anything is read that is so of all.
+		const isLeft = (store: string): boolean => lines === null || input.choice.leftOut.includes(store) || gone.has(store);
+		c.sources = withKnown(sources, c.sources, { given, isLeft });
 		c.places = placesWith(c.sources, {
 			places: c.places,
 			offList: c.offList,

@@ -145,6 +145,7 @@ test('a file that is gone meanwhile is named, the rest is read; gone after a loo
 		await page.goto('http://127.0.0.1:4392/');
 		await page.getByTestId('files').setInputFiles([image, names_]);
 		await expect(page.getByRole('button', { name: 'Look at all of it' })).toBeVisible({ timeout: 60_000 });
+		await expect(page.getByRole('row', { name: /^image\.bin/ })).toContainText(/[0-9a-f]{64}/, { timeout: 60_000 });
 		rmSync(names_);
 		await page.getByRole('button', { name: 'Look at all of it' }).click();
 		await expect(page.getByText('names.db could not be read: it was moved, changed or unplugged')).toBeVisible({ timeout: 60_000 });
@@ -156,6 +157,17 @@ test('a file that is gone meanwhile is named, the rest is read; gone after a loo
 		await expect(page.getByRole('contentinfo')).toContainText('1 threads');
 		await page.getByRole('link', { name: /Threads/ }).click();
 		await expect(page.locator('article', { hasText: 'Look at the gauge.' })).toBeVisible();
+		// Given again it takes its own place; that it is not what it was is said.
+		writeFileSync(names_, names());
+		writeFileSync(image, talk(11));
+		for (let i = 0; i < 261; i++) appendFileSync(image, noise);
+		await page.getByRole('link', { name: /Sources/ }).click();
+		await page.getByTestId('files').setInputFiles([image, names_]);
+		await expect(page.getByRole('button', { name: 'Look at all of it' })).toBeVisible({ timeout: 60_000 });
+		await page.getByRole('button', { name: 'Look at all of it' }).click();
+		await expect(page.getByText('The look is done.')).toBeVisible({ timeout: 60_000 });
+		await expect(page.getByRole('button', { name: /^Take .*image\.bin out$/ })).toHaveCount(1);
+		await expect(page.getByRole('alert')).toContainText('image.bin is not what was first given: it was changed since.');
 	} finally {
 		rmSync(folder, { recursive: true, force: true });
 	}

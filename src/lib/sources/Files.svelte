@@ -9,6 +9,7 @@
 		name: string;
 		size: number;
 		sha256: string | null;
+		was: string | null;
 	}
 	interface Props {
 		files: Given[];
@@ -19,11 +20,15 @@
 	const { files, disabled, onremove }: Props = $props();
 	const groups = $derived(groupsOf(files));
 	const open = new SvelteSet<string>();
+	/** Files that are said to have changed, each. */
+	const MOST_CHANGED = 20;
 	/** Files of one folder that are listed. */
 	const MOST = 2000;
 
 	const hashOf = (file: Given): string =>
 		file.size === 0 ? 'empty' : file.sha256 === '' ? 'could not be read' : (file.sha256 ?? 'being computed');
+	/** Of those that are not what was first given. */
+	const changed = $derived(files.filter((f) => f.was !== null && f.sha256 !== null));
 	const hashed = (list: readonly Given[]): number => list.filter((f) => f.sha256 !== null || f.size === 0).length;
 	const count = (n: number): string => n.toLocaleString('en-GB');
 	function toggle(path: string): void {
@@ -86,6 +91,13 @@
 			{/each}
 		</tbody>
 	</table>
+	{#each changed.slice(0, MOST_CHANGED) as file (file.path)}
+		<p class="problem" role="alert">
+			<bdi>{file.name}</bdi> is not what was first given: it was changed since. Its SHA-256 was
+			<span class="mono hash">{file.was}</span>.
+		</p>
+	{/each}
+	{#if changed.length > MOST_CHANGED}<p class="problem">{count(changed.length - MOST_CHANGED)} more files were changed since.</p>{/if}
 </section>
 
 <style>
@@ -95,6 +107,12 @@
 	}
 	p {
 		margin: 0;
+	}
+	.problem {
+		margin-top: 8px;
+		background: var(--ochre-wash);
+		padding: 4px 10px;
+		overflow-wrap: anywhere;
 	}
 	th,
 	td {

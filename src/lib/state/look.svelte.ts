@@ -1,6 +1,6 @@
 /** The look that is running: starts it over all files of the case, shows how far it is, stops it, reads again as corrected. */
 import { proxy, wrap, type Remote } from 'comlink';
-import { changeCase, originalOf, removeOriginal, saveOriginal, type CaseRecord } from '$store';
+import { changeCase, originalOf, removeOriginal, saveOriginal, type CaseFile, type CaseRecord } from '$store';
 import type { Correction } from '$core/interpret';
 import type { Reach } from '$core/model';
 import type { Choice } from '$core/survey';
@@ -13,6 +13,9 @@ export interface Given {
 	/** With folders, where the browser tells them. */
 	path: string;
 }
+
+/** A file given, with the place it takes in the case; `before`: what is known of it, where it had been given. */
+type Placed = Given & { name: string; before: CaseFile | null };
 
 /** The SHA-256 of a file that was gone before it could be computed. */
 const UNREADABLE = '';
@@ -54,21 +57,20 @@ class LookState {
 		const record = theCase.record;
 		if (this.running || given.length === 0 || !record) return;
 		this.begin('Taking the files in');
-		const files = distinctNames(
-			given,
-			record.files.map((f) => f.path)
-		);
-		let kept = record.files.reduce((n, f) => n + f.size, 0);
-		for (const { file, path } of files) {
+		const files = await this.placed(record, given);
+		const again = new Set(files.flatMap((f) => (f.before ? [f.path] : [])));
+		let kept = record.files.reduce((n, f) => n + (again.has(f.path) ? 0 : f.size), 0);
+		for (const { file, path, before } of files) {
 			this.given.set(`${record.id}|${path}`, file);
 			kept += file.size;
 			if (kept <= KEEP_ORIGINALS) await saveOriginal(record.id, path, file).catch(() => null);
-			await theCase.log({ step: 'given', says: `A file was given: ${path}, ${file.size} bytes.`, source: path });
+			await theCase.log({ step: 'given', says: `A file was given${before ? ' again' : ''}: ${path}, ${file.size} bytes.`, source: path });
 		}
 		await theCase.change((c) => {
-			for (const { file, path, name } of files) {
+			for (const { file, path, name, before } of files) {
 				c.files = c.files.filter((f) => f.path !== path);
-				c.files.push({ name, path, size: file.size, modified: file.lastModified || null, sha256: null });
+				const was = before?.was ?? (before?.sha256 || null);
+				c.files.push({ name, path, size: file.size, modified: file.lastModified || null, sha256: null, was });
 			}
 		});
 		void this.hash(record.id, files);
@@ -77,6 +79,34 @@ class LookState {
 			this.running = false;
 			await this.survey();
 		} else await this.run(record.choice.reach);
+	}
+
+	/**
+	 * Files with the places they take: one that is not to be had any more, or given again as it was, takes its own; another
+	 * one of that name is a file more.
+	 */
+	private async placed(record: CaseRecord, given: Given[]): Promise<Placed[]> {
+		const known = new Map(record.files.map((f) => [f.path, f]));
+		const back: Placed[] = [];
+		const more: Given[] = [];
+		for (const g of given) {
+			const before = known.get(g.path);
+			if (before && (await this.isBack(record.id, before, g.file))) {
+				back.push({ ...g, name: before.name, before });
+				known.delete(g.path);
+			} else more.push(g);
+		}
+		const names = distinctNames(
+			more,
+			record.files.map((f) => f.path)
+		);
+		return [...back, ...names.map((f) => ({ ...f, before: null }))];
+	}
+
+	private async isBack(caseId: string, { path, size, modified }: CaseFile, file: File): Promise<boolean> {
+		if (size === file.size && modified === (file.lastModified || null)) return true;
+		const held = this.given.get(`${caseId}|${path}`) ?? (await originalOf(caseId, path));
+		return !held || !(await isReadable(held));
 	}
 
 	/** Shows that something is under way before a look has begun. */
@@ -318,11 +348,23 @@ class LookState {
 		try {
 			for (const { file, path } of files) {
 				const sha256 = await remote.sha256(file).catch(() => UNREADABLE);
+				let was: string | null = null;
 				await changeCase(caseId, (c) => {
-					for (const f of c.files) if (f.path === path) f.sha256 = sha256;
+					for (const f of c.files.filter((f) => f.path === path)) {
+						f.sha256 = sha256;
+						if (f.was === sha256) f.was = null;
+						was = f.was;
+					}
 				});
-				if (sha256 && theCase.record?.id === caseId)
-					await theCase.log({ step: 'hash', says: `The SHA-256 of ${path} was computed.`, source: path, sha256 });
+				if (!sha256 || theCase.record?.id !== caseId) continue;
+				await theCase.log({ step: 'hash', says: `The SHA-256 of ${path} was computed.`, source: path, sha256 });
+				if (was !== null)
+					await theCase.log({
+						step: 'changed',
+						says: `${path} is not what was first given: it was changed since. Its SHA-256 was ${was as string}.`,
+						source: path,
+						sha256
+					});
 			}
 		} finally {
 			worker.terminate();
@@ -330,6 +372,16 @@ class LookState {
 		if (theCase.record?.id === caseId) await theCase.open();
 	}
 }
+
+/** Whether its bytes can still be had: a file on a drive can be gone, or changed. */
+const isReadable = (file: Blob): Promise<boolean> =>
+	file
+		.slice(0, 1)
+		.arrayBuffer()
+		.then(
+			() => true,
+			() => false
+		);
 
 /** Whose device it is, where that was said. */
 const ownerOf = (record: CaseRecord): string | null => (record.owner !== NO_OWNER ? record.owner : record.loss.owner.trim() || null);
