@@ -51,6 +51,7 @@ import {
 } from './interpret';
 import { brokeOff } from './broke-off';
 import { readBooks } from './books';
+import { callByHand } from './called-by-hand';
 import { findExports } from './exports';
 import { REACHES, type Note, type Reach, type Table } from './model';
 import { AddressBook, Identities, type Card } from './people';
@@ -78,6 +79,8 @@ export interface LookOptions {
 	zone?: string | null;
 	/** What the user put right in the readings of stores. */
 	correction?: Correction | null;
+	/** Names put right by hand, by the number, address or name that the evidence has. */
+	names?: Readonly<Record<string, string>>;
 	/** Stores that are not looked at, by path. */
 	leftOut?: readonly string[];
 	/** Messages wanted, by time (ms UTC); those of unknown time are kept. */
@@ -310,6 +313,7 @@ export class Look {
 		this.giveNames(stores, book, namesOfStores(stores, parties));
 		const together = stores.flatMap(({ reading, tables }) => addressesTogether(reading, tables));
 		const { canonical } = new Identities(book, parties, together);
+		callByHand(stores, this.options.names ?? {}, (address) => book.keyOf(address));
 		const owner = new Set(this.ownerForms().map((form) => canonical({ address: form, name: null })));
 		const result = weave(stores, canonical, owner);
 		this.woven = { rows, stores, result, book };
@@ -562,6 +566,12 @@ export class Look {
 	/** Reads the stores again with this correction; nothing is harvested anew. */
 	correct(correction: Correction | null): void {
 		this.options = { ...this.options, correction };
+		this.woven = null;
+	}
+
+	/** Calls correspondents as the user does; nothing is harvested anew. */
+	callBy(names: Readonly<Record<string, string>>): void {
+		this.options = { ...this.options, names };
 		this.woven = null;
 	}
 

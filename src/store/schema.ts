@@ -99,6 +99,8 @@ export const caseSchema = z.object({
 	locked: z.array(z.string()).default([]),
 	/** What lies inside containers and backups. */
 	inside: z.array(z.object({ path: z.string(), size: z.number(), modified: z.number().nullable(), origin: z.string() })).default([]),
+	/** Names put right by hand, by the number, address or name that the evidence has. */
+	names: z.record(z.string(), z.string()).default({}),
 	/** When captures were taken, as the user states it (ms UTC), by path. */
 	takenAt: z.record(z.string(), z.number()).default({}),
 	/** What the looks of the case leave out, and how far they go. */

@@ -94,6 +94,13 @@ const api: LookWorker = {
 		held.look.correct(correction);
 		await write(held, held.input, held.reached, performance.now(), report);
 		report({ kind: 'ended', how: 'done' });
+	},
+	async callBy(names, report) {
+		if (!held) return;
+		held.input.names = names;
+		held.look.callBy(names);
+		await write(held, held.input, held.reached, performance.now(), report);
+		report({ kind: 'ended', how: 'done' });
 	}
 };
 
@@ -174,6 +181,7 @@ async function open(input: LookInput): Promise<{ look: Look; unwrapped: Unwrappe
 		owner: input.owner,
 		zone: input.zone,
 		correction: input.correction,
+		names: input.names,
 		leftOut: input.choice.leftOut,
 		dates: { from: input.choice.from, to: input.choice.to },
 		// What the user states counts before what a backup states.
@@ -202,7 +210,10 @@ async function run(input: LookInput, report: (r: LookReport) => void): Promise<v
 	const same = held !== null && !held.stopped && keyOf(held.input) === keyOf(input) ? held : null;
 	const opened = same ?? (await open(input));
 	const { look, unwrapped } = opened;
-	if (same) look.goOnTo(input.reach);
+	if (same) {
+		look.goOnTo(input.reach);
+		look.callBy(input.names);
+	}
 	// What was looked at before is not replaced by nothing.
 	let lookedAt: readonly string[] = [];
 	await changeCase(input.caseId, (c) => {
@@ -351,16 +362,19 @@ async function write(
 	report({ kind: 'saved', reach: reached, threads: weave.threads.length, messages, lost });
 }
 
+const sumOf = (text: string, from: number): number => [...text].reduce((n, c) => (n * 31 + c.codePointAt(0)!) % 2147483647, from);
+
 function signatureOf(thread: WovenThread): string {
 	let sightings = 0;
 	let standings = 0;
 	let read = 0;
 	for (const m of thread.messages) {
+		read = sumOf(m.first.correspondent?.name ?? '', read);
 		read = (read * 31 + (m.first.sentAt ?? 1) + (m.first.direction === 'out' ? 7 : 3) + (m.first.text?.length ?? 0)) % 2147483647;
 		sightings += m.sightings.length;
 		standings = (standings * 31 + (m.standing.length + m.grade.length)) | 0;
 	}
-	return `${thread.title}|${thread.messages.length}|${sightings}|${standings}|${read}`;
+	return `${thread.title}|${thread.members.map((m) => m.name).join()}|${thread.messages.length}|${sightings}|${standings}|${read}`;
 }
 
 const DAY = 86_400_000;

@@ -19,6 +19,8 @@ export interface LookInput {
 	passphrases: string[];
 	/** When captures were taken, ms UTC, by path. */
 	takenAt: Record<string, number>;
+	/** Names put right by hand, by the number, address or name that the evidence has. */
+	names: Record<string, string>;
 }
 
 /** Some messages of a table as they read now and as they would read. */
@@ -64,6 +66,8 @@ export interface LookWorker {
 	preview(correction: Correction | null, table: string): Preview | null;
 	/** Reads them so and writes the findings. */
 	apply(correction: Correction | null, report: (report: LookReport) => void): Promise<void>;
+	/** Writes the findings with correspondents called so. */
+	callBy(names: Record<string, string>, report: (report: LookReport) => void): Promise<void>;
 }
 
 export interface HashWorker {

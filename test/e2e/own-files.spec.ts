@@ -109,6 +109,33 @@ test('another file joins the case, and leaves it with what was found in it', asy
 	await expect(page.getByText(/nothing|no thread/i).first()).toBeVisible();
 });
 
+test('names are pasted, and put right by hand', async ({ page }) => {
+	await give(
+		page,
+		store('unnamed.db', 40, (i) => `Nobody here is called anything in line ${i}`)
+	);
+	await expect(page.getByText('The look is done.')).toBeVisible({ timeout: 30_000 });
+	await page.getByRole('button', { name: 'Paste names' }).click();
+	await page.getByRole('dialog').getByRole('textbox').fill('Odile Marchetti\t07700 900111\nBram Vesterholt\t+44 (0)7700 900222');
+	await page.getByRole('button', { name: 'Take them in' }).click();
+	await expect(page.getByRole('region', { name: 'What was given' })).toContainText(/Address book.*names put in by hand.*2 people/, {
+		timeout: 30_000
+	});
+	await page.getByRole('link', { name: /^Threads/ }).click();
+	await page.getByRole('button', { name: /Bram Vesterholt/ }).click();
+	await expect(page.getByRole('heading', { name: 'Bram Vesterholt' })).toBeVisible();
+	await page.getByRole('button', { name: 'Name', exact: true }).click();
+	await page.getByRole('dialog').getByRole('textbox', { name: '+447700900222' }).fill('Li Wen');
+	await page.getByRole('button', { name: 'Call them so' }).click();
+	await expect(page.getByRole('heading', { name: 'Li Wen' })).toBeVisible({ timeout: 30_000 });
+	await expect(page.getByText('named by hand')).toBeVisible();
+	await expect(page.locator('article').filter({ hasText: 'Li Wen' }).first()).toBeVisible();
+	await page.reload();
+	await page.getByRole('button', { name: /Li Wen/ }).click();
+	await page.goto('/log');
+	await expect(page.getByText('+447700900222 is called “Li Wen”: put in by hand.')).toBeVisible();
+});
+
 test('folders given are sources that can be opened, and leave the case whole', async ({ page }) => {
 	for (const name of ['first', 'second']) {
 		mkdirSync(join(folder, 'given', name, 'more'), { recursive: true });

@@ -25,9 +25,17 @@ export async function gatherRecord(
 		showSightings: choices.showSightings,
 		showGaps: choices.showGaps,
 		sources: record.files.map(({ name, path, size, sha256 }) => ({ name, path, size, sha256 })),
-		remarks: record.notes.map((n) => n.text).slice(0, 40),
+		remarks: [...namedByHand(record, picked), ...record.notes.map((n) => n.text)].slice(0, 40),
 		threads: out
 	};
+}
+
+/** Names in these threads that no source has. */
+function namedByHand({ names }: CaseRecord, threads: readonly ThreadRecord[]): string[] {
+	const there = new Set(threads.flatMap((t) => [t.address, ...t.members.map((m) => m.address)]));
+	return Object.entries(names).flatMap(([address, name]) =>
+		there.has(address) ? [`The name “${name}” of ${address} was put in by hand; it is in no source.`] : []
+	);
 }
 
 async function gatherThread(record: CaseRecord, thread: ThreadRecord, pick: 'all' | string[]): Promise<RecordThread> {

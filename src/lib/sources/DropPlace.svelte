@@ -1,5 +1,6 @@
 <script lang="ts">
 	import { fromDrop, fromInput } from '$lib/state/given';
+	import PasteNames from './PasteNames.svelte';
 	import type { Given } from '$lib/state/look.svelte';
 
 	let { ongiven, busy }: { ongiven: (given: Given[]) => void; busy: boolean } = $props();
@@ -38,6 +39,7 @@
 	<div class="buttons">
 		<button type="button" class="button main" disabled={busy} onclick={() => files?.click()}>Choose files</button>
 		<button type="button" class="button" disabled={busy} onclick={() => folder?.click()}>Choose a folder</button>
+		<PasteNames {ongiven} {busy} />
 	</div>
 	<input bind:this={files} type="file" multiple hidden data-testid="files" onchange={(e) => take(e.currentTarget)} />
 	<input bind:this={folder} type="file" webkitdirectory hidden onchange={(e) => take(e.currentTarget)} />

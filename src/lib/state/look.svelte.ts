@@ -197,7 +197,8 @@ class LookState {
 			passphrases: this.passphrases,
 			correction: $state.snapshot(record.correction) as Correction | null,
 			choice: $state.snapshot(record.choice) as Choice,
-			takenAt: $state.snapshot(record.takenAt)
+			takenAt: $state.snapshot(record.takenAt),
+			names: $state.snapshot(record.names)
 		};
 	}
 
@@ -291,14 +292,34 @@ class LookState {
 			step: 'reading',
 			says: correction ? 'The reading of a store was put right.' : 'The reading of the stores was put back.'
 		});
+		await this.again('Reading the stores again', (remote, report) => remote.apply(correction, report));
+	}
+
+	/** Calls a correspondent so, by the number, address or name that the evidence has; '' as the evidence does. */
+	async callBy(changed: Record<string, string>): Promise<void> {
+		const names = { ...$state.snapshot(theCase.record!.names) };
+		for (const [address, name] of Object.entries(changed)) {
+			if (name === '') delete names[address];
+			else names[address] = name;
+			await theCase.log({
+				step: 'name',
+				says: name === '' ? `${address} is called as the evidence does.` : `${address} is called “${name}”: put in by hand.`
+			});
+		}
+		await theCase.change((c) => (c.names = names));
+		await this.again('Calling them so', (remote, report) => remote.callBy(names, report));
+	}
+
+	/** Has the worker write the findings of the look that it holds once more. */
+	private async again(doing: string, act: (remote: Remote<LookWorker>, report: (r: LookReport) => void) => Promise<void>): Promise<void> {
 		await this.hold();
 		if (!this.remote || this.held !== theCase.record?.id) return;
 		this.running = true;
-		this.doing = 'Reading the stores again';
+		this.doing = doing;
 		this.done = this.total = 0;
 		try {
-			await this.remote.apply(
-				correction,
+			await act(
+				this.remote,
 				proxy((r: LookReport) => void this.take(r))
 			);
 		} finally {

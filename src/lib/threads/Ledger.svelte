@@ -6,6 +6,7 @@
 	import { longDay, offsetName } from '$lib/state/zone';
 	import Compared from './Compared.svelte';
 	import GapLine from './GapLine.svelte';
+	import Names from './Names.svelte';
 	import MessageLine from './MessageLine.svelte';
 
 	const zone = $derived(theCase.record?.zone ?? 'UTC');
@@ -79,6 +80,7 @@
 		{@const thread = theLedger.thread}
 		<header>
 			<h1><bdi>{thread.title}</bdi></h1>
+			<Names {thread} />
 			<span class="counts soft">{thread.count} {thread.count === 1 ? 'message' : 'messages'} · {back} brought back · {unaccounted}</span>
 			{#if columns > 1}<span class="columns mono soft" title="Copies of the store, oldest first"
 					>{#each { length: columns } as _, i (i)}<span>{i + 1}</span>{/each}</span
