@@ -62,7 +62,7 @@ const api: LookWorker = {
 		const { look, unwrapped, gone } = await open(input);
 		await noteSources(input, { look, unwrapped, gone }, null);
 		const lines = look.survey();
-		await noteSources(input, { look, unwrapped, gone }, lines);
+		await noteSources(input, { look, unwrapped, gone }, lines, true);
 		unwrapped.notes.push(...gone.notes([]));
 		const read = lines.reduce((n, l) => n + Math.min(l.bytes.used, 48 << 20), 0);
 		return {
@@ -264,7 +264,8 @@ async function run(input: LookInput, report: (r: LookReport) => void): Promise<v
 async function noteSources(
 	input: LookInput,
 	{ look, unwrapped, gone }: { look: Look; unwrapped: Unwrapped; gone: GoneFiles },
-	lines: readonly SurveyLine[] | null
+	lines: readonly SurveyLine[] | null,
+	isSurvey = false
 ): Promise<void> {
 	const given = input.files.map(({ path, file }) => ({ path, size: file.size }));
 	const { backups, locked } = unwrapped;
@@ -272,7 +273,10 @@ async function noteSources(
 	await changeCase(input.caseId, (c) => {
 		c.locked = locked.slice(0, 200);
 		c.inside = insideOf(unwrapped);
-		const sources = sourcesOf({ given, files, backups, locked, books: look.addressBooks(), stores: lines ?? [] });
+		// Whose copy it is a look tells, and a survey does not.
+		const others = new Set(isSurvey ? c.sources.flatMap((s) => (s.what === 'other side' ? s.stores : [])) : []);
+		const stores = (lines ?? []).map((line) => (others.has(line.path) ? { ...line, otherSide: true } : line));
+		const sources = sourcesOf({ given, files, backups, locked, books: look.addressBooks(), stores });
 		// What is left out of the look, or gone, was told what it is before; until anything is read that is so of all.
 		const isLeft = (store: string): boolean => lines === null || input.choice.leftOut.includes(store) || gone.has(store);
 		c.sources = withKnown(sources, c.sources, { given, isLeft });

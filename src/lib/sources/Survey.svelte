@@ -68,7 +68,7 @@
 <section aria-labelledby="survey">
 	<h2 id="survey">What there is, and what to look at</h2>
 	{#if lines.length === 0}<p class="soft">No store was found in what was given.</p>{:else}
-		<table>
+		<table class="stacks">
 			<thead
 				><tr
 					><th>Look</th><th>Store</th><th>Holds</th><th class="number">About</th><th>From – to</th><th class="number">Threads</th><th
@@ -94,7 +94,7 @@
 						>
 						<td>{kinds[line.kind]}</td>
 						<td class="number mono">{line.estimate.toLocaleString('en-GB')}</td>
-						<td class="mono small">{span(line.from, line.to)}{line.sampled ? ' …' : ''}</td>
+						<td class="mono small span">{span(line.from, line.to)}{line.sampled ? ' …' : ''}</td>
 						<td class="number mono">{line.threads}</td>
 						<td class="number mono">{sizeWords(line.bytes.used)}</td>
 					</tr>
@@ -173,8 +173,15 @@
 	th {
 		border-bottom: 1px solid var(--rule);
 		padding: 5px 8px 5px 0;
-		overflow-wrap: anywhere;
 		vertical-align: top;
+	}
+	td:nth-child(2) {
+		overflow-wrap: anywhere;
+	}
+	@media (min-width: 700px) {
+		.span {
+			white-space: nowrap;
+		}
 	}
 	.number {
 		text-align: right;

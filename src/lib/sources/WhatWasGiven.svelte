@@ -46,6 +46,14 @@
 				? 'everything'
 				: `as far as ${REACH_WORDS[record.reached]}`;
 	}
+	/** Files in none of them, once they were looked at. */
+	const others = $derived.by(() => {
+		const looked = new Set(record.lookedAt);
+		const isIn = (path: string, of: string): boolean => isUnder(path, of) || isUnder(of, path);
+		const bare = (path: string): string => path.replace(/-(wal|journal|shm)$/, '');
+		return record.files.filter((f) => looked.has(f.path) && !record.sources.some((s) => isIn(bare(f.path), s.path)));
+	});
+	const largest = $derived(others.reduce((most, f) => (f.size > most.size ? f : most), others[0]!));
 	/** Its files under their real names, with their sizes. */
 	function filesIn({ path }: Source): { path: string; size: number }[] {
 		const inside = record.inside.filter((f) => isUnder(f.path, path));
@@ -59,7 +67,7 @@
 
 <section aria-labelledby="given">
 	<h2 id="given">What was given</h2>
-	<table class="ruled">
+	<table class="ruled stacks">
 		<thead
 			><tr><th>Source</th><th>Taken</th><th>Holds in use</th><th class="number">Files</th><th class="number">Size</th><th>Looked at</th></tr
 			></thead
@@ -104,6 +112,15 @@
 			{/each}
 		</tbody>
 	</table>
+	{#if others.length > 0}
+		<p class="soft others">
+			{#if others.length === 1}One more file, <bdi class="mono">{largest.path}</bdi>, {sizeWords(largest.size)}: nothing in it reads as
+				messages or names. It is only sought for what messages came with.{:else}{count(others.length)} more files, {sizeWords(
+					others.reduce((n, f) => n + f.size, 0)
+				)}, the largest <bdi class="mono">{largest.path}</bdi>: nothing in them reads as messages or names. They are only sought for what
+				messages came with.{/if}
+		</p>
+	{/if}
 </section>
 
 <style>
@@ -118,6 +135,10 @@
 		overflow-wrap: anywhere;
 		vertical-align: top;
 	}
+	.others {
+		margin-top: 6px;
+		overflow-wrap: anywhere;
+	}
 	td {
 		padding-block: 5px;
 	}
@@ -129,16 +150,6 @@
 		padding-left: 1.1em;
 		font-size: 11.5px;
 		color: var(--soft);
-	}
-	.day {
-		min-width: 120px;
-	}
-	.look {
-		min-width: 84px;
-		overflow-wrap: normal;
-	}
-	.span {
-		min-width: 165px;
 	}
 	.opens {
 		font: inherit;
@@ -178,29 +189,16 @@
 	li.store {
 		border-left-color: var(--verdigris);
 	}
-	@media (max-width: 640px) {
-		table,
-		tbody,
-		td {
-			display: block;
+	@media (min-width: 641px) {
+		.day {
+			min-width: 120px;
 		}
-		thead {
-			display: none;
+		.look {
+			min-width: 84px;
+			overflow-wrap: normal;
 		}
-		tr {
-			display: flex;
-			flex-wrap: wrap;
-			gap: 2px 14px;
-			border-bottom: 1px solid var(--rule);
-			padding: 6px 0;
-		}
-		td {
-			border: 0;
-			padding: 0;
-			min-width: 0;
-		}
-		td:first-child {
-			flex-basis: 100%;
+		.span {
+			min-width: 165px;
 		}
 	}
 </style>

@@ -136,12 +136,12 @@
 					{ended}{#if record.seconds > 0}{' '}It took {record.seconds < 10 ? record.seconds.toFixed(1) : Math.round(record.seconds)} s.{/if}
 				</p>{/if}
 			{#if record.sources.length > 0}<WhatWasGiven />{/if}
+			<Locked />
 			<Files files={record.files} disabled={theLook.running} onremove={(name, paths) => (removing = { name, paths })} />
 			{#if !theLook.surveyed && !theLook.running && record.files.length > 0}<p>
 					<button type="button" class="button" onclick={() => theLook.survey()}>Survey, and choose what to look at</button>
 					{#if chosenWords}<span class="soft">{chosenWords}</span>{/if}
 				</p>{/if}
-			<Locked />
 			{#if elsewhere.length > 0}
 				<section aria-label="Inside">
 					<h2>What else lies inside</h2>
@@ -321,7 +321,9 @@
 		margin: 0 auto;
 		padding: 22px 20px 40px;
 		display: grid;
+		grid-template-columns: minmax(0, 1fr);
 		gap: 18px;
+		overflow-wrap: anywhere;
 	}
 	h1 {
 		font-size: 24px;
