@@ -3,7 +3,7 @@
  * the messages that name its entries, so that both are read as the tables of one store are.
  */
 import { FILE_COLUMN, titleOfFile, type ExportHarvest } from '../harvest';
-import { readRecords } from '../interpret';
+import { isOwn, readRecords } from '../interpret';
 import type { Value } from '../model';
 import type { GivenFile } from '../unwrap';
 import type { Found } from './pages';
@@ -82,6 +82,7 @@ export function takeListsBeside(
 		);
 		for (const other of ofThese)
 			if (!tables.some((t) => t.file === other.file)) tables.push(...listsOf(other.file).map((list) => ({ file: other.file, list })));
+		for (const one of lists) if (!tables.some((t) => t.file === one.file) && saysWhose(one.list, harvest)) tables.push(one);
 		const own = harvest.tables.length;
 		for (const from of new Set(tables.map((t) => t.file))) {
 			const of = tables.flatMap((t) => (t.file === from ? [t.list] : []));
@@ -129,7 +130,8 @@ function listsIn(harvest: ExportHarvest | null, title: string): List[] {
 	if (!harvest) return [];
 	return harvest.tables.flatMap((t, table): List[] => {
 		const rows = harvest.book.rowsOf(table);
-		if (table === 0 || rows.length === 0 || t.columns.length < 3) return [];
+		// What says but one thing, of all there is, can be whose it is.
+		if (table === 0 || rows.length === 0 || t.columns.length < (rows.length === 1 ? 2 : 3)) return [];
 		const columns = columnsOf(harvest, table);
 		return [{ harvest, table, title, columns }];
 	});
@@ -166,6 +168,18 @@ function namedBy(harvest: ExportHarvest, lists: readonly { file: number; list: L
 			one.list.columns.filter((c) => keys.some((key) => key.values.size > 1 && isWithin(c.values, key.values))).length > 1
 	);
 	return [...out, ...joins];
+}
+
+/** Whether a list is the program's settings, which name one of those that the messages name as its owner. */
+function saysWhose({ harvest: from, table, columns }: List, harvest: ExportHarvest): boolean {
+	if (from.book.rowsOf(table).length !== 1) return false;
+	const said = columns.flatMap(({ name, values }) => (isOwn(name) ? [...values] : []));
+	return (
+		said.length > 0 &&
+		harvest.tables.some(
+			(_, t) => t > 0 && columnsOf(harvest, t).some((c) => c.values.size > 1 && said.some((owner) => c.values.has(owner)))
+		)
+	);
 }
 
 const isWithin = (values: ReadonlySet<string>, of: ReadonlySet<string>): boolean => [...values].every((v) => of.has(v));

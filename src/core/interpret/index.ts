@@ -8,6 +8,7 @@ export { openDocuments } from './documents';
 export { openTextsInFiles } from './texts-in-files';
 export { openChangeFeeds } from './change-feeds';
 export { openGraphs } from './graphs';
+export { isOwn } from './settings';
 export { openListsInSettings } from './lists-in-settings';
 export { openPivoted } from './pivoted';
 export { capturesOf, siblingsOf } from './captures';
