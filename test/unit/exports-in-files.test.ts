@@ -276,6 +276,42 @@ describe('a file for each message', () => {
 			[`${TAMSIN}: The boiler, 4`]
 		]);
 	});
+	it('of JSON, in folders that say whom each conversation is with, beside settings that say whose it is', async () => {
+		const rooms = [
+			{ folder: 'c-7c1e8a52', title: null, members: ['odile', 'piet'], writers: ['odile', 'odile', 'piet'] },
+			{ folder: 'c-90ab3f17', title: 'Stairwell B', members: ['odile', 'piet', 'tamsin'], writers: ['tamsin', 'odile', 'tamsin', 'odile'] },
+			{ folder: 'c-d4420c6e', title: null, members: ['tamsin', 'piet'], writers: ['piet', 'piet'] }
+		];
+		const files: Record<string, string> = {
+			'store/account.json': '{"me":"piet"}',
+			'store/contacts.json': JSON.stringify([
+				{ key: 'odile', name: ODILE, number: '+447700900111' },
+				{ key: 'piet', name: PIET, number: '+447700900222' },
+				{ key: 'tamsin', name: TAMSIN, number: '+447700900333' }
+			])
+		};
+		let i = 0;
+		for (const { folder, title, members, writers } of rooms) {
+			files[`store/talks/${folder}/info.json`] = JSON.stringify({ title, members });
+			for (const author of writers) {
+				files[`store/talks/${folder}/${at(i)}-192020${10 + i}.json`] = JSON.stringify({
+					id: `m-${i}`,
+					author,
+					created: new Date(at(i)).toISOString(),
+					body: `The boiler, ${i++}`
+				});
+			}
+		}
+		const { threads } = await threadsOf(files);
+		assert.deepEqual(
+			threads.toReversed().map((t) => [t.title, t.messages.map((m) => `${m.first.direction} ${m.first.text}`)]),
+			[
+				[ODILE, ['in The boiler, 0', 'in The boiler, 1', 'out The boiler, 2']],
+				['Stairwell B', ['in The boiler, 3', 'in The boiler, 4', 'in The boiler, 5', 'in The boiler, 6']],
+				[TAMSIN, ['out The boiler, 7', 'out The boiler, 8']]
+			]
+		);
+	});
 	it('of JSON, in copies of one folder beside each other, is found once', async () => {
 		const copy = (of: string, count: number): Record<string, string> =>
 			Object.fromEntries(

@@ -5,7 +5,7 @@ import type { Table } from '../model';
 import type { GivenFile } from '../unwrap';
 import type { Found } from './pages';
 import { put } from '../lists';
-import { folderIn } from '../paths';
+import { baseOf, folderIn } from '../paths';
 
 const ENDING = /\.(?:json|xml|html?|xhtml|vmg|vmsg|vmessage|txt|text)$/i;
 /** Bytes of a file of one message, at most, and files of a folder by which it is seen whether they are such. */
@@ -110,10 +110,43 @@ function joinFolders(
 			if (take(file, one)) taken++;
 		}
 		if (taken === 0) continue;
+		const left = (loneAt.get(around) ?? []).filter((file) => !known.has(file) && !joined.has(file));
+		takeWhatFoldersSay(first!.harvest, left, files, open).forEach((file) => joined.add(file));
 		first!.harvest.isFolderOfTalks = true;
 		first!.reading = readRecords(first!.harvest, { asked: [], title: '' }) ?? first!.reading!;
 	}
 }
+
+/** Folders that say something of themselves, at least. */
+const SAYING = 2;
+
+/** Takes in what the folders of conversations say of these, each in a file called alike, as one table; returns those files. */
+function takeWhatFoldersSay(
+	harvest: ExportHarvest,
+	left: readonly number[],
+	files: readonly GivenFile[],
+	open: (file: number) => ExportHarvest | null
+): number[] {
+	const byName = new Map<string, number[]>();
+	for (const file of left) put(byName, baseOf(files[file]!.path), file);
+	const taken: number[] = [];
+	for (const [name, alike] of byName) {
+		if (alike.length < SAYING) continue;
+		let all: ExportHarvest | null = null;
+		for (const file of alike.slice(0, OPENED)) {
+			const one = open(file);
+			if (!one || one.tables.length < 2 || one.book.rowsOf(1).length !== 1) continue;
+			one.callBy(files[file]!.path.split('/').at(-2)!);
+			if (all === null) all = one;
+			else if (!all.takeIn(one, true)) continue;
+			taken.push(file);
+		}
+		if (all && all.book.rowsOf(1).length >= SAYING) harvest.takeTables(all, [1], titleOfFile(name), 'entries', FOLDER_COLUMN);
+	}
+	return taken;
+}
+/** What the column is called that says in which folder it stands. */
+const FOLDER_COLUMN = 'folder';
 
 /** A file's name and size in bytes, by which copies of it are known. */
 const namedSo = ({ name, source }: GivenFile): string => `${name} ${source.size}`;

@@ -330,7 +330,7 @@ function memberList(sheet: Sheet, context: Context, personSheets: ReadonlySet<Sh
 	const { primaryKey } = context.tables[sheet.tables[0]!]!;
 	for (const column of sheet.columns) {
 		const p = column.profile;
-		if (column.column < 0 || p.time || p.blobs > 0 || p.texts === 0 || p.prose > 0.3) continue;
+		if (column.column < 0 || p.time || p.blobs > 0 || (p.texts === 0 && p.json < 1) || p.prose > 0.3) continue;
 		const isOwnKey = primaryKey.length === 1 && primaryKey[0] === column.column && column.path.length === 0;
 		const lists = rows.map((row) => keysIn(cell(row, column, context.tables))).filter((list) => list.length > 0);
 		if (lists.length < rows.length * 0.8 || !(p.json > 0.8 || lists.some((list) => list.length > 1))) continue;

@@ -205,17 +205,19 @@ export class ExportHarvest implements Harvested {
 
 	/**
 	 * Takes in the tables of a file of the same export that holds no messages: its persons, its conversations. Both were run.
-	 * `own`: what this file is called, as its only table is then.
+	 * `own`: what this file is called, as its only table is then. `file`: what the column is called that says of each row
+	 * which file it is from; without it there is none.
 	 */
-	takeTables(list: ExportHarvest, which: readonly number[], title: string, own: string): void {
+	takeTables(list: ExportHarvest, which: readonly number[], title: string, own: string, file: string | null = null): void {
 		const [, only] = this.tables;
 		if (only && this.tables.length === 2 && UNNAMED.test(only.name)) this.tables[1] = { ...only, name: own };
 		for (const from of which) {
 			const { name, columns } = list.tables[from]!;
 			const index = this.tables.length;
-			const named = UNNAMED.test(name) ? title : name;
-			this.tables.push({ ...list.tables[from]!, index, name: named, columns: columns.slice(0, -1) });
-			const rows = list.book.rowsOf(from).map((row) => ({ ...row, table: index, values: row.values.slice(0, -1) }));
+			const named = file !== null || UNNAMED.test(name) ? title : name;
+			const kept = [...columns.slice(0, -1), ...(file === null ? [] : [{ ...columns.at(-1)!, name: file }])];
+			this.tables.push({ ...list.tables[from]!, index, name: named, columns: kept });
+			const rows = list.book.rowsOf(from).map((row) => ({ ...row, table: index, values: row.values.slice(0, kept.length) }));
 			this.book.perTable[index] = rows;
 			for (const row of rows) this.book.rows.push(row);
 		}
