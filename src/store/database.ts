@@ -146,17 +146,24 @@ export async function readingsOf(caseId: string): Promise<PlainReading[]> {
 	return parsed.success ? parsed.data : [];
 }
 
-export async function saveOriginal(caseId: string, path: string, file: Blob): Promise<void> {
-	await (await database()).put('originals', file, [caseId, path]);
+/** Keeps copies, many in one go: a folder has tens of thousands of files. */
+export async function saveOriginals(caseId: string, files: readonly { path: string; file: Blob }[]): Promise<void> {
+	const db = await database();
+	for (let at = 0; at < files.length; at += AT_ONCE) {
+		const tx = db.transaction('originals', 'readwrite');
+		await Promise.all([...files.slice(at, at + AT_ONCE).map(({ path, file }) => tx.store.put(file, [caseId, path])), tx.done]);
+	}
 }
+const AT_ONCE = 200;
 
 export async function originalOf(caseId: string, path: string): Promise<Blob | null> {
 	const blob = await (await database()).get('originals', [caseId, path]);
 	return blob instanceof Blob ? blob : null;
 }
 
-export async function removeOriginal(caseId: string, path: string): Promise<void> {
-	await (await database()).delete('originals', [caseId, path]);
+export async function removeOriginals(caseId: string, paths: readonly string[]): Promise<void> {
+	const tx = (await database()).transaction('originals', 'readwrite');
+	await Promise.all([...paths.map((path) => tx.store.delete([caseId, path])), tx.done]);
 }
 
 export async function threadsOf(caseId: string): Promise<ThreadRecord[]> {

@@ -26,6 +26,7 @@ import {
 import { makeScratch } from './blob-scratch';
 import type { LookInput, LookReport, LookWorker, PreviewLine } from './protocol';
 import { FileGone, GoneFiles } from './gone';
+import { readHeads, withHead } from './heads';
 import { ReadAhead } from './read-ahead';
 
 const SLICE_MS = 80;
@@ -169,8 +170,9 @@ expose(api);
 
 async function open(input: LookInput): Promise<{ look: Look; unwrapped: Unwrapped; gone: GoneFiles }> {
 	const gone = new GoneFiles();
+	const heads = await readHeads(input.files.map((f) => f.file));
 	const unwrapped = await unwrap(
-		input.files.map((f) => ({ name: f.name, path: f.path, source: gone.watch(ahead.source(f.file), f.path) })),
+		input.files.map((f, i) => ({ name: f.name, path: f.path, source: withHead(gone.watch(ahead.source(f.file), f.path), heads[i]!) })),
 		input.passphrases,
 		() => loadSolid(solidWasm),
 		makeScratch

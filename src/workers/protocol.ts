@@ -71,8 +71,8 @@ export interface LookWorker {
 }
 
 export interface HashWorker {
-	/** SHA-256 of a file, as hex, reading it in blocks. */
-	sha256(file: File): Promise<string>;
+	/** SHA-256 of each, as hex, reading it in blocks; '' of one that cannot be read. */
+	sha256(files: readonly Blob[]): Promise<string[]>;
 }
 
 export interface ZipWorker {

@@ -110,8 +110,12 @@ const statesFile = ({ path, name, hash, type, size, inside }: StatedFile): boole
 const isLayout = ({ type }: StatedFile): boolean =>
 	type !== null && /^application\/smil(\+xml)?$|^multipart\/|^application\/[\w.-]*\bmultipart\b/i.test(type);
 
+const isBeginning = (path: string | null, of: string | null): boolean => path !== null && of !== null && path !== of && of.startsWith(path);
+
 /** Whether a file is what is left of a lost row that states another one: the beginning of its name or its path. */
 function isPartOf(file: StatedFile, other: StatedFile): boolean {
+	if (file.lost && isBeginning(file.path, other.path) && (['type', 'size', 'hash'] as const).every((field) => file[field] === null))
+		return true;
 	if (file.type !== other.type || file.name === null) return false;
 	if (file.path !== null && other.path !== null && file.path !== other.path && other.path.startsWith(file.path) && file.size === other.size)
 		return file.hash === null || file.hash === other.hash;

@@ -21,7 +21,7 @@ import {
 	readingsSchema,
 	saveCase,
 	saveLog,
-	saveOriginal,
+	saveOriginals,
 	savePicks,
 	saveReadings,
 	saveThread,
@@ -181,7 +181,7 @@ export async function unpackCase(file: Blob): Promise<Unpacked> {
 	const originals = parsed(parts, 'originals.json', originalsSchema) ?? [];
 	for (const { path, entry } of originals) {
 		const bytes = parts.get(entry);
-		if (bytes) await saveOriginal(id, path, new Blob([new Uint8Array(bytes)]));
+		if (bytes) await saveOriginals(id, [{ path, file: new Blob([new Uint8Array(bytes)]) }]);
 		else remarks.push(`The original ${path} is damaged and was left out.`);
 	}
 	if (!parts.has(SUMS_NAME)) remarks.push('The file is cut: what stood behind the cut is not there.');

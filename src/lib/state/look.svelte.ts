@@ -1,12 +1,13 @@
 /** The look that is running: starts it over all files of the case, shows how far it is, stops it, reads again as corrected. */
 import { proxy, wrap, type Remote } from 'comlink';
-import { changeCase, originalOf, removeOriginal, saveOriginal, type CaseFile, type CaseRecord } from '$store';
+import { originalOf, removeOriginals, saveOriginals, type CaseFile, type CaseRecord } from '$store';
 import type { Correction } from '$core/interpret';
 import type { Reach } from '$core/model';
 import type { Choice } from '$core/survey';
 import { REACH_WORDS } from '$core/wording';
-import type { HashWorker, LookInput, LookReport, LookWorker, Preview, Surveyed } from '$workers/protocol';
+import type { LookInput, LookReport, LookWorker, Preview, Surveyed } from '$workers/protocol';
 import { NO_OWNER, theCase } from './case.svelte';
+import { hashGiven, logGiven } from './hashed';
 
 export interface Given {
 	file: File;
@@ -17,10 +18,9 @@ export interface Given {
 /** A file given, with the place it takes in the case; `before`: what is known of it, where it had been given. */
 type Placed = Given & { name: string; before: CaseFile | null };
 
-/** The SHA-256 of a file that was gone before it could be computed. */
-const UNREADABLE = '';
-/** Originals of a case are kept in the browser as long as they are no more than this, in bytes. */
+/** Originals of a case are kept in the browser as long as they are no more than this, in bytes and in number. */
 const KEEP_ORIGINALS = 96 << 20;
+const KEEP_FILES = 2000;
 /** Above so many bytes a survey comes before the look. */
 const SURVEYED_FIRST = 256 << 20;
 
@@ -59,21 +59,20 @@ class LookState {
 		this.begin('Taking the files in');
 		const files = await this.placed(record, given);
 		const again = new Set(files.flatMap((f) => (f.before ? [f.path] : [])));
-		let kept = record.files.reduce((n, f) => n + (again.has(f.path) ? 0 : f.size), 0);
-		for (const { file, path, before } of files) {
-			this.given.set(`${record.id}|${path}`, file);
-			kept += file.size;
-			if (kept <= KEEP_ORIGINALS) await saveOriginal(record.id, path, file).catch(() => null);
-			await theCase.log({ step: 'given', says: `A file was given${before ? ' again' : ''}: ${path}, ${file.size} bytes.`, source: path });
-		}
+		const sizes = [...record.files.filter((f) => !again.has(f.path)), ...files.map(({ file }) => file)].map((f) => f.size);
+		const kept = sizes.reduce((n, size) => n + size, 0);
+		for (const { file, path } of files) this.given.set(`${record.id}|${path}`, file);
+		if (kept <= KEEP_ORIGINALS && sizes.length <= KEEP_FILES) await saveOriginals(record.id, files).catch(() => null);
+		await logGiven(files.map(({ file, path, before }) => ({ path, size: file.size, isAgain: before !== null })));
+		const known = new Set(files.map((f) => f.path));
 		await theCase.change((c) => {
+			c.files = c.files.filter((f) => !known.has(f.path));
 			for (const { file, path, name, before } of files) {
-				c.files = c.files.filter((f) => f.path !== path);
 				const was = before?.was ?? (before?.sha256 || null);
 				c.files.push({ name, path, size: file.size, modified: file.lastModified || null, sha256: null, was });
 			}
 		});
-		void this.hash(record.id, files);
+		void hashGiven(record.id, files);
 		// What is large is surveyed first, so that something can be chosen of it.
 		if (kept > SURVEYED_FIRST) {
 			this.running = false;
@@ -136,10 +135,8 @@ class LookState {
 		const gone = new Set(paths);
 		this.begin(gone.size === 1 ? 'Taking the file out' : 'Taking the files out');
 		await theCase.change((c) => (c.files = c.files.filter((f) => !gone.has(f.path))));
-		for (const path of gone) {
-			this.given.delete(`${record.id}|${path}`);
-			await removeOriginal(record.id, path);
-		}
+		for (const path of gone) this.given.delete(`${record.id}|${path}`);
+		await removeOriginals(record.id, [...gone]);
 		const what = gone.size === 1 ? `The file ${name} was` : `The ${gone.size} files of the folder ${name} were`;
 		const found = gone.size === 1 ? 'it' : 'them';
 		await theCase.log({ step: 'removed', says: `${what} taken out of the case with what was found in ${found}.`, source: name });
@@ -361,36 +358,6 @@ class LookState {
 			this.found = { threads: report.threads, messages: report.messages, lost: report.lost };
 			await theCase.open();
 		} else if (report.kind === 'failed') this.problem = report.message;
-	}
-
-	private async hash(caseId: string, files: { file: File; path: string }[]): Promise<void> {
-		const worker = new Worker(new URL('../../workers/hash.worker.ts', import.meta.url), { type: 'module' });
-		const remote = wrap<HashWorker>(worker);
-		try {
-			for (const { file, path } of files) {
-				const sha256 = await remote.sha256(file).catch(() => UNREADABLE);
-				let was: string | null = null;
-				await changeCase(caseId, (c) => {
-					for (const f of c.files.filter((f) => f.path === path)) {
-						f.sha256 = sha256;
-						if (f.was === sha256) f.was = null;
-						was = f.was;
-					}
-				});
-				if (!sha256 || theCase.record?.id !== caseId) continue;
-				await theCase.log({ step: 'hash', says: `The SHA-256 of ${path} was computed.`, source: path, sha256 });
-				if (was !== null)
-					await theCase.log({
-						step: 'changed',
-						says: `${path} is not what was first given: it was changed since. Its SHA-256 was ${was as string}.`,
-						source: path,
-						sha256
-					});
-			}
-		} finally {
-			worker.terminate();
-		}
-		if (theCase.record?.id === caseId) await theCase.open();
 	}
 }
 
