@@ -3,32 +3,26 @@
  * and what a file is takes several: those of tens of thousands of files would take minutes. Together they are read at once.
  */
 import type { ByteSource } from '../core/bytes';
+import { readTogether } from './together';
 
 /** Bytes of all beginnings together, and of each. */
 const BUDGET = 96 << 20;
 const LONGEST = 64 << 10;
 const SHORTEST = 2 << 10;
-/** Files that are read at the same time. */
-const AT_ONCE = 64;
+/** Files that are read together. */
+const AT_ONCE = 256;
 
-/** The beginning of each; none of one that cannot be read: whoever asks for it is told why. `told`: how many are read. */
-export async function readHeads(files: readonly Blob[], told: (done: number) => void = () => {}): Promise<Uint8Array[]> {
+/** The beginning of each; none of one that cannot be read: whoever asks for it is told why. */
+export async function readHeads(files: readonly Blob[]): Promise<Uint8Array[]> {
 	const length = Math.max(SHORTEST, Math.min(LONGEST, Math.floor(BUDGET / Math.max(1, files.length))));
-	const heads = files.map(() => new Uint8Array(0));
+	const heads: Uint8Array[] = [];
 	for (let at = 0; at < files.length; at += AT_ONCE) {
-		await Promise.all(
-			files.slice(at, at + AT_ONCE).map(async (file, i) => {
-				const bytes = await file
-					.slice(0, length)
-					.arrayBuffer()
-					.catch(() => null);
-				if (bytes) heads[at + i] = new Uint8Array(bytes);
-			})
-		);
-		told(Math.min(files.length, at + AT_ONCE));
+		const some = files.slice(at, at + AT_ONCE).map((file) => file.slice(0, length));
+		for (const head of await readTogether(some)) heads.push(head ?? NONE);
 	}
 	return heads;
 }
+const NONE = new Uint8Array(0);
 
 /** A file whose beginning is here; what lies behind it is read when it is asked for. */
 export function withHead(source: ByteSource, head: Uint8Array): ByteSource {

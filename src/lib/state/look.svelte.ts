@@ -42,6 +42,8 @@ class LookState {
 	private startedAt = 0;
 	/** Passphrases given in this tab: kept nowhere else. */
 	private passphrases: string[] = [];
+	/** Begins to hash what was given last. To open many files and to hash them at one time takes twice as long. */
+	private hashing: (() => void) | null = null;
 	/** Files given since the page was opened, by case and path. */
 	private readonly given = new Map<string, File>();
 	readonly share = $derived(this.total > 0 ? Math.min(1, this.done / this.total) : 0);
@@ -72,7 +74,7 @@ class LookState {
 				c.files.push({ name, path, size: file.size, modified: file.lastModified || null, sha256: null, was });
 			}
 		});
-		void hashGiven(record.id, files);
+		this.hashing = (): void => void hashGiven(record.id, files);
 		// What is large is surveyed first, so that something can be chosen of it.
 		if (kept > SURVEYED_FIRST) {
 			this.running = false;
@@ -156,6 +158,7 @@ class LookState {
 		this.startedAt = performance.now();
 		const { files, absent } = await this.filesOf(record.id);
 		if (absent.length > 0) {
+			this.hash();
 			this.running = false;
 			this.problem = `${absent.slice(0, 3).join(', ')}${absent.length > 3 ? ' and others' : ''} must be given again: the browser keeps no copy of files so large. Nothing was changed.`;
 			return;
@@ -177,10 +180,16 @@ class LookState {
 				)
 			);
 		} finally {
+			this.hash();
 			this.running = false;
 			await theCase.open();
 			await this.logEnd(reach);
 		}
+	}
+
+	private hash(): void {
+		this.hashing?.();
+		this.hashing = null;
 	}
 
 	private inputOf(record: CaseRecord, files: LookInput['files'], reach: Reach): LookInput {
@@ -218,6 +227,7 @@ class LookState {
 		} catch (error) {
 			this.problem = `The survey ended early: ${error instanceof Error ? error.message : String(error)}`;
 		} finally {
+			this.hash();
 			this.running = false;
 		}
 	}
@@ -353,8 +363,10 @@ class LookState {
 			this.done = report.done;
 			this.total = report.total;
 			this.rows = report.rows;
-		} else if (report.kind === 'opened') await theCase.open();
-		else if (report.kind === 'saved') {
+		} else if (report.kind === 'opened') {
+			this.hash();
+			await theCase.open();
+		} else if (report.kind === 'saved') {
 			this.found = { threads: report.threads, messages: report.messages, lost: report.lost };
 			await theCase.open();
 		} else if (report.kind === 'failed') this.problem = report.message;
