@@ -1,10 +1,11 @@
 <script lang="ts">
-	import { fromDrop, fromInput } from '$lib/state/given';
+	import { fromDrop, fromInput, MOST_FILES, type Taken } from '$lib/state/given';
 	import PasteNames from './PasteNames.svelte';
 	import type { Given } from '$lib/state/look.svelte';
 
 	let { ongiven, busy }: { ongiven: (given: Given[]) => void; busy: boolean } = $props();
 	let over = $state(false);
+	let isCut = $state(false);
 	let files = $state<HTMLInputElement>();
 	let folder = $state<HTMLInputElement>();
 
@@ -12,11 +13,15 @@
 		event.preventDefault();
 		over = false;
 		if (busy || !event.dataTransfer) return;
-		ongiven(await fromDrop(event.dataTransfer));
+		give(await fromDrop(event.dataTransfer));
 	}
 	function take(input: HTMLInputElement): void {
-		if (input.files?.length) ongiven(fromInput(input.files));
+		if (input.files?.length) give(fromInput(input.files));
 		input.value = '';
+	}
+	function give(taken: Taken): void {
+		isCut = taken.isCut;
+		ongiven(taken.given);
 	}
 </script>
 
@@ -41,6 +46,9 @@
 		<button type="button" class="button" disabled={busy} onclick={() => folder?.click()}>Choose a folder</button>
 		<PasteNames {ongiven} {busy} />
 	</div>
+	{#if isCut}<p class="problem" role="alert">
+			There were more than {MOST_FILES.toLocaleString('en-GB')} files; the rest was not taken. Give the folders in it one by one.
+		</p>{/if}
 	<input bind:this={files} type="file" multiple hidden data-testid="files" onchange={(e) => take(e.currentTarget)} />
 	<input bind:this={folder} type="file" webkitdirectory hidden onchange={(e) => take(e.currentTarget)} />
 </div>
