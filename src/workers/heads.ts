@@ -8,13 +8,13 @@ import { readTogether } from './together';
 /** Bytes of all beginnings together, and of each. */
 const BUDGET = 96 << 20;
 const LONGEST = 64 << 10;
-const SHORTEST = 2 << 10;
+const SHORTEST = 1 << 10;
 /** Files that are read together. */
 const AT_ONCE = 256;
 
 /** The beginning of each; none of one that cannot be read: whoever asks for it is told why. */
 export async function readHeads(files: readonly Blob[]): Promise<Uint8Array[]> {
-	const length = Math.max(SHORTEST, Math.min(LONGEST, Math.floor(BUDGET / Math.max(1, files.length))));
+	const length = lengthFor(files);
 	const heads: Uint8Array[] = [];
 	for (let at = 0; at < files.length; at += AT_ONCE) {
 		const some = files.slice(at, at + AT_ONCE).map((file) => file.slice(0, length));
@@ -23,6 +23,14 @@ export async function readHeads(files: readonly Blob[]): Promise<Uint8Array[]> {
 	return heads;
 }
 const NONE = new Uint8Array(0);
+
+/** The longest beginnings for which there is room: small files take less than others leave them. */
+function lengthFor(files: readonly Blob[]): number {
+	const room = (length: number): number => files.reduce((sum, { size }) => sum + Math.min(size, length), 0);
+	let length = LONGEST;
+	while (length > SHORTEST && room(length) > BUDGET) length >>= 1;
+	return length;
+}
 
 /** A file whose beginning is here; what lies behind it is read when it is asked for. */
 export function withHead(source: ByteSource, head: Uint8Array): ByteSource {
