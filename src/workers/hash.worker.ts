@@ -13,7 +13,7 @@ async function hashOf(file: Blob): Promise<string> {
 }
 
 /** Files below this are read many together. */
-const SMALL = 1 << 20;
+const SMALL = 256 << 10;
 
 const api: HashWorker = {
 	async sha256(files) {

@@ -109,6 +109,21 @@ test('another file joins the case, and leaves it with what was found in it', asy
 	await expect(page.getByText(/nothing|no thread/i).first()).toBeVisible();
 });
 
+test('an original that is changed later is noticed, and takes nothing away', async ({ page }) => {
+	const path = store('later.db', 40, (i) => `What was said is kept, line ${i}`);
+	await give(page, path);
+	await expect(page.getByText('The look is done.')).toBeVisible({ timeout: 30_000 });
+	await expect(page.getByRole('alert')).toHaveCount(0);
+	writeFileSync(path, 'not what it was');
+	await page.getByRole('link', { name: /^Threads/ }).click();
+	await expect(page.locator('article').first()).toBeVisible();
+	await page.getByRole('link', { name: /^Sources/ }).click();
+	await expect(page.getByRole('alert')).toContainText(
+		'later.db is not there any more as it was given: it was moved, changed or unplugged.'
+	);
+	await expect(page.getByRole('contentinfo')).toContainText('2 messages brought back');
+});
+
 test('names are pasted, and put right by hand', async ({ page }) => {
 	await give(
 		page,

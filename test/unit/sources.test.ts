@@ -115,7 +115,10 @@ describe('a source as a place', () => {
 	});
 	it('is the one on the list that it was offered for, or the only one of its kind and time', () => {
 		const offered = placesWith(given, list([place({ kind: 'other-side', offer: 'talk.zip' })]));
-		assert.deepEqual([offered.length, offered[0]!.source, offered[0]!.name], [2, 'talk.zip', 'Odile’s copy']);
+		assert.deepEqual(
+			[offered.length, offered[0]!.source, offered[0]!.name, offered[0]!.taken],
+			[2, 'talk.zip', 'Odile’s copy', '2 March 2025']
+		);
 		const only = placesWith(given, list([place({ taken: 'March 2025' })]));
 		assert.deepEqual([only.length, only[0]!.source], [2, 'talk.zip']);
 		assert.equal(placesWith(given, list([place({ taken: '2023' })])).length, 3);

@@ -57,8 +57,8 @@ export function placesWith(sources: readonly Source[], { places, offList, given,
 		taken.add(place);
 		place.source ??= path;
 		place.span ??= span;
-		if (isFromSource(place)) Object.assign(place, { kind, span, taken: place.taken || on });
-		else if (place.taken.trim() === '' && source.stated) place.taken = on;
+		if (place.taken.trim() === '') place.taken = on;
+		if (isFromSource(place)) Object.assign(place, { kind, span });
 	}
 	return listed.filter((p) => !isFromSource(p) || taken.has(p) || !all);
 }

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { placeProblem, type Place, type Ranked } from '$core/prospects';
+	import { isIn, placeProblem, type Place, type Ranked } from '$core/prospects';
 	import Locked from '$lib/sources/Locked.svelte';
 	import { offeredFile } from '$lib/state/demo';
 	import { theCase } from '$lib/state/case.svelte';
@@ -10,6 +10,7 @@
 	const { place, kind, verdict } = $derived(ranked);
 	const problem = $derived(placeProblem(place, theCase.today, theCase.record?.zone ?? 'UTC'));
 	let result = $state('');
+	const isLocked = $derived((theCase.record?.locked ?? []).some((path) => place.source !== null && isIn(path, place.source)));
 
 	async function change(what: string, act: (p: Place) => void): Promise<void> {
 		await theCase.change((c) => {
@@ -42,9 +43,11 @@
 		await theCase.change((c) => (c.placeOrder = order));
 	}
 	async function lookThere(): Promise<void> {
-		const offer = place.offer!;
-		await change('a look was begun', (p) => (p.source = offer));
-		await theLook.add([await offeredFile(offer)]);
+		const { offer, source } = place;
+		if (source === null) await change('a look was begun', (p) => (p.source = offer));
+		// What was given is looked at with all that was.
+		if (source !== null) await theLook.look();
+		else await theLook.add([await offeredFile(offer!)]);
 		await theProspects.recount();
 	}
 </script>
@@ -74,7 +77,7 @@
 	</div>
 	<p id="taken-problem" class="problem" role="status">{problem ?? ''}</p>
 	<div class="acts">
-		{#if place.offer && !place.tried && !place.source}<button
+		{#if !place.tried && (place.source !== null ? !isLocked : place.offer !== null)}<button
 				type="button"
 				class="button main"
 				disabled={theLook.running}

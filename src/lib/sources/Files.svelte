@@ -14,10 +14,12 @@
 	interface Props {
 		files: Given[];
 		disabled: boolean;
+		/** Paths of those that are not on their drive any more as they were given. */
+		altered: readonly string[];
 		/** Asked to take these out of the case; `name` is what they are called together. */
 		onremove: (name: string, paths: string[]) => void;
 	}
-	const { files, disabled, onremove }: Props = $props();
+	const { files, disabled, altered, onremove }: Props = $props();
 	const groups = $derived(groupsOf(files));
 	const open = new SvelteSet<string>();
 	/** Files that are said to have changed, each. */
@@ -97,6 +99,13 @@
 			<span class="mono hash">{file.was}</span>.
 		</p>
 	{/each}
+	{#each altered.slice(0, MOST_CHANGED) as path (path)}
+		<p class="problem" role="alert">
+			<bdi>{path}</bdi> is not there any more as it was given: it was moved, changed or unplugged. What was found in it is kept; give it again
+			to look further.
+		</p>
+	{/each}
+	{#if altered.length > MOST_CHANGED}<p class="problem">So are {count(altered.length - MOST_CHANGED)} more files.</p>{/if}
 	{#if changed.length > MOST_CHANGED}<p class="problem">{count(changed.length - MOST_CHANGED)} more files were changed since.</p>{/if}
 </section>
 

@@ -9,7 +9,7 @@ import { theCase } from './case.svelte';
 
 /** Files, and bytes, that are hashed before the case is written. */
 const FILES_AT_ONCE = 400;
-const BYTES_AT_ONCE = 256 << 20;
+const BYTES_AT_ONCE = 64 << 20;
 /** ms after which what is done is shown. */
 const SHOWN_EVERY = 3000;
 

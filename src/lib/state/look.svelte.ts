@@ -6,6 +6,7 @@ import type { Reach } from '$core/model';
 import type { Choice } from '$core/survey';
 import { REACH_WORDS } from '$core/wording';
 import type { LookInput, LookReport, LookWorker, Preview, Surveyed } from '$workers/protocol';
+import { readTogether } from '$workers/together';
 import { NO_OWNER, theCase } from './case.svelte';
 import { hashGiven, logGiven } from './hashed';
 
@@ -21,6 +22,9 @@ type Placed = Given & { name: string; before: CaseFile | null };
 /** Originals of a case are kept in the browser as long as they are no more than this, in bytes and in number. */
 const KEEP_ORIGINALS = 96 << 20;
 const KEEP_FILES = 2000;
+/** Files seen to at a time, whether they are still there, and of which it is logged one by one that they are not. */
+const CHECKED_AT_ONCE = 1000;
+const LOGGED = 100;
 /** Above so many bytes a survey comes before the look. */
 const SURVEYED_FIRST = 256 << 20;
 
@@ -35,6 +39,8 @@ class LookState {
 	paused = $state(false);
 	/** What a survey said, until something is chosen of it. */
 	surveyed = $state.raw<Surveyed | null>(null);
+	/** Paths of files that are not on their drive any more as they were given. */
+	altered = $state.raw<string[]>([]);
 	private worker: Worker | null = null;
 	private remote: Remote<LookWorker> | null = null;
 	/** Case whose look the worker holds. */
@@ -108,6 +114,25 @@ class LookState {
 		if (size === file.size && modified === (file.lastModified || null)) return true;
 		const held = this.given.get(`${caseId}|${path}`) ?? (await originalOf(caseId, path));
 		return !held || !(await isReadable(held));
+	}
+
+	/** Sees which of the files given since the page was opened are not on their drive any more as they were given. */
+	async checkGiven(): Promise<void> {
+		const record = theCase.record;
+		if (!record || this.running) return;
+		const held = record.files.flatMap(({ path }) => {
+			const file = this.given.get(`${record.id}|${path}`);
+			return file && file.size > 0 ? [{ path, byte: file.slice(0, 1) }] : [];
+		});
+		const altered: string[] = [];
+		for (let at = 0; at < held.length; at += CHECKED_AT_ONCE) {
+			const some = held.slice(at, at + CHECKED_AT_ONCE);
+			for (const [i, byte] of (await readTogether(some.map((h) => h.byte))).entries()) if (!byte) altered.push(some[i]!.path);
+		}
+		if (theCase.record?.id !== record.id) return;
+		for (const path of altered.filter((p) => !this.altered.includes(p)).slice(0, LOGGED))
+			await theCase.log({ step: 'changed', says: `${path} was moved, changed or unplugged since it was given.`, source: path });
+		this.altered = altered;
 	}
 
 	/** Shows that something is under way before a look has begun. */

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { untrack } from 'svelte';
 	import { Dialog, Portal } from '@skeletonlabs/skeleton-svelte';
 	import DropPlace from '$lib/sources/DropPlace.svelte';
 	import Files from '$lib/sources/Files.svelte';
@@ -20,6 +21,7 @@
 	type Account = CaseRecord['account'][number];
 
 	const record = $derived(theCase.record);
+	const caseId = $derived(theCase.record?.id);
 	let removing = $state.raw<{ name: string; paths: string[] } | null>(null);
 	let takenProblem = $state.raw<{ path: string; says: string } | null>(null);
 
@@ -50,6 +52,10 @@
 			});
 		await theLook.add(files);
 	}
+	// Each time this page is come back to, and after each look, it is seen whether the originals are still what was given.
+	$effect(() => {
+		if (caseId && !theLook.running) untrack(() => void theLook.checkGiven());
+	});
 	/** Exports are read by whose device it is and by the zone: then they are read again. */
 	async function setShown(change: { owner: string } | { zone: string }): Promise<void> {
 		await theCase.set(change);
@@ -124,6 +130,8 @@
 	);
 </script>
 
+<svelte:window onfocus={() => void theLook.checkGiven()} />
+
 <main>
 	<div class="page">
 		<h1>Sources</h1>
@@ -137,7 +145,12 @@
 				</p>{/if}
 			{#if record.sources.length > 0}<WhatWasGiven />{/if}
 			<Locked />
-			<Files files={record.files} disabled={theLook.running} onremove={(name, paths) => (removing = { name, paths })} />
+			<Files
+				files={record.files}
+				altered={theLook.altered.filter((path) => record.files.some((f) => f.path === path))}
+				disabled={theLook.running}
+				onremove={(name, paths) => (removing = { name, paths })}
+			/>
 			{#if !theLook.surveyed && !theLook.running && record.files.length > 0}<p>
 					<button type="button" class="button" onclick={() => theLook.survey()}>Survey, and choose what to look at</button>
 					{#if chosenWords}<span class="soft">{chosenWords}</span>{/if}
