@@ -5,6 +5,7 @@
 	import { loadDemo } from '$lib/state/demo';
 	import { theCase } from '$lib/state/case.svelte';
 	import { theLook } from '$lib/state/look.svelte';
+	import { isFull } from '$store';
 	import TopLine from '$lib/shell/TopLine.svelte';
 
 	let { data, children } = $props();
@@ -22,7 +23,16 @@
 			problem = 'This browser keeps no data for this page, so nothing could be stored. Allow site data for this address, then reload.';
 		}
 	});
+	/** Whatever could not be written, wherever on the page: nobody is left waiting for it. */
+	function onunhandledrejection(event: PromiseRejectionEvent): void {
+		if (!isFull(event.reason)) return;
+		theLook.running = false;
+		problem = 'The browser has no space left, so this could not be kept. What is here is as it was. Free some space, then do it again.';
+		event.preventDefault();
+	}
 </script>
+
+<svelte:window {onunhandledrejection} />
 
 <div class="shell">
 	<TopLine />

@@ -146,6 +146,11 @@ export async function readingsOf(caseId: string): Promise<PlainReading[]> {
 	return parsed.success ? parsed.data : [];
 }
 
+/** Whether something could not be written because the browser gives no more room. */
+export const isFull = (error: unknown): boolean =>
+	// A worker's error comes over as one of no class.
+	error instanceof Object && 'name' in error && error.name === 'QuotaExceededError';
+
 /** Keeps copies, many in one go: a folder has tens of thousands of files. */
 export async function saveOriginals(caseId: string, files: readonly { path: string; file: Blob }[]): Promise<void> {
 	const db = await database();

@@ -14,6 +14,7 @@ import { describeNote } from '../core/wording';
 import {
 	CHUNK,
 	changeCase,
+	isFull,
 	removeThreads,
 	saveReadings,
 	saveThread,
@@ -45,16 +46,16 @@ const api: LookWorker = {
 		try {
 			await run(input, report);
 		} catch (error) {
-			const message =
-				error instanceof DOMException && error.name === 'QuotaExceededError'
-					? 'The browser has no space left for findings. What was found so far is kept. Free some space, then look again.'
-					: error instanceof FileGone
-						? `${error.message} What was found so far is kept. Give it again, or take it out: the others are looked at then.`
-						: `The look ended early: ${error instanceof Error ? error.message : String(error)}`;
+			const message = isFull(error)
+				? 'The browser has no space left for findings. What was found so far is kept. Free some space, then look again.'
+				: error instanceof FileGone
+					? `${error.message} What was found so far is kept. Give it again, or take it out: the others are looked at then.`
+					: `The look ended early: ${error instanceof Error ? error.message : String(error)}`;
+			// Where there is no room at all the page says it alone.
 			await changeCase(input.caseId, (c) => {
 				c.state = 'failed';
 				c.problem = message;
-			});
+			}).catch(() => null);
 			report({ kind: 'failed', message });
 		}
 	},

@@ -124,6 +124,26 @@ test('an original that is changed later is noticed, and takes nothing away', asy
 	await expect(page.getByRole('contentinfo')).toContainText('2 messages brought back');
 });
 
+test('where the browser has no space left that is said, and nobody is left waiting', async ({ page }) => {
+	await page.goto('/');
+	await page.evaluate(() => {
+		for (const act of ['put', 'add'] as const) {
+			const own = IDBObjectStore.prototype[act];
+			IDBObjectStore.prototype[act] = function (this: IDBObjectStore, ...given: Parameters<typeof own>) {
+				if (Object.hasOwn(window, 'full') && this.name !== 'originals') throw new DOMException('full', 'QuotaExceededError');
+				return own.apply(this, given);
+			};
+		}
+	});
+	await page.getByTestId('files').setInputFiles(store('before.db', 40, (i) => `What was found before is here, line ${i}`));
+	await expect(page.getByRole('contentinfo')).toContainText('2 messages brought back', { timeout: 30_000 });
+	await page.evaluate(() => Object.assign(window, { full: true }));
+	await page.getByTestId('files').setInputFiles(store('after.db', 40, (i) => `There is no space for it, line ${i}`));
+	await expect(page.getByRole('alert').first()).toContainText('The browser has no space left, so this could not be kept.');
+	await expect(page.getByRole('region', { name: 'The look' })).toHaveCount(0);
+	await expect(page.getByRole('contentinfo')).toContainText('2 messages brought back');
+});
+
 test('names are pasted, and put right by hand', async ({ page }) => {
 	await give(
 		page,

@@ -78,7 +78,7 @@
 				{#if !single && open.has(group.path)}
 					<tr
 						><td colspan="4">
-							<ul aria-label="Files in {group.path}">
+							<ul class="opened hashed" aria-label="Files in {group.path}">
 								{#each group.files.slice(0, MOST) as file (file.path)}<li>
 										<bdi>{file.path.slice(group.path.length + 1)}</bdi> <span class="soft mono number">{sizeWords(file.size)}</span>
 										<span class="mono hash">{hashOf(file)}</span>
@@ -134,37 +134,7 @@
 	.small {
 		padding: 3px 9px;
 	}
-	.opens {
-		font: inherit;
-		color: var(--verdigris);
-		background: none;
-		border: 0;
-		padding: 0;
-		text-align: start;
-		cursor: pointer;
-	}
-	.opens::before {
-		content: '+';
-		display: inline-block;
-		width: 1.1em;
-	}
-	.opens[aria-expanded='true']::before {
-		content: '–';
-	}
-	ul {
-		margin: 0;
-		padding: 0;
-		list-style: none;
-		max-height: 320px;
-		overflow-y: auto;
-	}
-	li {
-		display: grid;
+	.hashed > li {
 		grid-template-columns: minmax(0, 1fr) 6em minmax(0, 1.1fr);
-		gap: 12px;
-		align-items: baseline;
-		padding: 3px 0 3px 12px;
-		border-left: 2px solid var(--rule);
-		margin-bottom: 3px;
 	}
 </style>

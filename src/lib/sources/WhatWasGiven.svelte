@@ -98,7 +98,7 @@
 					{@const files = filesIn(source)}
 					<tr
 						><td colspan="6">
-							<ul aria-label="Files in {source.path}">
+							<ul class="opened" aria-label="Files in {source.path}">
 								{#each files.slice(0, MOST) as file, i (i)}<li class:store={source.stores.includes(file.path)}>
 										<bdi>{within(file.path, source.path)}</bdi>
 										<span class="soft">{source.stores.includes(file.path) ? 'messages' : ''}</span>
@@ -151,42 +151,7 @@
 		font-size: 11.5px;
 		color: var(--soft);
 	}
-	.opens {
-		font: inherit;
-		color: var(--verdigris);
-		background: none;
-		border: 0;
-		padding: 0;
-		text-align: start;
-		cursor: pointer;
-		overflow-wrap: anywhere;
-	}
-	.opens::before {
-		content: '+';
-		display: inline-block;
-		width: 1.1em;
-	}
-	.opens[aria-expanded='true']::before {
-		content: '–';
-	}
-	ul {
-		margin: 0;
-		padding: 0;
-		list-style: none;
-		max-height: 320px;
-		overflow-y: auto;
-	}
-	li {
-		display: grid;
-		grid-template-columns: minmax(0, 1fr) 6em 6em;
-		gap: 12px;
-		align-items: baseline;
-		padding: 3px 0 3px 12px;
-		border-left: 2px solid var(--rule);
-		margin-bottom: 3px;
-		overflow-wrap: anywhere;
-	}
-	li.store {
+	.opened > .store {
 		border-left-color: var(--verdigris);
 	}
 	@media (min-width: 641px) {
