@@ -69,7 +69,7 @@ const api: LookWorker = {
 		const read = lines.reduce((n, l) => n + Math.min(l.bytes.used, 48 << 20), 0);
 		return {
 			lines: lines.map((l) => ({ ...l, device: unwrapped.backups.find((b) => b.files.some((f) => f.path === l.path))?.device ?? null })),
-			locked: unwrapped.locked.slice(0, 200),
+			locked: unwrapped.locked.slice(0, LOCKED_AT_MOST),
 			notes: [...unwrapped.notes, ...look.allNotes()].slice(0, 50).map(describeNote),
 			speed: read / Math.max(0.05, (performance.now() - from) / 1000)
 		};
@@ -132,6 +132,8 @@ function distinctNames<T extends { name: string; path: string }>(files: readonly
 }
 
 const INSIDE_AT_MOST = 20_000;
+/** Locked containers that are named, at most. */
+const LOCKED_AT_MOST = 200;
 
 /** The tree of what was given, where that is more than the files themselves. */
 function insideOf(unwrapped: Unwrapped): CaseRecord['inside'] {
@@ -271,10 +273,11 @@ async function noteSources(
 	isSurvey = false
 ): Promise<void> {
 	const given = input.files.map(({ path, file }) => ({ path, size: file.size }));
-	const { backups, locked } = unwrapped;
+	const { backups } = unwrapped;
+	const locked = unwrapped.locked.slice(0, LOCKED_AT_MOST);
 	const files = unwrapped.files.map((f) => ({ path: f.path, size: (f.stored ?? f.source).size }));
 	await changeCase(input.caseId, (c) => {
-		c.locked = locked.slice(0, 200);
+		c.locked = locked;
 		c.inside = insideOf(unwrapped);
 		// Whose copy it is a look tells, and a survey does not.
 		const others = new Set(isSurvey ? c.sources.flatMap((s) => (s.what === 'other side' ? s.stores : [])) : []);

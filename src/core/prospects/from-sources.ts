@@ -16,6 +16,9 @@ const KINDS: Record<Source['what'], string | null> = {
 	locked: 'locked-container'
 };
 
+/** Sources that become places at most: a list of more is none that anybody reads. */
+const MOST = 500;
+
 export interface ListedPlaces {
 	places: readonly Place[];
 	/** Sources that were taken off the list, by path. */
@@ -42,7 +45,7 @@ export function placesWith(sources: readonly Source[], { places, offList, given,
 		// What was found in it is gone with it.
 		.map((p): Place => (p.source !== null && !isThere(p.source) ? { ...p, source: null, tried: null } : { ...p }));
 	const taken = new Set<Place>();
-	for (const source of sources) {
+	for (const source of sources.slice(0, MOST)) {
 		const { path, what, from, to } = source;
 		const kind = KINDS[what];
 		if (kind === null || offList.includes(path)) continue;

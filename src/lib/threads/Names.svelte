@@ -33,7 +33,7 @@
 </script>
 
 {#if parties.length > 0}
-	<button type="button" class="chip" disabled={theLook.running} onclick={begin}>{thread.group ? 'Names' : 'Name'}</button>
+	<button type="button" class="quiet" disabled={theLook.running} onclick={begin}>{thread.group ? 'Names' : 'Name'}</button>
 	{#if isByHand}<span class="soft by-hand">named by hand</span>{/if}
 {/if}
 
@@ -94,6 +94,16 @@
 	}
 	p {
 		margin: 0;
+	}
+	.quiet {
+		font: inherit;
+		font-size: 13px;
+		color: var(--verdigris);
+		background: none;
+		border: 0;
+		border-bottom: 1px dotted currentColor;
+		padding: 0;
+		cursor: pointer;
 	}
 	.by-hand {
 		font-size: 13px;
