@@ -25,6 +25,8 @@ const KEEP_FILES = 2000;
 /** Files seen to at a time, whether they are still there, and of which it is logged one by one that they are not. */
 const CHECKED_AT_ONCE = 1000;
 const LOGGED = 100;
+/** How many times longer than it took nothing is seen to again. */
+const CHECK_REST = 10;
 /** Above so many bytes a survey comes before the look. */
 const SURVEYED_FIRST = 256 << 20;
 
@@ -39,6 +41,8 @@ class LookState {
 	paused = $state(false);
 	/** What a survey said, until something is chosen of it. */
 	surveyed = $state.raw<Surveyed | null>(null);
+	/** When it is seen to again, in ms of the page's clock. */
+	private checkAgainAt = 0;
 	/** Paths of files that are not on their drive any more as they were given. */
 	altered = $state.raw<string[]>([]);
 	private worker: Worker | null = null;
@@ -119,7 +123,10 @@ class LookState {
 	/** Sees which of the files given since the page was opened are not on their drive any more as they were given. */
 	async checkGiven(): Promise<void> {
 		const record = theCase.record;
-		if (!record || this.running) return;
+		const began = performance.now();
+		// Of very many files it takes seconds, and the page is come back to often.
+		if (!record || this.running || began < this.checkAgainAt) return;
+		this.checkAgainAt = Infinity;
 		const held = record.files.flatMap(({ path }) => {
 			const file = this.given.get(`${record.id}|${path}`);
 			return file && file.size > 0 ? [{ path, byte: file.slice(0, 1) }] : [];
@@ -129,6 +136,7 @@ class LookState {
 			const some = held.slice(at, at + CHECKED_AT_ONCE);
 			for (const [i, byte] of (await readTogether(some.map((h) => h.byte))).entries()) if (!byte) altered.push(some[i]!.path);
 		}
+		this.checkAgainAt = performance.now() + (performance.now() - began) * CHECK_REST;
 		if (theCase.record?.id !== record.id) return;
 		for (const path of altered.filter((p) => !this.altered.includes(p)).slice(0, LOGGED))
 			await theCase.log({ step: 'changed', says: `${path} was moved, changed or unplugged since it was given.`, source: path });
