@@ -1,10 +1,10 @@
 /**
- * A look in a browser's worker against merely reading the same bytes there: `npm run bench:worker`. Two files: the store
- * of `bench.ts`, dense with rows, and one with the same store at its beginning and other bytes behind it, as an image of
- * a disk has. And a survey of a folder of many files against reading the beginning of each. Ratios of medians; nothing is
- * asserted.
+ * A look in a browser's worker against merely reading the same bytes there: `npm run bench:worker`. Three files: the store
+ * of `bench.ts`, dense with rows; one with the same store at its beginning and other bytes behind it, as an image of a disk
+ * has; and a large sparse one. And a survey of a folder of many files against reading the beginning of each. Ratios of
+ * medians; nothing is asserted.
  */
-import { appendFileSync, copyFileSync, mkdirSync, mkdtempSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
+import { appendFileSync, copyFileSync, mkdirSync, mkdtempSync, readFileSync, rmSync, statSync, truncateSync, writeFileSync } from 'node:fs';
 import { createServer } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
@@ -28,6 +28,16 @@ function imageOf(store: string, folder: string): string {
 	const noise = Buffer.from(Uint8Array.from({ length: 1 << 20 }, () => r.int(0, 255)));
 	const nothing = Buffer.alloc(1 << 20);
 	for (let at = 0; at < OTHER_BYTES; at += 2 << 20) appendFileSync(path, Buffer.concat([noise, nothing]));
+	return path;
+}
+
+const SPARSE_BYTES = 4 * 2 ** 30;
+
+/** The store at the beginning of a file that has nothing behind it, as a large source has little in much room. */
+function sparseOf(store: string, folder: string): string {
+	const path = join(folder, 'sparse.bin');
+	copyFileSync(store, path);
+	truncateSync(path, SPARSE_BYTES);
 	return path;
 }
 
@@ -109,7 +119,8 @@ try {
 	const store = benchStore();
 	for (const [name, path] of [
 		['store alone', store],
-		['store and other bytes', imageOf(store, folder)]
+		['store and other bytes', imageOf(store, folder)],
+		['store in a sparse file', sparseOf(store, folder)]
 	] as const) {
 		const size = statSync(path).size / 1e6;
 		const read = await measure(page, path, 'read');
