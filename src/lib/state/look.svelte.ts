@@ -374,10 +374,14 @@ class LookState {
 		await this.look(theCase.record?.reached ?? 'raw');
 	}
 
+	/** A look under way ends first: what it finds counts, and what is asked for meanwhile comes after it. */
+	async idle(): Promise<void> {
+		while (this.running) await new Promise((resolve) => setTimeout(resolve, 100));
+	}
+
 	/** Tries passphrases, one a line, on what is locked. */
 	async unlock(text: string): Promise<void> {
-		// A look under way ends first: what it finds counts, and the lock is tried after it.
-		while (this.running) await new Promise((resolve) => setTimeout(resolve, 100));
+		await this.idle();
 		this.passphrases = [...new Set([...this.passphrases, ...text.split(/\r?\n/).filter((l) => l !== '')])];
 		await theCase.log({ step: 'unlock', says: 'A passphrase was given for what is locked. It is not written down.' });
 		await this.look(theCase.record?.reached ?? 'raw');
