@@ -8,3 +8,6 @@ export const folderIn = (path: string): string => path.slice(0, path.lastIndexOf
 
 /** The folder by its own path. */
 export const folderOf = (path: string): string => folderIn(path).slice(0, -1);
+
+/** Whether a path is the other, or lies in it; everything lies in ''. */
+export const isUnder = (path: string, other: string): boolean => other === '' || path === other || path.startsWith(`${other}/`);

@@ -94,15 +94,13 @@ const api: LookWorker = {
 		if (!held) return;
 		held.input.correction = correction;
 		held.look.correct(correction);
-		await write(held, held.input, held.reached, performance.now(), report);
-		report({ kind: 'ended', how: 'done' });
+		await writeAgain(held, report);
 	},
 	async callBy(names, report) {
 		if (!held) return;
 		held.input.names = names;
 		held.look.callBy(names);
-		await write(held, held.input, held.reached, performance.now(), report);
-		report({ kind: 'ended', how: 'done' });
+		await writeAgain(held, report);
 	}
 };
 
@@ -370,6 +368,12 @@ async function write(
 	});
 	await noteSources(input, opened, look.lines());
 	report({ kind: 'saved', reach: reached, threads: weave.threads.length, messages, lost });
+}
+
+/** Writes the findings of the look that is held, read otherwise now. */
+async function writeAgain(of: NonNullable<typeof held>, report: (r: LookReport) => void): Promise<void> {
+	await write(of, of.input, of.reached, performance.now(), report);
+	report({ kind: 'ended', how: 'done' });
 }
 
 const sumOf = (text: string, from: number): number => [...text].reduce((n, c) => (n * 31 + c.codePointAt(0)!) % 2147483647, from);

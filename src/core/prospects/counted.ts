@@ -1,4 +1,5 @@
 /** How many of the missing record numbers each place can still hold, and how many it gave. */
+import { isUnder } from '../paths';
 import type { Counted, Place } from './places';
 
 /** A record number that is missing from the newest capture, or was. */
@@ -9,9 +10,6 @@ export interface Numbered {
 	/** Names of the captures and sources in which it was found; empty while it is missing. */
 	foundIn: readonly string[];
 }
-
-/** Whether a file is the place, or lies in the container that the place is. */
-export const isIn = (file: string, place: string): boolean => file === place || file.startsWith(`${place}/`);
 
 /**
  * `takenAt`: until when a place holds messages, ms UTC; null where that is not known, and then nothing is counted. A
@@ -24,7 +22,7 @@ export function countPlaces(
 	const counted = new Map<string, Counted>();
 	for (const place of places) {
 		const names = [place.capture, place.source].filter((n): n is string => n !== null);
-		const yielded = names.length === 0 ? null : numbers.filter((n) => n.foundIn.some((f) => names.some((name) => isIn(f, name)))).length;
+		const yielded = names.length === 0 ? null : numbers.filter((n) => n.foundIn.some((f) => names.some((name) => isUnder(f, name)))).length;
 		// A copy from after the loss lacks them: what is left in its freed space cannot be counted beforehand.
 		const countable = place.takenAt !== null && (place.lostSince === null || place.takenAt <= place.lostSince);
 		const canHold = countable

@@ -1,6 +1,6 @@
 /** A source that was given is a place: one that is on the list already, or one of its own. */
-import { baseOf } from '../paths';
-import { isUnder, type Source } from '../sources';
+import { baseOf, isUnder } from '../paths';
+import type { Source } from '../sources';
 import { parseVagueDate } from './dates';
 import type { Place } from './places';
 

@@ -2,7 +2,7 @@
 export { isWith, type Named } from './asked';
 export { CATALOGUE, catalogueSchema, kindSchema, kindsWith, readCatalogue, type Catalogue, type Harm, type PlaceKind } from './catalogue';
 export { calendarOf, clocksOf, type Clock } from './clocks';
-export { countPlaces, isIn, type Numbered } from './counted';
+export { countPlaces, type Numbered } from './counted';
 export { parseVagueDate, type Span, type VagueDate } from './dates';
 export { isFromSource, placesWith, type ListedPlaces } from './from-sources';
 export { sayJudgement, type Asked } from './judge';

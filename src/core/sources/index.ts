@@ -1,2 +1,2 @@
 /** Sources: what each thing is that was given. */
-export { isUnder, sourceSchema, sourcesOf, withKnown, type KnownOfSources, type Source } from './sources';
+export { sourceSchema, sourcesOf, withKnown, type KnownOfSources, type Source } from './sources';

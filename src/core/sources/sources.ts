@@ -3,7 +3,7 @@
  * each with what it states of itself. What states itself is known before anything is read; of the others, when their stores are.
  */
 import { z } from 'zod';
-import { folderOf } from '../paths';
+import { folderOf, isUnder } from '../paths';
 import type { SurveyLine } from '../survey';
 import { Anchors } from './anchors';
 
@@ -118,9 +118,6 @@ export function withKnown(
 }
 
 const byPath = (a: Source, b: Source): number => (a.path < b.path ? -1 : 1);
-
-/** Whether a path is the other, or lies in it; everything lies in ''. */
-export const isUnder = (path: string, other: string): boolean => other === '' || path === other || path.startsWith(`${other}/`);
 
 function whatIs(path: string, stores: readonly SurveyLine[], { given }: Pick<KnownOfSources, 'given'>): Source['what'] {
 	if (stores.some((s) => s.otherSide)) return 'other side';

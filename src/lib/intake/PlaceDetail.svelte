@@ -1,5 +1,6 @@
 <script lang="ts">
-	import { isIn, placeProblem, type Place, type Ranked } from '$core/prospects';
+	import { isUnder } from '$core/paths';
+	import { placeProblem, type Place, type Ranked } from '$core/prospects';
 	import Locked from '$lib/sources/Locked.svelte';
 	import { offeredFile } from '$lib/state/demo';
 	import { theCase } from '$lib/state/case.svelte';
@@ -10,7 +11,7 @@
 	const { place, kind, verdict } = $derived(ranked);
 	const problem = $derived(placeProblem(place, theCase.today, theCase.record?.zone ?? 'UTC'));
 	let result = $state('');
-	const isLocked = $derived((theCase.record?.locked ?? []).some((path) => place.source !== null && isIn(path, place.source)));
+	const isLocked = $derived((theCase.record?.locked ?? []).some((path) => place.source !== null && isUnder(path, place.source)));
 
 	async function change(what: string, act: (p: Place) => void): Promise<void> {
 		await theCase.change((c) => {
@@ -95,7 +96,7 @@
 		<button type="button" class="button" onclick={() => move(1)}>Move down</button>
 		<button type="button" class="button" onclick={remove}>Take off the list</button>
 	</div>
-	{#if place.source}<Locked within={place.source} onunlocked={() => theProspects.recount()} />{/if}
+	{#if place.source !== null}<Locked within={place.source} onunlocked={() => theProspects.recount()} />{/if}
 	{#if place.tried?.note}<p class="soft">{place.tried.note}</p>{/if}
 </section>
 

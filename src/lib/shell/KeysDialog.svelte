@@ -1,5 +1,6 @@
 <script lang="ts">
-	import { Dialog, Portal } from '@skeletonlabs/skeleton-svelte';
+	import { Dialog } from '@skeletonlabs/skeleton-svelte';
+	import Sheet from '$lib/ui/Sheet.svelte';
 
 	let { open = $bindable(false) }: { open?: boolean } = $props();
 	const keys = [
@@ -16,23 +17,15 @@
 	];
 </script>
 
-<Dialog {open} onOpenChange={(e) => (open = e.open)}>
-	<Portal>
-		<Dialog.Backdrop class="dialog-backdrop" />
-		<Dialog.Positioner class="dialog-place">
-			<Dialog.Content class="dialog-sheet">
-				<Dialog.Title class="dialog-title">Keys</Dialog.Title>
-				<dl>
-					{#each keys as [key, what] (key)}
-						<dt><kbd>{key}</kbd></dt>
-						<dd>{what}</dd>
-					{/each}
-				</dl>
-				<Dialog.CloseTrigger class="button">Close</Dialog.CloseTrigger>
-			</Dialog.Content>
-		</Dialog.Positioner>
-	</Portal>
-</Dialog>
+<Sheet {open} title="Keys" onclose={() => (open = false)}>
+	<dl>
+		{#each keys as [key, what] (key)}
+			<dt><kbd>{key}</kbd></dt>
+			<dd>{what}</dd>
+		{/each}
+	</dl>
+	<Dialog.CloseTrigger class="button">Close</Dialog.CloseTrigger>
+</Sheet>
 
 <style>
 	dl {

@@ -1,11 +1,11 @@
 <script lang="ts">
-	import { isIn } from '$core/prospects';
+	import { isUnder } from '$core/paths';
 	import { theCase } from '$lib/state/case.svelte';
 	import { theLook } from '$lib/state/look.svelte';
 
 	/** `within`: the source of which alone is spoken; all of them where it is not given. */
 	let { within = null, onunlocked = () => {} }: { within?: string | null; onunlocked?: () => void } = $props();
-	const locked = $derived((theCase.record?.locked ?? []).filter((path) => within === null || isIn(path, within)));
+	const locked = $derived((theCase.record?.locked ?? []).filter((path) => within === null || isUnder(path, within)));
 	let text = $state('');
 	let tried = $state(false);
 	async function unlock(): Promise<void> {

@@ -1,6 +1,7 @@
 <script lang="ts">
 	/** A list of numbers with names, pasted or typed: it becomes a file of the case like any other. */
-	import { Dialog, Portal } from '@skeletonlabs/skeleton-svelte';
+	import { Dialog } from '@skeletonlabs/skeleton-svelte';
+	import Sheet from '$lib/ui/Sheet.svelte';
 	import { theCase } from '$lib/state/case.svelte';
 	import type { Given } from '$lib/state/look.svelte';
 
@@ -21,31 +22,23 @@
 
 <button type="button" class="button" disabled={busy} onclick={() => (open = true)}>Paste names</button>
 
-<Dialog {open} onOpenChange={(e) => (open = e.open)}>
-	<Portal>
-		<Dialog.Backdrop class="dialog-backdrop" />
-		<Dialog.Positioner class="dialog-place">
-			<Dialog.Content class="dialog-sheet">
-				<Dialog.Title class="dialog-title">Numbers with names</Dialog.Title>
-				<form
-					onsubmit={(e) => {
-						e.preventDefault();
-						take();
-					}}
-				>
-					<label
-						>One person a line, in any order, separated by a tab, a comma, or spaces
-						<textarea bind:value={text} rows="8" placeholder="Odile Marchetti  +44 7700 900158"></textarea></label
-					>
-					<div class="choice">
-						<button type="submit" class="button main" disabled={text.trim() === ''}>Take them in</button>
-						<Dialog.CloseTrigger class="button">Leave it</Dialog.CloseTrigger>
-					</div>
-				</form>
-			</Dialog.Content>
-		</Dialog.Positioner>
-	</Portal>
-</Dialog>
+<Sheet {open} title="Numbers with names" onclose={() => (open = false)}>
+	<form
+		onsubmit={(e) => {
+			e.preventDefault();
+			take();
+		}}
+	>
+		<label
+			>One person a line, in any order, separated by a tab, a comma, or spaces
+			<textarea bind:value={text} rows="8" placeholder="Odile Marchetti  +44 7700 900158"></textarea></label
+		>
+		<div class="choice">
+			<button type="submit" class="button main" disabled={text.trim() === ''}>Take them in</button>
+			<Dialog.CloseTrigger class="button">Leave it</Dialog.CloseTrigger>
+		</div>
+	</form>
+</Sheet>
 
 <style>
 	form,

@@ -1,7 +1,8 @@
 <script lang="ts">
 	/** What each thing is that was given: of which device and day, what is in it, and how far it was looked at. */
 	import { SvelteSet } from 'svelte/reactivity';
-	import { isUnder, type Source } from '$core/sources';
+	import { isUnder } from '$core/paths';
+	import type { Source } from '$core/sources';
 	import { REACH_WORDS } from '$core/wording';
 	import { theCase } from '$lib/state/case.svelte';
 	import { theLook } from '$lib/state/look.svelte';

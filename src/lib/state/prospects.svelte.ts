@@ -2,7 +2,6 @@
 import {
 	clocksOf,
 	countPlaces,
-	isIn,
 	isStated,
 	isWith,
 	kindsWith,
@@ -16,6 +15,7 @@ import {
 	type Numbered,
 	type Place
 } from '$core/prospects';
+import { isUnder } from '$core/paths';
 import { detailOf, messageChunk, type CaseRecord, type ThreadRecord } from '$store';
 import { theCase } from './case.svelte';
 import { bare, hasWords } from './words';
@@ -139,16 +139,16 @@ class Prospects {
 		// Only what the look has been at: a file just added is still to come.
 		const { lookedAt, locked } = record;
 		const isLooked = (source: string): boolean =>
-			lookedAt.some((path) => isIn(path, source) || isIn(source, path)) && !locked.some((path) => isIn(path, source));
+			lookedAt.some((path) => isUnder(path, source) || isUnder(source, path)) && !locked.some((path) => isUnder(path, source));
 		const changed = new Map<string, Place['tried']>();
 		const isLeftOut = (source: string): boolean =>
 			record.sources.some(
 				(s) => s.path === source && s.stores.length > 0 && s.stores.every((store) => record.choice.leftOut.includes(store))
 			);
 		for (const place of record.places) {
-			if (!place.source || !isLooked(place.source) || isLeftOut(place.source) || (place.tried && !place.tried.byLook)) continue;
+			if (place.source === null || !isLooked(place.source) || isLeftOut(place.source) || (place.tried && !place.tried.byLook)) continue;
 			const name = baseOf(place.source);
-			const found = this.numbers.some((n) => n.foundIn.some((f) => isIn(f, name)));
+			const found = this.numbers.some((n) => n.foundIn.some((f) => isUnder(f, name)));
 			const result = found ? 'found' : 'nothing';
 			if (place.tried?.result !== result) changed.set(place.id, { at: theCase.today, result, note: '', byLook: true });
 		}

@@ -1,6 +1,7 @@
 <script lang="ts">
 	/** Whom a thread is with, to be called as the user knows them. */
-	import { Dialog, Portal } from '@skeletonlabs/skeleton-svelte';
+	import { Dialog } from '@skeletonlabs/skeleton-svelte';
+	import Sheet from '$lib/ui/Sheet.svelte';
 	import { theCase } from '$lib/state/case.svelte';
 	import { theLook } from '$lib/state/look.svelte';
 	import type { ThreadRecord } from '$store';
@@ -37,36 +38,28 @@
 	{#if isByHand}<span class="soft by-hand">named by hand</span>{/if}
 {/if}
 
-<Dialog {open} onOpenChange={(e) => (open = e.open)}>
-	<Portal>
-		<Dialog.Backdrop class="dialog-backdrop" />
-		<Dialog.Positioner class="dialog-place">
-			<Dialog.Content class="dialog-sheet">
-				<Dialog.Title class="dialog-title">Whom this thread is with</Dialog.Title>
-				<form
-					onsubmit={(e) => {
-						e.preventDefault();
-						void save();
-					}}
-				>
-					{#each parties as { key } (key)}
-						<label
-							><bdi class="mono">{key}</bdi>
-							<input bind:value={written[key]} placeholder="as the evidence names it" maxlength="120" /></label
-						>
-					{/each}
-					<p class="soft">
-						What is put in here is shown everywhere, and said in the log and the bundle to be yours. Empty: as the evidence names it.
-					</p>
-					<div class="choice">
-						<button type="submit" class="button main">Call them so</button>
-						<Dialog.CloseTrigger class="button">Leave it</Dialog.CloseTrigger>
-					</div>
-				</form>
-			</Dialog.Content>
-		</Dialog.Positioner>
-	</Portal>
-</Dialog>
+<Sheet {open} title="Whom this thread is with" onclose={() => (open = false)}>
+	<form
+		onsubmit={(e) => {
+			e.preventDefault();
+			void save();
+		}}
+	>
+		{#each parties as { key } (key)}
+			<label
+				><bdi class="mono">{key}</bdi>
+				<input bind:value={written[key]} placeholder="as the evidence names it" maxlength="120" /></label
+			>
+		{/each}
+		<p class="soft">
+			What is put in here is shown everywhere, and said in the log and the bundle to be yours. Empty: as the evidence names it.
+		</p>
+		<div class="choice">
+			<button type="submit" class="button main">Call them so</button>
+			<Dialog.CloseTrigger class="button">Leave it</Dialog.CloseTrigger>
+		</div>
+	</form>
+</Sheet>
 
 <style>
 	form {

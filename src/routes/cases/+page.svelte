@@ -1,7 +1,8 @@
 <script lang="ts">
 	import { onMount } from 'svelte';
 	import { goto } from '$app/navigation';
-	import { Dialog, Portal } from '@skeletonlabs/skeleton-svelte';
+	import { Dialog } from '@skeletonlabs/skeleton-svelte';
+	import Sheet from '$lib/ui/Sheet.svelte';
 	import Tray from '$lib/shell/Tray.svelte';
 	import { sizeWords } from '$lib/sources/bytes';
 	import { theCase } from '$lib/state/case.svelte';
@@ -152,29 +153,16 @@
 	{#snippet action()}{#if theCase.record}<a class="button main" href="/intake">Go on with it</a>{/if}{/snippet}
 </Tray>
 
-<Dialog
-	open={deleting !== null}
-	onOpenChange={(e) => {
-		if (!e.open) deleting = null;
-	}}
->
-	<Portal>
-		<Dialog.Backdrop class="dialog-backdrop" />
-		<Dialog.Positioner class="dialog-place">
-			<Dialog.Content class="dialog-sheet">
-				<Dialog.Title class="dialog-title">Delete this case?</Dialog.Title>
-				<p>
-					The findings, picks, places and log of <em>{deleting?.name}</em> leave this browser and cannot be brought back, unless it was saved
-					as a file. The sources themselves are not touched.
-				</p>
-				<div class="choice">
-					<button type="button" class="button main" onclick={() => deleting && remove(deleting)}>Delete it</button>
-					<Dialog.CloseTrigger class="button">Keep it</Dialog.CloseTrigger>
-				</div>
-			</Dialog.Content>
-		</Dialog.Positioner>
-	</Portal>
-</Dialog>
+<Sheet open={deleting !== null} title="Delete this case?" onclose={() => (deleting = null)}>
+	<p>
+		The findings, picks, places and log of <em>{deleting?.name}</em> leave this browser and cannot be brought back, unless it was saved as a file.
+		The sources themselves are not touched.
+	</p>
+	<div class="choice">
+		<button type="button" class="button main" onclick={() => deleting && remove(deleting)}>Delete it</button>
+		<Dialog.CloseTrigger class="button">Keep it</Dialog.CloseTrigger>
+	</div>
+</Sheet>
 
 <style>
 	main {

@@ -1,6 +1,7 @@
 <script lang="ts">
 	import { untrack } from 'svelte';
-	import { Dialog, Portal } from '@skeletonlabs/skeleton-svelte';
+	import { Dialog } from '@skeletonlabs/skeleton-svelte';
+	import Sheet from '$lib/ui/Sheet.svelte';
 	import DropPlace from '$lib/sources/DropPlace.svelte';
 	import Files from '$lib/sources/Files.svelte';
 	import Locked from '$lib/sources/Locked.svelte';
@@ -12,7 +13,7 @@
 	import { NO_OWNER, theCase } from '$lib/state/case.svelte';
 	import { theLook, type Given } from '$lib/state/look.svelte';
 	import { parseVagueDate } from '$core/prospects';
-	import { isUnder } from '$core/sources';
+	import { isUnder } from '$core/paths';
 	import { REACH_WORDS } from '$core/wording';
 	import { shortDay, timeOfDay } from '$lib/state/zone';
 	import type { CaseRecord, PlainFamily } from '$store';
@@ -59,6 +60,7 @@
 	/** Exports are read by whose device it is and by the zone: then they are read again. */
 	async function setShown(change: { owner: string } | { zone: string }): Promise<void> {
 		await theCase.set(change);
+		await theLook.idle();
 		if (record!.account.some((a) => a.lines.some((l) => l.space === 'exported entries'))) await theLook.look(record!.reached ?? 'raw');
 	}
 	const chosenWords = $derived.by(() => {
@@ -283,42 +285,29 @@
 	{#snippet action()}{#if theCase.threads.length > 0}<a class="button main" href="/threads">Read the threads</a>{/if}{/snippet}
 </Tray>
 
-<Dialog
+<Sheet
 	open={removing !== null}
-	onOpenChange={(e) => {
-		if (!e.open) removing = null;
-	}}
+	title={removing?.paths.length === 1 ? 'Take this file out?' : `Take these ${removing?.paths.length.toLocaleString('en-GB')} files out?`}
+	onclose={() => (removing = null)}
 >
-	<Portal>
-		<Dialog.Backdrop class="dialog-backdrop" />
-		<Dialog.Positioner class="dialog-place">
-			<Dialog.Content class="dialog-sheet">
-				<Dialog.Title class="dialog-title"
-					>{removing?.paths.length === 1
-						? 'Take this file out?'
-						: `Take these ${removing?.paths.length.toLocaleString('en-GB')} files out?`}</Dialog.Title
-				>
-				<p>
-					What was found in <em>{removing?.name}</em> leaves the case, and nothing else. {removing?.paths.length === 1
-						? 'The file itself is'
-						: 'The files themselves are'} not touched.
-				</p>
-				<div class="choice">
-					<button
-						type="button"
-						class="button main"
-						onclick={() => {
-							const { name, paths } = removing!;
-							removing = null;
-							void theLook.remove(name, paths);
-						}}>{removing?.paths.length === 1 ? 'Take it out' : 'Take them out'}</button
-					>
-					<Dialog.CloseTrigger class="button">{removing?.paths.length === 1 ? 'Keep it' : 'Keep them'}</Dialog.CloseTrigger>
-				</div>
-			</Dialog.Content>
-		</Dialog.Positioner>
-	</Portal>
-</Dialog>
+	<p>
+		What was found in <em>{removing?.name}</em> leaves the case, and nothing else. {removing?.paths.length === 1
+			? 'The file itself is'
+			: 'The files themselves are'} not touched.
+	</p>
+	<div class="choice">
+		<button
+			type="button"
+			class="button main"
+			onclick={() => {
+				const { name, paths } = removing!;
+				removing = null;
+				void theLook.remove(name, paths);
+			}}>{removing?.paths.length === 1 ? 'Take it out' : 'Take them out'}</button
+		>
+		<Dialog.CloseTrigger class="button">{removing?.paths.length === 1 ? 'Keep it' : 'Keep them'}</Dialog.CloseTrigger>
+	</div>
+</Sheet>
 
 <style>
 	main {
