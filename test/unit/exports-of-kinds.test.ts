@@ -161,3 +161,36 @@ describe('things said beside what counts', () => {
 		assert.ok(contactLines(look).length >= 2);
 	});
 });
+
+describe('a conversation of which there is one message', () => {
+	for (const [what, text] of [
+		['a picture', null],
+		['a picture with words', 'The meter of the cellar']
+	] as const)
+		it(`is kept where that is ${what}`, async () => {
+			const one = (i: number, more: object = {}): object => ({
+				key: `k${i}`,
+				by: i % 2 ? 'self' : ODILE.number,
+				when: at(i),
+				what: said(i),
+				...more
+			});
+			const at = (i: number): string => new Date(START + i * 60_000).toISOString();
+			const talk = (who: typeof ODILE, messages: object[]): object => ({
+				key: who.id,
+				with: [{ name: who.name, number: who.number }],
+				messages
+			});
+			const picture = { file: { path: 'm/1e/1e807218.png', type: 'image/png', size: 1758 } };
+			const conversations = [
+				talk(
+					ODILE,
+					Array.from({ length: 12 }, (_, i) => one(i))
+				),
+				talk(BRAM, [one(13, { what: text, ...picture })])
+			];
+			const lines = await linesOf({ 'history.json': JSON.stringify({ account: { number: OWNER }, conversations }) }, null);
+			assert.equal(lines.length, 13);
+			assert.deepEqual(lines[12], { text, direction: 'out', who: BRAM.name, files: ['1e807218.png'], group: false });
+		});
+});

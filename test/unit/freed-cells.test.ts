@@ -134,6 +134,22 @@ describe('freed cells', () => {
 		assert.deepEqual(lost.map((m) => m.text).sort(), Array.from({ length: 12 }, (_, i) => `Valve ${(i + 1) * 5} open`).sort());
 	});
 
+	it('a key that is a blob is read whole where what begins behind it could begin in it', () => {
+		const keyOf = (i: number, size: number): Uint8Array =>
+			Uint8Array.from({ length: size }, (_, k) => (i * 37 + k * 61 + 5) % 251)
+				.fill(0xdd, -2, -1)
+				.fill(0x97, -1);
+		const found = harvest((db) => {
+			db.exec('create table doc(id blob primary key, coll text, body text) without rowid');
+			for (let i = 1; i <= 60; i++) db.run('insert into doc values(?,?,?)', [keyOf(i, 16), 'messages', said(i)]);
+			for (let i = 1; i <= 6; i++) db.run('insert into doc values(?,?,?)', [keyOf(i, 8), 'users', `Person ${i}`]);
+			for (let i = 5; i <= 60; i += 5) db.run('delete from doc where id = ?', [keyOf(i, 16)]);
+		});
+		const lost = found.book.rowsOf(1).filter((row) => row.standing === 'remnant' && /^.{0,3}messages$/u.test(String(row.values[1])));
+		assert.ok(lost.length >= 10, `${lost.length} of 12 are found`);
+		assert.deepEqual([...new Set(lost.map((row) => `${(row.values[0] as Uint8Array).length} ${String(row.values[1])}`))], ['16 messages']);
+	});
+
 	for (const [what, last] of [
 		['fills its block', 'The heating bill came'],
 		['stands right behind another', '']

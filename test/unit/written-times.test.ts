@@ -81,6 +81,17 @@ describe('times', () => {
 		assert.equal(readTimes(TIMES.map((_, i) => bytes(8, (v) => v.setBigUint64(0, 0x9e3779b97f4a7c15n * BigInt(i + 1), true)))), null);
 	});
 
+	it('are not read of keys with a time and a count in them, of which nothing says from when it is counted', () => {
+		const key = (ms: number, i: number): bigint => ((BigInt(ms) - 1420070400000n) << 22n) | (BigInt(i % 3) << 12n) | BigInt(i % 5);
+		const times = Array.from({ length: 60 }, (_, i) => Date.UTC(2025, 0, 14) + i * 5_432_109);
+		assert.equal(readTimes(times.map(key)), null);
+		assert.equal(readTimes(times.map((ms, i) => String(key(ms, i)))), null);
+		// Of a clock that counts in millionths of a millisecond the last digits are any, or nought.
+		const nanoseconds = times.map((ms, i) => BigInt(ms) * 1_000_000n + BigInt((i * 7_919_317) % 1_000_000));
+		assert.equal(readTimes(nanoseconds)?.label, 'nanoseconds since 1970');
+		assert.equal(readTimes(times.map((ms) => BigInt(ms) * 1_000_000n))?.label, 'nanoseconds since 1970');
+	});
+
 	for (const how of ['eight bytes of a real', 'to the base of 16'] as const)
 		it(`are read as they are stored where the user states what they count from: ${how}`, () => {
 			const folder = mkdtempSync(join(tmpdir(), 'ombudsman-times-'));

@@ -128,7 +128,14 @@ function roleIn({ list, key, address }: Omit<AddressRows, 'role'>, tables: reado
 }
 
 /** Whether a column of the messages names conversations that have a list of their own. */
-export const hasThreads = (messages: Sheet, context: Context): boolean =>
+export const hasThreads = (messages: Sheet, context: Context, except: Sheet | null = null): boolean =>
 	(context.references.get(messages) ?? []).some(
-		(r) => r.confidence > 0.6 && isNamedAlike(r.from, r.key.sheet) && looksLikeThreads(r.key.sheet, context)
+		(r) =>
+			r.confidence > 0.6 &&
+			r.key.sheet !== except &&
+			// What hardly a message names is a file sent with it, or the like.
+			r.from.profile.filled >= messages.sure.length * IN_MANY &&
+			isNamedAlike(r.from, r.key.sheet) &&
+			looksLikeThreads(r.key.sheet, context)
 	);
+const IN_MANY = 0.2;

@@ -35,7 +35,8 @@ export function contactsOf(reading: StoreReading, tables: readonly Table[]): Con
 			for (const address of addressesOf(person, row, tables)) takeAddress(contact, address);
 			const hasAddress = contact.numbers.length + contact.emails.length + contact.handles.length > 0;
 			// In a list of conversations what has but a name is a room.
-			if (known || (!hasAddress && (contact.name === null || (rooms.has(person.sheet) && person.addresses.length > 0)))) continue;
+			const isRoom = rooms.has(person.sheet) && (person.addresses.length > 0 || areRooms(person.sheet, reading));
+			if (known || (!hasAddress && (contact.name === null || isRoom))) continue;
 			out.push(contact);
 			const own = byKey.get(person.sheet) ?? new Map<Row, Contact>();
 			byKey.set(person.sheet, own.set(row, contact));
@@ -59,6 +60,13 @@ export function contactsOf(reading: StoreReading, tables: readonly Table[]): Con
 		}
 	return out.filter((contact) => !told.has(contact));
 }
+
+/** Whether a list of names is what conversations are called, and who writes in them is listed elsewhere. */
+const areRooms = (sheet: Sheet, { messages }: StoreReading): boolean =>
+	messages.some(
+		({ thread, sender, recipient, participant }) =>
+			thread?.key?.sheet === sheet && [sender, recipient, participant].some((party) => party?.key && party.key.sheet !== sheet)
+	);
 
 /** Whether what is called a name is the key of a setting, and the address its value: the account's own number. */
 const areSettings = ({ names, addresses }: PersonReading): boolean =>

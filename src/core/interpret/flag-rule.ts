@@ -358,6 +358,7 @@ function weighFlag(column: SheetColumn, flagOf: FlagOf, reading: MessageReading,
 	}
 	// Nothing but that the one is higher: of two tables alike each may be of one way, and of other numbers than those of
 	// two ways it says nothing.
+	if (outIsA === 0) return null;
 	const guessed = !named && Math.abs(outIsA) <= HIGHER;
 	if (guessed && (reading.sheet.tables.length === 2 || (!isTwoWay(a[0], b[0]) && turns < TAKES_TURNS))) return null;
 	const out = outIsA > 0 ? a[0] : b[0];

@@ -37,7 +37,9 @@ export function flaggedOwner(writers: readonly (Writer | null | undefined)[], { 
 			return {
 				value: { kind: 'sender', column: writer.value, owner },
 				confidence: 0.96,
-				evidence: [`the list of persons marks ${owner.length === 1 ? 'one' : 'some'} of them as oneself: the owner`]
+				evidence: [
+					`${writer.value.made?.ownerWhy ?? `the list of persons marks ${owner.length === 1 ? 'one' : 'some'} of them as oneself`}: the owner`
+				]
 			};
 	}
 	return null;

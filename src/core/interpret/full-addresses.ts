@@ -46,12 +46,13 @@ export function fullAddressesIn(rows: readonly Row[], valueOf: (row: Row) => Val
 	return { bare: (row) => of(row)?.bare, nickname: rooms.size > 0 ? { read: nickname, inRooms: true } : null };
 }
 
-/** Those behind which people stand rather than devices: written as names are, or called as the addresses of others. */
+/** Those behind which people stand rather than devices: written as names are, by their own addresses, or called as those of others. */
 function roomsAmong(addresses: readonly FullAddress[]): Set<string> {
 	const behind = new Map<string, Set<string>>();
 	for (const { bare, resource } of addresses)
 		if (resource !== null) behind.set(bare, (behind.get(bare) ?? new Set<string>()).add(resource));
 	const called = new Set(addresses.map(({ bare }) => bare.slice(0, bare.indexOf('@')).toLowerCase()));
-	const isSomebody = (nickname: string): boolean => /\p{L}\s+\p{L}/u.test(nickname) || called.has(nickname.toLowerCase());
+	const isSomebody = (nickname: string): boolean =>
+		/\p{L}\s+\p{L}/u.test(nickname) || EMAIL.test(nickname) || called.has(nickname.toLowerCase());
 	return new Set([...behind].filter(([, names]) => [...names].filter(isSomebody).length * 2 > names.size).map(([bare]) => bare));
 }

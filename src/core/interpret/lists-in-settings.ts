@@ -67,9 +67,11 @@ function listsIn(table: Table, harvest: Harvested): SettingsList[] {
 	if (name === undefined) return [];
 	const value = columns.find((c) => c !== name && kept.some((row) => looksListed(row.values[c])));
 	if (value === undefined) return [];
-	return kept.flatMap((row) => {
+	const documents = kept.map((row) => jsonOf(row.values[value]));
+	return kept.flatMap((row, i) => {
 		const called = row.values[name] as string;
-		const document = jsonOf(row.values[value]);
+		const document = documents[i];
+		if (isOneOfMany(document, documents)) return [];
 		return listPaths(document).flatMap((path): SettingsList[] => {
 			const list = entriesAt(document, path);
 			const fields = [...new Set(list.flatMap((one) => Object.keys(one)))].slice(0, FIELDS_AT_MOST);
@@ -80,6 +82,14 @@ function listsIn(table: Table, harvest: Harvested): SettingsList[] {
 		});
 	});
 }
+
+/** Whether many documents are made alike: each is a thing among others, and no setting, whatever it lists. */
+function isOneOfMany(document: unknown, all: readonly unknown[]): boolean {
+	if (!isEntry(document)) return false;
+	const fields = new Set(Object.keys(document));
+	return all.filter((one) => isEntry(one) && haveAlike(Object.keys(one), fields)).length >= MANY;
+}
+const MANY = 8;
 
 /** Whether a column has a word for each row, another one in each. */
 function isName(rows: readonly Row[], c: number): boolean {

@@ -179,7 +179,10 @@ export function readMessages(
 	if (beside?.hasRooms) takeRooms(reading, beside);
 	if (ends && !threadJoin) talkOfEnds(reading, ends, refs, personSheets, context);
 	namedInRoomsOnly(reading, context);
-	if (inRooms && !reading.participant && (!reading.sender || reading.recipient))
+	// Of a room's address and who stands behind it the latter wrote.
+	const isRoomItself =
+		inRooms !== undefined && reading.participant?.value.column === inRooms.column && reading.participant.value !== inRooms;
+	if (inRooms && (!reading.participant || isRoomItself) && (!reading.sender || reading.recipient))
 		reading.participant = {
 			value: inRooms,
 			key: refs.find((r) => r.from === inRooms && personSheets.has(r.key.sheet))?.key ?? null,
@@ -272,9 +275,11 @@ export function readMessages(
 		reading.peerName = nameBeside({ ...reading, sender }, context);
 		if (reading.peerName) reading.sender = sender;
 	}
-	reading.group = groupBeside(reading, context);
+	reading.group = reading.thread?.value.made?.room ?? groupBeside(reading, context);
+	// A list of names alone can be one of rooms.
+	const canBeRooms = (list: Sheet): boolean => !personSheets.has(list) || !list.columns.some((c) => addressShare(c) > 0.4);
 	const room = refs.find(
-		({ from, key, inclusion }) => from === reading.group && inclusion === 1 && isNamedAlike(from, key.sheet) && !personSheets.has(key.sheet)
+		({ from, key, inclusion }) => from === reading.group && inclusion === 1 && isNamedAlike(from, key.sheet) && canBeRooms(key.sheet)
 	);
 	// It names the rows of a list of rooms, however few those are.
 	if (room) {

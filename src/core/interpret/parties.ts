@@ -323,7 +323,8 @@ function byAddress(parties: Party[]): Party[] {
 }
 
 export function assignParties(reading: MessageReading, parties: MessageReading['peer'][], context: Context): void {
-	const [first, second] = byAddress(parties.filter((p) => p !== null).sort((a, b) => partyRank(b) - partyRank(a)));
+	const known = parties.filter((p) => p !== null).sort((a, b) => partyRank(b) - partyRank(a));
+	const [first, second] = known.length > 2 ? (turnAbout(known, reading.sheet, context) ?? byAddress(known)) : byAddress(known);
 	if (!first) return;
 	const areEnds = second && !nameOneRow(reading.sheet, first, second, context);
 	if (areEnds && second.key?.sheet === first.key?.sheet) {
@@ -384,6 +385,18 @@ export function assignParties(reading: MessageReading, parties: MessageReading['
 	if (!namesSeveral(sparse.value)) reading.participant = sparse;
 }
 
+/** Two of several parties that name persons of one list, each message one of them in the one or the other: from whom, or to whom. */
+function turnAbout<P extends { value: SheetColumn; key: { sheet: Sheet } | null }>(
+	parties: readonly P[],
+	sheet: Sheet,
+	context: Context
+): [P, P] | null {
+	for (const [i, a] of parties.entries())
+		for (const b of parties.slice(i + 1))
+			if (a.key && a.key.sheet === b.key?.sheet && oneOrTheOther(sheet, a.value, b.value, context)) return [a, b];
+	return null;
+}
+
 /** Whether each value of a column is a list of several addresses. */
 const namesSeveral = ({ profile: p }: SheetColumn): boolean =>
 	p.distinct.size > 0 && [...p.distinct.keys()].every((value) => typeof value === 'string' && addressesIn(value).length > 1);
@@ -415,10 +428,13 @@ export function oneOrTheOther(sheet: Sheet, a: SheetColumn, b: SheetColumn, { ta
 		![null, 0].includes(keyOf(cell(row, c, tables)) as number | null);
 	const [inA, inB] = [a, b].map((c) => rows.filter((row) => isNamed(row, c)).length) as [number, number];
 	const once = rows.filter((row) => isNamed(row, a) !== isNamed(row, b)).length;
+	const named = rows.filter((row) => isNamed(row, a) || isNamed(row, b)).length;
 	const both = [...a.profile.distinct.keys()].filter((who) => b.profile.distinct.has(who)).length;
-	return Math.min(inA, inB) >= ONCE_LEAST && once >= rows.length * ONCE && both >= 1;
+	return Math.min(inA, inB) >= ONCE_LEAST && once >= named * ONCE && named >= rows.length * NAMED_LEAST && both >= 1;
 }
 const ONCE = 0.97;
+/** What the owner wrote in rooms names nobody. */
+const NAMED_LEAST = 0.5;
 const ONCE_LEAST = 3;
 
 /** Whether rows that name a writer all have one and the same recipient, the owner, and the others several. */
@@ -650,13 +666,15 @@ export function nameBeside(reading: MessageReading, context: Context): SheetColu
 	);
 }
 
-const GROUP_NAMED = /gr(ou)?p|room|chat|conv|thread|channel|circle/i;
+const GROUP_NAMED = /gr(ou)?p|room|chat|conv|thread|channel|circle|team/i;
 
 /** A column that stands only in messages to several: the room they were written in. */
 export function groupBeside(reading: MessageReading, context: Context): SheetColumn | null {
-	if (reading.thread || reading.threadJoin || !reading.peer || reading.participant) return null;
-	const { sheet, peer } = reading;
-	const used = [reading.text.value, reading.time?.value, peer.value, reading.guid];
+	const { sheet, recipient } = reading;
+	// Whom a message is from, or to where it is the owner's.
+	const peer = reading.peer ?? (recipient ? reading.sender : null);
+	if (reading.thread || reading.threadJoin || !peer || reading.participant) return null;
+	const used = [reading.text.value, reading.time?.value, peer.value, recipient?.value, reading.guid];
 	const rows = sheet.sure.slice(0, 4000);
 	return (
 		sheet.columns.find((c) => {
@@ -671,6 +689,7 @@ export function groupBeside(reading: MessageReading, context: Context): SheetCol
 				const room = keyOf(cell(row, c, context.tables));
 				const who = keyOf(cell(row, peer.value, context.tables));
 				if (who === null) {
+					if (recipient && keyOf(cell(row, recipient.value, context.tables)) !== null) continue;
 					alone++;
 					if (room !== null) without++;
 				} else if (room !== null) writers.set(room, (writers.get(room) ?? new Set()).add(who));

@@ -269,7 +269,10 @@ export function readStore(
 		const whose = namesBeside.find((p) => p.sheet === sheet)?.addresses[0];
 		const address = whose ?? sheet.columns.find((c) => addressShare(c) > 0.5 && c !== toThread?.from);
 		// A list of persons that has each once, under the key of his conversation, joins nobody to it, nor does an event.
-		const listed = (personSheets.has(sheet) && toThread?.from.profile.unique) || chosen.some((c) => areOneTable(c.sheet, sheet));
+		// What an export lists within a conversation is of that one, though each has one alone.
+		const isWithin = toThread?.from.name === `in ${toThread?.key.sheet.name}`;
+		const listed =
+			(personSheets.has(sheet) && toThread?.from.profile.unique && !isWithin) || chosen.some((c) => areOneTable(c.sheet, sheet));
 		const joins = toThread && !listed && (toPerson || address) && joinsOnce(sheet, toThread.from, toPerson?.from ?? address!, tables);
 		if (joins && !threadKeys.has(sheet)) {
 			members.push({

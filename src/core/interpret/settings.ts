@@ -7,7 +7,7 @@ import { cell, isOwnNumber, type Sheet, type SheetColumn } from './sheet';
 const ROWS_AT_MOST = 500;
 const COLUMNS_AT_MOST = 4;
 const OWN =
-	/^(?:own(?:er)?|self|me|my|mine|local|account|user|eigene?|konto|compte|cuenta)(?:_(?:user|account|own|my|self|contact|person))?(?:_(?:id|uid|uuid|key|number|phone|msisdn|addr|address|email|mail|handle|jid|name|login|nummer|kennung|adresse|numero))?$/;
+	/^(?:own(?:er)?|self|me|my|mine|local|account|user|eigene?|konto|compte|cuenta)(?:_(?:user|account|own|my|self|contact|person|actor|member|participant|party|identity))?(?:_(?:id|uid|uuid|key|number|phone|msisdn|addr|address|email|mail|handle|jid|name|login|nummer|kennung|adresse|numero))?$/;
 
 /** Words of a key in snake case. */
 const snake = (key: string): string =>

@@ -52,10 +52,14 @@ export interface Made {
 	ofEnds?: { owner: string; isOfTwo(key: string | number): boolean };
 	/** It has the numbers of one kind of those that its column has: of rooms, where another has those of persons. */
 	ofKind?: 'rooms' | 'any';
+	/** It lists who all take part; those who do so in a room have this column's name of it. */
+	room?: SheetColumn;
 	/** It says which conversation's table a row is in. */
 	ofTable?: true;
 	/** The value that stands for the owner, where a flag beside says whose it is. */
 	owner?: string | number;
+	/** What says that it does, where no list of persons marks him. */
+	ownerWhy?: string;
 	/** The column of the addresses that these are the names of. */
 	nameOf?: SheetColumn;
 	/** The column that a row's value is taken from. */

@@ -220,9 +220,30 @@ export function readTimes(values: readonly (Value | undefined)[]): TimeReading |
 		return reading && isCommon(reading) ? { ...reading, negative: true } : null;
 	}
 	const zeros = values.map(trailingZeros).sort((a, b) => a - b);
+	if (zeros[zeros.length >> 1] === 0 && areCountedKeys(values)) return null;
 	const asTexts = texts.length > filled / 2;
 	return readNumbers(numbers, zeros[Math.floor(zeros.length * ODD)]!, asTexts) ?? (asTexts ? null : readTwoUnits(numbers));
 }
+
+/**
+ * Keys of 64 bits that are made of a time in their upper bits, the maker's number, and a count: of which moment that time is
+ * counted from nothing here says, and as a time in small units they would be any.
+ */
+function areCountedKeys(values: readonly (Value | undefined)[]): boolean {
+	const keys = values.flatMap((v) => {
+		const large = typeof v === 'bigint' || (typeof v === 'string' && /^\d{16,19}$/.test(v)) ? BigInt(v) : 0n;
+		return large > 1n << MAKERS_FROM ? [large] : [];
+	});
+	const makers = new Set(keys.map((key) => (key >> COUNT_BITS) & MAKERS));
+	const counts = new Set(keys.map((key) => key & COUNTS));
+	return keys.length >= KEYS_LEAST && Math.min(makers.size, counts.size) * FEW_OF_MANY <= keys.length;
+}
+const MAKERS_FROM = 53n;
+const COUNT_BITS = 12n;
+const COUNTS = (1n << COUNT_BITS) - 1n;
+const MAKERS = 0x3ffn;
+const KEYS_LEAST = 16;
+const FEW_OF_MANY = 6;
 
 /** Numbers of two sizes, far apart: times from one epoch, which an older version of a program counted in a larger unit. */
 function readTwoUnits(numbers: readonly number[]): TimeReading | null {

@@ -26,8 +26,11 @@ const isMoment = (value: Value): boolean =>
 	(typeof value === 'number' && value > 1e8) || (typeof value === 'string' && /^\d{4}-\d\d-\d\d|^\d{9,}$/.test(value));
 
 const typeOf = (part: Part): string | null => {
-	for (const value of part.values()) if (typeof value === 'string' && MEDIA_TYPE.test(value)) return value;
-	if (part.size > FIELDS_OF_A_PART || [...part.values()].some(isMoment)) return null;
+	const isTimed = [...part.values()].some(isMoment);
+	// What has a time, and a file with a type within it, is a message that the file was sent with.
+	for (const [name, value] of part)
+		if (typeof value === 'string' && MEDIA_TYPE.test(value) && !(isTimed && name.includes('.'))) return value;
+	if (part.size > FIELDS_OF_A_PART || isTimed) return null;
 	for (const [name, value] of part) {
 		if (!KIND.test(name) || typeof value !== 'string') continue;
 		if (KIND_OF_TEXT.test(value)) return 'text/plain';
@@ -38,8 +41,22 @@ const typeOf = (part: Part): string | null => {
 
 /** Takes the parts of all items apart. Messages made of parts join those of a list beside theirs that are not, where they are alike. */
 export function takePartsOut(root: Item): void {
-	for (const list of root.lists.values()) for (const one of list) visit(one, 0);
+	const whole = listsOfWholes(root);
+	for (const list of root.lists.values()) for (const one of list) visit(one, whole, 0);
 	joinAlike(root, 0);
+}
+
+/** The lists of which some have a time and no type: what stands in those are messages, however few of them in one place. */
+function listsOfWholes(root: Item): Set<string> {
+	const found = new Set<string>();
+	const look = (item: Item, depth: number): void => {
+		for (const [name, items] of item.lists) {
+			if (items.some(({ fields }) => typeOf(fields) === null && [...fields.values()].some(isMoment))) found.add(name);
+			if (depth < 100) for (const one of items) look(one, depth + 1);
+		}
+	};
+	look(root, 0);
+	return found;
 }
 
 function joinAlike(item: Item, depth: number): void {
@@ -102,14 +119,14 @@ function rename(item: Item, names: ReadonlyMap<string, string>): void {
 	}
 }
 
-function visit(item: Item, depth: number): void {
-	const lists = [...item.lists].filter(([, items]) => items.every((i) => isHolder(i, 0)));
+function visit(item: Item, whole: ReadonlySet<string>, depth: number): void {
+	const lists = [...item.lists].filter(([name, items]) => !whole.has(name) && items.every((i) => isHolder(i, 0)));
 	const parts = [...lists.flatMap(([, items]) => items.flatMap((i) => partsIn(i, 0))), ...ownParts(item)];
 	if (parts.length > 0 && parts.length <= PARTS_AT_MOST && parts.every((p) => typeOf(p) !== null)) {
 		for (const [name] of lists) item.lists.delete(name);
 		settle(item, parts);
 		takeFrom(item);
-	} else if (depth < 100) for (const items of item.lists.values()) for (const one of items) visit(one, depth + 1);
+	} else if (depth < 100) for (const items of item.lists.values()) for (const one of items) visit(one, whole, depth + 1);
 }
 
 /** Assigned numbers of the header fields of a multimedia message (WAP-209, section 7.1): Bcc, Cc, From, To. */

@@ -38,6 +38,8 @@ export interface Shape {
 	longest: number[];
 	/** The first bytes of each column's blobs, `LEADS` of a column: −1 where none was seen, −2 where they differ. */
 	leads: number[];
+	/** The sizes of each column's blobs, until there are more than `FEW_SIZES`. */
+	blobSizes: number[][];
 	/** What the texts of a column have that UTF-8 has not, or writing (see `oddities`). */
 	oddities: number[];
 	/** The lowest and highest byte with which texts and blobs of each column begin, in rows without rowids; 0x80 for letters beyond ASCII. */
@@ -100,6 +102,7 @@ function blank(order: number[]): Shape {
 		shortest: column(Infinity),
 		longest: column(0),
 		leads: order.flatMap(() => Array<number>(LEADS).fill(-1)),
+		blobSizes: order.map(() => []),
 		oddities: column(0),
 		lowestLead: column(Infinity),
 		highestLead: column(-Infinity),
@@ -167,6 +170,7 @@ export function learn(
 			if (value.length < shape.shortest[k]!) shape.shortest[k] = value.length;
 			if (value.length > shape.longest[k]!) shape.longest[k] = value.length;
 			learnLead(shape, k, value, 0, value.length);
+			learnSize(shape.blobSizes[k]!, value.length);
 			if (value.length > 0) learnLeads(shape, k, value[0]!);
 		} else {
 			const n = Number(value);
@@ -190,6 +194,13 @@ function learnLead({ leads }: Shape, column: number, b: Uint8Array, from: number
 		const known = leads[k]!;
 		if (known !== b[at] && known !== -2) leads[k] = known === -1 ? b[at]! : -2;
 	}
+}
+
+/** Keys of several tables' rows in one column are of a few sizes. */
+export const FEW_SIZES = 3;
+
+function learnSize(sizes: number[], size: number): void {
+	if (sizes.length <= FEW_SIZES && !sizes.includes(size)) sizes.push(size);
 }
 
 /** Which of the first bytes of a column's blobs is the same in all of them, and not 0; −1 where none is. */
@@ -220,7 +231,10 @@ export function learnScanned(shape: Shape, rowid: number | bigint, b: Uint8Array
 			seen[k]! |= type & 1 ? TEXT : BLOB;
 			if (size < shortest[k]!) shortest[k] = size;
 			if (size > longest[k]!) longest[k] = size;
-			if ((type & 1) === 0) learnLead(shape, k, b, at, at + size);
+			if ((type & 1) === 0) {
+				learnLead(shape, k, b, at, at + size);
+				learnSize(shape.blobSizes[k]!, size);
+			}
 			if (type & 1 && shape.rows <= LOOKED_INTO) shape.oddities[k]! |= oddities(b, at, at + size);
 			at += size;
 			continue;

@@ -4,7 +4,21 @@
  */
 import { type Encoding, isCutText, isText } from '../../../bytes';
 import { readMagnitude, sizeOfSerialType } from '../record';
-import { BLOB, classOfSerialType, ENOUGH, fitsRange, INT, leadAt, LEADS, MOST_COLUMNS, NULL, REAL, type Shape, TEXT } from '../shape';
+import {
+	BLOB,
+	classOfSerialType,
+	ENOUGH,
+	FEW_SIZES,
+	fitsRange,
+	INT,
+	leadAt,
+	LEADS,
+	MOST_COLUMNS,
+	NULL,
+	REAL,
+	type Shape,
+	TEXT
+} from '../shape';
 
 /** Taken off for an integer stored longer than the engine would (older files keep 0 and 1 in a byte, so it is not refused). */
 const NOT_SHORTEST = 1.5;
@@ -96,7 +110,7 @@ export function weigh(b: Uint8Array, body: number, limit: number, count: number,
 		}
 		// Keys are often blobs of one length.
 		else {
-			score += shape.rows >= 40 && shape.shortest[k] === shape.longest[k] && size !== shape.longest[k] ? OTHER_LENGTH : 0.5;
+			score += sizeOfBlob(shape, k, size);
 			// Many forms begin with one and the same byte.
 			const likeness = size >= LEADS ? begins(shape, k, b, at) : 0;
 			score += likeness;
@@ -134,6 +148,14 @@ function longestRun(b: Uint8Array, from: number, to: number): number {
 /** Whether all texts of a column have one length: keys and the like have. */
 const isOneLength = (shape: Shape, k: number): boolean =>
 	shape.shortest[k] === shape.longest[k] && (shape.rows >= 40 ? shape.longest[k]! > 8 : shape.rows >= 4 && shape.longest[k]! >= 16);
+
+/** What the size of a blob speaks for its column, or against it: the more, the fewer sizes it has held. */
+function sizeOfBlob(shape: Shape, k: number, size: number): number {
+	const sizes = shape.blobSizes[k]!;
+	if (shape.rows < 40 || sizes.length > FEW_SIZES) return 0.5;
+	if (sizes.length > 1) return sizes.includes(size) ? 1.5 : -1.5;
+	return shape.shortest[k] === shape.longest[k] && size !== shape.longest[k] ? OTHER_LENGTH : 0.5;
+}
 
 /** A text far shorter than any the column has held. */
 const isTooShort = (shape: Shape, k: number, size: number): boolean =>
