@@ -5,9 +5,10 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { describe, it } from 'node:test';
 import { openPaths } from '../../src/cli/files';
+import { timesInKeys } from '../../src/core/interpret/id-times';
 import { readTimes, timeOf } from '../../src/core/interpret/time';
 import { Look } from '../../src/core/look';
-import type { Value } from '../../src/core/model';
+import type { Row, Value } from '../../src/core/model';
 import { createDatabase } from '../vectors/engine';
 
 const TIMES = Array.from({ length: 30 }, (_, i) => Date.UTC(2025, 0, 3, 8, 15, 7) + i * 37 * 3_600_000);
@@ -91,6 +92,31 @@ describe('times', () => {
 		assert.equal(readTimes(nanoseconds)?.label, 'nanoseconds since 1970');
 		assert.equal(readTimes(times.map((ms) => BigInt(ms) * 1_000_000n))?.label, 'nanoseconds since 1970');
 	});
+
+	for (const [what, bits, unit] of [
+		['milliseconds above 22 bits', 22n, 1],
+		['milliseconds above 20 bits', 20n, 1],
+		['seconds above 32 bits', 32n, 1000]
+	] as const)
+		it(`are read in keys of 64 bits: ${what}`, () => {
+			const at = (i: number): number => Date.UTC(2025, 0, 14) + i * 5_432_000;
+			const rows = Array.from({ length: 40 }, (_, i) => ({
+				values: [(BigInt(at(i) / unit) << bits) | BigInt(i % 7)],
+				cut: -1
+			})) as unknown as Row[];
+			const read = timesInKeys(rows, 0)?.read;
+			assert.deepEqual(
+				rows.map((row) => read?.(row)),
+				rows.map((_, i) => at(i))
+			);
+			assert.equal(
+				timesInKeys(
+					rows.map((row) => ({ ...row, values: [(row.values[0] as bigint) >> 3n] })),
+					0
+				),
+				null
+			);
+		});
 
 	for (const how of ['eight bytes of a real', 'to the base of 16'] as const)
 		it(`are read as they are stored where the user states what they count from: ${how}`, () => {

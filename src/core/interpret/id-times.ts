@@ -1,8 +1,10 @@
 /**
  * Times within keys: those of UUIDs of version 1, 6 and 7 (RFC 9562, sections 5.1, 5.6, 5.7), and of keys of the same make
- * that are written otherwise: 48 bits of milliseconds and 80 of chance in base 32, four bytes of seconds and eight others.
+ * that are written otherwise: 48 bits of milliseconds and 80 of chance in base 32, four bytes of seconds and eight others;
+ * and numbers of 64 bits with milliseconds or seconds since 1970 in the upper ones, and a maker and a count below.
  */
 import type { Row, Value } from '../model';
+import { areCountedKeys } from './time';
 
 const ROWS = 1000;
 const LEAST = 8;
@@ -18,6 +20,25 @@ const SECONDS_TEXT = /^[0-9a-f]{24}$/i;
 const Y1582 = Date.UTC(1582, 9, 15);
 
 type Reader = (value: string) => number | null;
+
+/** Numbers of 64 bits, in decimals. */
+const LONG_NUMBER = /^[1-9]\d{17,18}$/;
+/** Milliseconds above 22 bits are seconds above 32 by their size as well: those change by 1024 of them. */
+const IN_SECOND = 1023n;
+const FEW_OF_MANY = 6;
+
+/** Reads what is above the lower bits of long numbers, of so many ms each. */
+const above =
+	(bits: bigint, unit: number): Reader =>
+	(value) =>
+		LONG_NUMBER.test(value) ? Number(BigInt(value) >> bits) * unit : null;
+
+/** How numbers hold a time, where their lower bits are a maker's and a count; none where those are any. */
+function readersOf(keys: readonly string[]): readonly Reader[] {
+	if (!keys.every((key) => LONG_NUMBER.test(key)) || !areCountedKeys(keys)) return [];
+	const parts = new Set(keys.map((key) => (BigInt(key) >> 22n) & IN_SECOND));
+	return parts.size * FEW_OF_MANY <= keys.length ? [above(32n, 1000)] : [above(22n, 1), above(20n, 1)];
+}
 
 const READERS: readonly Reader[] = [
 	(value) => {
@@ -36,9 +57,11 @@ const READERS: readonly Reader[] = [
 const asText = (value: Value | undefined): string | null =>
 	typeof value === 'string'
 		? value
-		: value !== null && typeof value === 'object' && (value.length === 16 || value.length === 12)
-			? Array.from(value, (byte) => byte.toString(16).padStart(2, '0')).join('')
-			: null;
+		: typeof value === 'bigint'
+			? String(value)
+			: value !== null && typeof value === 'object' && (value.length === 16 || value.length === 12)
+				? Array.from(value, (byte) => byte.toString(16).padStart(2, '0')).join('')
+				: null;
 
 const isTime = (at: number | null): at is number => at !== null && at >= EARLIEST && at <= LATEST;
 
@@ -46,7 +69,7 @@ const isTime = (at: number | null): at is number => at !== null && at >= EARLIES
 export function timesInKeys(rows: readonly Row[], column: number): { read(row: Row): number | undefined } | null {
 	const keys = rows.slice(0, ROWS).flatMap((row) => asText(row.values[column]) ?? []);
 	if (keys.length < Math.max(LEAST, Math.min(rows.length, ROWS) * NEARLY_ALL) || new Set(keys).size < keys.length) return null;
-	for (const read of READERS) {
+	for (const read of [...READERS, ...readersOf(keys)]) {
 		const times = keys.map(read).filter(isTime);
 		if (times.length < keys.length * NEARLY_ALL) continue;
 		return {

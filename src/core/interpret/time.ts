@@ -229,7 +229,7 @@ export function readTimes(values: readonly (Value | undefined)[]): TimeReading |
  * Keys of 64 bits that are made of a time in their upper bits, the maker's number, and a count: of which moment that time is
  * counted from nothing here says, and as a time in small units they would be any.
  */
-function areCountedKeys(values: readonly (Value | undefined)[]): boolean {
+export function areCountedKeys(values: readonly (Value | undefined)[]): boolean {
 	const keys = values.flatMap((v) => {
 		const large = typeof v === 'bigint' || (typeof v === 'string' && /^\d{16,19}$/.test(v)) ? BigInt(v) : 0n;
 		return large > 1n << MAKERS_FROM ? [large] : [];
