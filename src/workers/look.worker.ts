@@ -6,7 +6,7 @@ import type { Reach } from '../core/model';
 import { isWith, placesWith } from '../core/prospects';
 import { sourcesOf, withKnown } from '../core/sources';
 import type { SurveyLine } from '../core/survey';
-import { filesOf, unwrap, type Unwrapped } from '../core/unwrap';
+import { filesOf, unwrap, type Heard, type Unwrapped } from '../core/unwrap';
 import { patternOf, plainMessage, plainThread, type WovenThread } from '../core/weave';
 import solidWasm from '7z-wasm/7zz.wasm?url';
 import { loadSolid } from './solid';
@@ -46,6 +46,7 @@ const api: LookWorker = {
 		try {
 			await run(input, report);
 		} catch (error) {
+			if (error instanceof StoppedOpening) return endStopped(input, report);
 			const message = isFull(error)
 				? 'The browser has no space left for findings. What was found so far is kept. Free some space, then look again.'
 				: error instanceof FileGone
@@ -59,12 +60,18 @@ const api: LookWorker = {
 			report({ kind: 'failed', message });
 		}
 	},
-	async survey(input) {
+	async survey(input, report) {
+		stopping = paused = false;
 		const from = performance.now();
-		const { look, unwrapped, gone } = await open(input);
-		await noteSources(input, { look, unwrapped, gone }, null);
+		const opened = await open(input, report).catch((error: unknown) => {
+			if (error instanceof StoppedOpening) return null;
+			throw error;
+		});
+		if (!opened) return null;
+		const { look, unwrapped, gone } = opened;
+		await noteSources(input, opened, null);
 		const lines = look.survey();
-		await noteSources(input, { look, unwrapped, gone }, lines, true);
+		await noteSources(input, opened, lines, true);
 		unwrapped.notes.push(...gone.notes([]));
 		const read = lines.reduce((n, l) => n + Math.min(l.bytes.used, 48 << 20), 0);
 		return {
@@ -169,14 +176,39 @@ function linesOf(look: Look, table: string): { lines: PreviewLine[]; counts: { m
 }
 expose(api);
 
-async function open(input: LookInput): Promise<{ look: Look; unwrapped: Unwrapped; gone: GoneFiles }> {
+/** The user stopped before all was opened: nothing was found, and nothing is lost. */
+class StoppedOpening extends Error {}
+
+/** What was found before stays; a look that was stopped can go on. */
+async function endStopped({ caseId }: LookInput, report: (r: LookReport) => void): Promise<void> {
+	await changeCase(caseId, (c) => {
+		c.state = 'stopped';
+	});
+	report({ kind: 'ended', how: 'stopped' });
+}
+
+/** Says now and then what is being opened, and lets the page pause or stop it. */
+function heardBy(report: (r: LookReport) => void): Heard {
+	let last = performance.now();
+	return async (opening) => {
+		if (performance.now() - last < SLICE_MS) return;
+		report({ kind: 'opening', taken: opening.taken, given: opening.given, files: opening.files });
+		await breathe();
+		while (paused) await new Promise((resolve) => setTimeout(resolve, 100));
+		if (stopping) throw new StoppedOpening();
+		last = performance.now();
+	};
+}
+
+async function open(input: LookInput, report: (r: LookReport) => void): Promise<{ look: Look; unwrapped: Unwrapped; gone: GoneFiles }> {
 	const gone = new GoneFiles();
 	const heads = await readHeads(input.files.map((f) => f.file));
 	const unwrapped = await unwrap(
 		input.files.map((f, i) => ({ name: f.name, path: f.path, source: withHead(gone.watch(ahead.source(f.file), f.path), heads[i]!) })),
 		input.passphrases,
 		() => loadSolid(solidWasm),
-		makeScratch
+		makeScratch,
+		heardBy(report)
 	);
 	const stated = Object.keys(input.takenAt);
 	const look = new Look(distinctNames(unwrapped.files), {
@@ -211,7 +243,7 @@ async function run(input: LookInput, report: (r: LookReport) => void): Promise<v
 	const started = performance.now();
 	// The same again, only further: goes on where it stood.
 	const same = held !== null && !held.stopped && keyOf(held.input) === keyOf(input) ? held : null;
-	const opened = same ?? (await open(input));
+	const opened = same ?? (await open(input, report));
 	const { look, unwrapped } = opened;
 	if (same) {
 		look.goOnTo(input.reach);

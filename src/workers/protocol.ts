@@ -49,6 +49,8 @@ export interface Surveyed {
 
 export type LookReport =
 	| { kind: 'progress'; store: string; reach: Reach; done: number; total: number; rows: number }
+	/** How many of the files given are opened, and how many were come upon in all. */
+	| { kind: 'opening'; taken: number; given: number; files: number }
 	/** What was given is known, and written, as far as it says itself what it is. */
 	| { kind: 'opened' }
 	| { kind: 'saved'; reach: Reach; threads: number; messages: number; lost: number }
@@ -57,8 +59,8 @@ export type LookReport =
 
 export interface LookWorker {
 	look(input: LookInput, report: (report: LookReport) => void): Promise<void>;
-	/** What each store holds, before any look; what was given is noted, and nothing found. */
-	survey(input: LookInput): Promise<Surveyed>;
+	/** What each store holds, before any look; what was given is noted, and nothing found. Null where it was stopped. */
+	survey(input: LookInput, report: (report: LookReport) => void): Promise<Surveyed | null>;
 	stop(): void;
 	/** Holds a look where it stands, or lets it go on. */
 	pause(on: boolean): void;

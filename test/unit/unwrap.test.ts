@@ -61,6 +61,28 @@ async function zipped(name: string, bytes: Uint8Array, options: ZipWriterAddData
 	return new Uint8Array(await (await writer.close()).arrayBuffer());
 }
 
+describe('opening', () => {
+	const text = (i: number): Uint8Array => new TextEncoder().encode(`Nothing of note, ${i}`);
+	const packed = zipSync(Object.fromEntries(Array.from({ length: 5 }, (_, i) => [`in/${i}.txt`, text(i)])));
+	const given = [file('one.txt', text(0)), file('packed.zip', packed), file('two.txt', text(1))];
+
+	it('says which file is opened, what is within a container as well, and how many of those given are', async () => {
+		const heard: string[] = [];
+		await unwrap(given, [], null, null, ({ name, taken, given: all, files }) => void heard.push(`${name} ${taken}/${all}, ${files}`));
+		const within = [0, 1, 2, 3, 4].map((i) => `packed.zip/in/${i}.txt 1/3, ${i + 2}`);
+		assert.deepEqual(heard, ['one.txt 0/3, 0', 'packed.zip 1/3, 1', ...within, 'two.txt 2/3, 7']);
+	});
+
+	it('ends in the middle of a container where it is stopped', async () => {
+		let count = 0;
+		const stop = (): void => {
+			if (++count > 4) throw new Error('stopped');
+		};
+		await assert.rejects(unwrap(given, [], null, null, stop), /stopped/);
+		assert.equal(count, 5);
+	});
+});
+
 describe('unwrap', () => {
 	let folder: string;
 	let store: Buffer;

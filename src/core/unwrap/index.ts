@@ -3,5 +3,5 @@ export { filesOf, gather, kindOf, nameAlone, type FileKind, type GivenFile, type
 export { type Backup } from './backup/backup';
 export { isPlistFields, openArchive } from './plist/archived';
 export { readPlist, type PlistValue } from './plist/plist';
-export { unwrap, type Unwrapped } from './unwrap';
+export { unwrap, type Heard, type Unwrapped } from './unwrap';
 export type { SolidLoader, SolidUnpacker } from './solid/solid';

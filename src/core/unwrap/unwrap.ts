@@ -64,20 +64,33 @@ const startsWith = (b: Uint8Array, what: Uint8Array): boolean => what.every((byt
 
 /**
  * `solid`: loads the library for 7z, xz and bzip2; without it they are passed over. `scratch`: where large containers
- * are unpacked to; without it into memory.
+ * are unpacked to; without it into memory. `heard`: see `Heard`.
  */
 export async function unwrap(
 	given: readonly GivenFile[],
 	passphrases: readonly string[],
 	solid: SolidLoader | null = null,
-	scratch: ScratchMaker | null = null
+	scratch: ScratchMaker | null = null,
+	heard: Heard | null = null
 ): Promise<Unwrapped> {
-	const work = new Work(passphrases, solid, new Room(scratch));
-	for (const file of given) await work.open(file, 0);
+	const work = new Work(passphrases, solid, new Room(scratch), heard, given.length);
+	for (const file of given) {
+		await work.open(file, 0);
+		work.taken++;
+	}
 	return work.done();
 }
 
+/**
+ * Told before each file is opened: which it is, how many of those given are opened, and how many files were come upon, those
+ * in containers too. It may wait, and ends the opening by throwing.
+ */
+export type Heard = (opening: { name: string; taken: number; given: number; files: number }) => Promise<void> | void;
+
 class Work {
+	/** How many of the files given are opened. */
+	taken = 0;
+
 	private readonly out: Unwrapped = { files: [], others: [], backups: [], takenAt: new Map(), devices: new Map(), notes: [], locked: [] };
 
 	/** How databases that were unlocked page by page were locked: the files beside them are locked alike. */
@@ -86,7 +99,9 @@ class Work {
 	constructor(
 		private readonly passphrases: readonly string[],
 		private readonly solidLoader: SolidLoader | null,
-		private readonly room: Room
+		private readonly room: Room,
+		private readonly heard: Heard | null,
+		private readonly given: number
 	) {}
 
 	done(): Unwrapped {
@@ -136,6 +151,7 @@ class Work {
 	 * `isLayer`: it is what the container taken in last was packed in, and no file of its own.
 	 */
 	async open(file: GivenFile, depth: number, isLayer = false): Promise<void> {
+		if (this.heard) await this.heard({ name: file.path, taken: this.taken, given: this.given, files: this.out.files.length });
 		if (this.out.files.length >= MOST_FILES) {
 			this.note('limit-reached', file.name, { what: `more than ${MOST_FILES} files` });
 			return;

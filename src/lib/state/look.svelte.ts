@@ -254,9 +254,12 @@ class LookState {
 				...this.inputOf(record, files, 'used'),
 				choice: { leftOut: [], from: null, to: null, attachments: false, reach: 'used' as const }
 			};
-			this.surveyed = await worker.survey(all);
+			this.surveyed = await worker.survey(
+				all,
+				proxy((r: LookReport) => void this.take(r))
+			);
 			await theCase.open();
-			await theCase.log({ step: 'survey', says: `A survey was made: ${this.surveyed.lines.length} stores.` });
+			if (this.surveyed) await theCase.log({ step: 'survey', says: `A survey was made: ${this.surveyed.lines.length} stores.` });
 		} catch (error) {
 			this.problem = `The survey ended early: ${error instanceof Error ? error.message : String(error)}`;
 		} finally {
@@ -393,7 +396,14 @@ class LookState {
 	}
 
 	private async take(report: LookReport): Promise<void> {
-		if (report.kind === 'progress') {
+		if (report.kind === 'opening') {
+			const { taken, given, files } = report;
+			const count = (n: number): string => n.toLocaleString('en-GB');
+			const within = files > taken ? `: ${count(files)} with those in them` : '';
+			this.doing = given > 1 ? `Opening the files, ${count(taken)} of ${count(given)}${within}` : `Opening the file: ${count(files)} in it`;
+			this.done = taken;
+			this.total = given;
+		} else if (report.kind === 'progress') {
 			const doing = `Looking at ${REACH_WORDS[report.reach]}${report.store ? ` of ${report.store}` : ''}`;
 			if (doing !== this.doing) this.startedAt = performance.now();
 			this.doing = doing;

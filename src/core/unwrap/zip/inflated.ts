@@ -1,10 +1,12 @@
 /** A deflated entry (RFC 1951) as readable bytes: its beginning at once, the whole when more is asked for. */
-import { Inflate } from 'fflate';
+import { Inflate, inflateSync } from 'fflate';
 import type { ByteSource } from '../../bytes';
 import type { Room } from '../room';
 
 const BEGINNING = 1024;
 const BLOCK = 1 << 20;
+/** Packed bytes that are unpacked at once: what they can become at most (1032 times as much) takes no time worth naming. */
+const AT_ONCE = 16_384;
 
 export class InflatedSource implements ByteSource {
 	private large: ByteSource | null = null;
@@ -31,6 +33,14 @@ export class InflatedSource implements ByteSource {
 
 	private inMemory(most: number, block: number): Uint8Array {
 		const out = new Uint8Array(Math.min(most, this.size));
+		if (this.packed.size <= AT_ONCE) {
+			try {
+				// What goes beyond it is not written.
+				return inflateSync(this.packed.read(0, AT_ONCE), { out });
+			} catch {
+				out.fill(0);
+			}
+		}
 		let have = 0;
 		this.inflate(out.length, block, (chunk) => {
 			out.set(chunk, have);
