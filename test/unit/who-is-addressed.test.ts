@@ -82,6 +82,28 @@ describe('a row for each recipient', () => {
 		assert.deepEqual([kept.length, kept.filter((m) => m.first.direction === 'out').length], [40, 16]);
 	});
 
+	it('tells the owner as the one at an end of all, though one other is at an end of nearly all', () => {
+		const [bytes] = written((db, put) => {
+			db.exec(TABLES);
+			put('party', 11, 'Piet Hallorann', OWN);
+			for (const [i, name] of NAMES.entries()) put('party', 12 + i, name, number(i));
+			for (let i = 0; i < 50; i++) {
+				const isOut = i % 5 < 2;
+				const other = i === 23 ? 13 : 12;
+				put('message', i + 1, isOut ? 11 : other, null, START + i * HOUR, said(i));
+				put('delivery', i + 1, isOut ? other : 11, START + i * HOUR + 900, null);
+			}
+		});
+		assert.deepEqual(
+			talks(read(bytes!)),
+			expected(
+				50,
+				(i) => number(i === 23 ? 1 : 0),
+				(i) => i % 5 < 2
+			)
+		);
+	});
+
 	it('of which few are known tells the owner as the one at an end of all', () => {
 		const [bytes] = written((db, put) => {
 			db.exec(`${TABLES}; create table file(id integer primary key, path text, mime text); alter table message add column file_id integer`);
@@ -200,35 +222,85 @@ describe('who wrote', () => {
 		assert.deepEqual(talks(read(bytes!)), { 'Plant desk': [12, 4, 0], [number(0)]: [4, 4, 0] });
 	});
 
-	it('is the sender that each document writes out, whomever it lists as recipients', () => {
-		const party = (i: number): object => ({
-			id: `p${i}`,
-			displayName: ['Piet Hallorann', ...NAMES][i],
-			phoneNumber: i === 0 ? OWN : number(i - 1)
+	for (const rooms of ['with a room', 'in conversations of two alone'])
+		it(`is the sender that each document writes out, whomever it lists as recipients: ${rooms}`, () => {
+			const party = (i: number): object => ({
+				id: `p${i}`,
+				displayName: ['Piet Hallorann', ...NAMES][i],
+				phoneNumber: i === 0 ? OWN : number(i - 1)
+			});
+			const [bytes] = written((db, put) => {
+				db.exec('create table docs(doc_id text primary key, rev integer, body text)');
+				for (let i = 0; i < 60; i++) {
+					const inRoom = rooms === 'with a room' && i % 5 === 0;
+					const isOut = i % 7 < 3;
+					const other = 1 + (i % 3);
+					const all = inRoom ? [0, 1, 2, 3] : [0, other];
+					const from = isOut ? 0 : other;
+					const body = {
+						type: 'message',
+						conversation: inRoom ? { id: 'c9', title: 'Plant desk' } : { id: `c${other}` },
+						sender: party(from),
+						recipients: all.filter((who) => who !== from).map(party),
+						content: { kind: 'text', text: said(i) },
+						meta: { createdAt: START + i * HOUR, mine: isOut }
+					};
+					put('docs', `msg:${100_000 + i * 7919}-12f55a44`, 1, JSON.stringify(body));
+				}
+			});
+			const talk = (i: number): string => (rooms === 'with a room' && i % 5 === 0 ? 'Plant desk' : number(i % 3));
+			assert.deepEqual(
+				talks(read(bytes!)),
+				expected(60, talk, (i) => i % 7 < 3)
+			);
 		});
+});
+
+describe('few messages', () => {
+	it('of letters kept with their heads are from whom those say, to several or to one', () => {
+		const mail = (i: number): string => (i < 0 ? 'piet@post.example' : `${NAMES[i]!.split(' ')[0]!.toLowerCase()}@post.example`);
+		const end = (i: number): string => `${i < 0 ? 'Piet Hallorann' : NAMES[i]!} <${mail(i)}>`;
 		const [bytes] = written((db, put) => {
-			db.exec('create table docs(doc_id text primary key, rev integer, body text)');
-			for (let i = 0; i < 60; i++) {
-				const inRoom = i % 5 === 0;
-				const isOut = i % 7 < 3;
-				const other = 1 + (i % 3);
-				const all = inRoom ? [0, 1, 2, 3] : [0, other];
-				const from = isOut ? 0 : other;
-				const body = {
-					type: 'message',
-					conversation: inRoom ? { id: 'c9', title: 'Plant desk' } : { id: `c${other}` },
-					sender: party(from),
-					recipients: all.filter((who) => who !== from).map(party),
-					content: { kind: 'text', text: said(i) },
-					meta: { createdAt: START + i * HOUR, mine: isOut }
-				};
-				put('docs', `msg:${100_000 + i * 7919}-12f55a44`, 1, JSON.stringify(body));
+			db.exec(`create table item(uid integer primary key, room text, raw text); create table room(room text primary key, subject text);
+				create table card(address text primary key, shown text, phone text); create table me(address text)`);
+			put('me', mail(-1));
+			for (const i of [-1, 0, 1, 2]) put('card', mail(i), i < 0 ? 'Piet Hallorann' : NAMES[i]!, i < 0 ? OWN : number(i));
+			for (const i of [0, 1, 2, 3]) put('room', `c81e728d9d4c${i}`, i === 3 ? 'Plant desk' : null);
+			for (let i = 0; i < 30; i++) {
+				const all = i % 2 ? [0, 1, 2] : [i % 3];
+				const from = i % 5 < 2 ? -1 : all[i % all.length]!;
+				const to = [-1, ...all].filter((who) => who !== from);
+				const date = new Date(START + i * HOUR).toUTCString().replace('GMT', '+0000');
+				const raw = `From: ${end(from)}\r\nTo: ${to.map(end).join(', ')}\r\nDate: ${date}\r\nMessage-ID: <k${i}@post.example>\r\n\r\n${said(i)}`;
+				put('item', i + 1, `c81e728d9d4c${i % 2 ? 3 : i % 3}`, raw);
 			}
 		});
-		const talk = (i: number): string => (i % 5 === 0 ? 'Plant desk' : number(i % 3));
+		const { threads } = read(bytes!);
+		const ways = threads.flatMap((t) => t.messages.map((m) => [m.first.text, m.first.direction] as const));
+		assert.deepEqual(new Map(ways), new Map(ways.map(([text]) => [text, Number(text!.split(' ').at(-1)) % 5 < 2 ? 'out' : 'in'])));
+		assert.deepEqual(threads.map((t) => (t.group ? t.title : t.address)).sort(), ['Plant desk', ...[0, 1, 2].map(mail)].sort());
+	});
+
+	it('whose keys are bytes are with whom those name', () => {
+		const key = (i: number): Uint8Array => Uint8Array.from({ length: 8 }, (_, k) => (i * 91 + k * 53 + 17) % 251);
+		const [bytes] = written((db) => {
+			db.exec(`create table line(id blob primary key, talk blob, who blob, stamp integer, words text); create table talk(id blob primary key, label text);
+				create table person(id blob primary key, name text, tel text, self integer)`);
+			for (const i of [0, 1, 2, 3])
+				db.run('insert into person values(?,?,?,?)', [key(i), ['Piet Hallorann', ...NAMES][i]!, i ? number(i - 1) : OWN, i ? 0 : 1]);
+			for (const i of [1, 2, 3]) db.run('insert into talk values(?,?)', [key(10 + i), null]);
+			for (let i = 0; i < 24; i++) {
+				const other = 1 + (i % 3);
+				db.run('insert into line values(?,?,?,?,?)', [key(40 + i), key(10 + other), key(i % 5 < 2 ? 0 : other), START + i * HOUR, said(i)]);
+			}
+		});
 		assert.deepEqual(
 			talks(read(bytes!)),
-			expected(60, talk, (i) => i % 7 < 3)
+			expected(
+				24,
+				(i) => number(i % 3),
+				(i) => i % 5 < 2
+			)
 		);
 	});
 });

@@ -37,7 +37,7 @@ const above =
 function readersOf(keys: readonly string[]): readonly Reader[] {
 	if (!keys.every((key) => LONG_NUMBER.test(key)) || !areCountedKeys(keys)) return [];
 	const parts = new Set(keys.map((key) => (BigInt(key) >> 22n) & IN_SECOND));
-	return parts.size * FEW_OF_MANY <= keys.length ? [above(32n, 1000)] : [above(22n, 1), above(20n, 1)];
+	return parts.size * FEW_OF_MANY <= keys.length ? [above(32n, 1000)] : [above(22n, 1)];
 }
 
 const READERS: readonly Reader[] = [

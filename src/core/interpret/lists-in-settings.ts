@@ -83,11 +83,16 @@ function listsIn(table: Table, harvest: Harvested): SettingsList[] {
 	});
 }
 
-/** Whether many documents are made alike: each is a thing among others, and no setting, whatever it lists. */
+/** Whether many documents are made alike: each is a thing among others, or a page of them, and no setting, whatever it lists. */
 function isOneOfMany(document: unknown, all: readonly unknown[]): boolean {
-	if (!isEntry(document)) return false;
-	const fields = new Set(Object.keys(document));
-	return all.filter((one) => isEntry(one) && haveAlike(Object.keys(one), fields)).length >= MANY;
+	const fields = new Set(fieldsOf(document));
+	return fields.size > 0 && all.filter((one) => haveAlike(fieldsOf(one), fields)).length >= MANY;
+}
+
+/** The fields of a document, or of what it is a list of. */
+function fieldsOf(document: unknown): string[] {
+	const one: unknown = Array.isArray(document) ? document[0] : document;
+	return isEntry(one) ? Object.keys(one) : [];
 }
 const MANY = 8;
 

@@ -75,6 +75,13 @@ function hasFewOf({ value, key }: NonNullable<MessageReading['sender']>): boolea
 }
 const FEW_LISTED = 0.5;
 
+/** Whether it is the other way about: rows of another list name each message by its own key, and so it names theirs. */
+const isNamedBy = ({ from, key }: Reference, sheet: Sheet, { references }: Context): boolean =>
+	from.profile.unique &&
+	from.profile.filled > FEW_MESSAGES &&
+	(references.get(key.sheet) ?? []).some((back) => back.from === key.column && back.key.sheet === sheet && back.key.column === from);
+const FEW_MESSAGES = 8;
+
 export function readMessages(
 	sheet: Sheet,
 	text: Guess<SheetColumn>,
@@ -86,7 +93,13 @@ export function readMessages(
 	const isOwn = (c: SheetColumn): boolean => sheet.family && isOwnNumber(c, sheet, context.tables);
 	const answered = whoWasAnswered(sheet, context);
 	const refs = (context.references.get(sheet) ?? []).filter(
-		(r) => r.from !== text.value && r.from !== time?.value && !isOwn(r.from) && !r.from.made?.stated && !answered.has(r.from)
+		(r) =>
+			r.from !== text.value &&
+			r.from !== time?.value &&
+			!isOwn(r.from) &&
+			!r.from.made?.stated &&
+			!answered.has(r.from) &&
+			!isNamedBy(r, sheet, context)
 	);
 	const personSheets = new Set(persons.map((p) => p.sheet));
 	const used = new Set<SheetColumn>([text.value, ...(time ? [time.value] : [])]);

@@ -313,7 +313,7 @@ class MessageSheet {
 		const peer = this.party(row, m.peer);
 		const isOwn = m.participant && m.ownParticipant !== null && keyOf(this.get(row, m.participant.value)) === m.ownParticipant;
 		const participant = isOwn ? null : this.party(row, m.participant);
-		const isListed = others !== null && !(m.thread && m.recipient?.key);
+		const isListed = others !== null && !(m.thread && (m.recipient?.key || m.thread.key));
 		const threadKey = isListed
 			? `r:${others
 					.map((p) => normalAddress(p.address ?? ''))

@@ -15,8 +15,11 @@ export function columnOfWhole(table: Table, rows: readonly Row[], document: numb
 		const wholes = new Set(kept.map((row) => keyOf(row.values[whole])));
 		// Where each has but its first page yet, nothing else may be what its row is known by.
 		const areSeveral = wholes.size <= kept.length * MOSTLY || (wholes.size <= kept.length && table.primaryKey.length !== 1);
-		if (wholes.has(null) || wholes.size < 2 || !areSeveral) continue;
-		if (columns.some((page) => page !== whole && arePages(kept, whole, page))) return whole;
+		if (wholes.has(null) || !areSeveral) continue;
+		// Of one thing alone the key of the table says that its rows are that thing's.
+		const canBe = (page: number): boolean =>
+			wholes.size > 1 || (table.primaryKey.length === 2 && table.primaryKey[0] === whole && table.primaryKey[1] === page);
+		if (columns.some((page) => page !== whole && canBe(page) && arePages(kept, whole, page))) return whole;
 	}
 	return null;
 }

@@ -1,4 +1,5 @@
 /** Who a message is from and to: which columns of its sheet name persons, and which of them is the writer, the other side, the owner. */
+import { isFullName } from '../called';
 import type { Row, Value } from '../model';
 import { saysWay } from '../way-words';
 import { endsIn } from './addressees';
@@ -342,6 +343,11 @@ export function assignParties(reading: MessageReading, parties: MessageReading['
 			return;
 		}
 	}
+	const mail = areEnds ? endsOfMail([first, second]) : null;
+	if (mail) {
+		[reading.sender, reading.recipient] = mail;
+		return;
+	}
 	// To whom it went, where that is said of what went to persons.
 	const to = [first, second].find((p) => p?.value.made?.ofKind === 'any' && TO_WHOM.test(p.value.name));
 	const from = [first, second].find((p) => p && p !== to && p.value.profile.filled >= reading.sheet.sure.length * 0.9);
@@ -383,6 +389,16 @@ export function assignParties(reading: MessageReading, parties: MessageReading['
 	reading.peer = full;
 	// What names several at once is no writer, but all who are in the room.
 	if (!namesSeveral(sparse.value)) reading.participant = sparse;
+}
+
+/** From whom and to whom, where both are so called, the latter often several at once, whom no list has as they stand there. */
+function endsOfMail<P extends { value: SheetColumn; key: unknown }>(ends: readonly [P, P]): [P, P] | null {
+	const called = ({ value }: P): string => value.name.replace(/ \([^)]*\)$/, '');
+	const from = ends.find((one) => FROM_WHOM.test(called(one)) && !TO_WHOM.test(called(one)));
+	const to = ends.find((one) => one !== from && TO_WHOM.test(called(one)));
+	if (!from?.key || !to || to.key || addressShare(from.value) < 0.6) return null;
+	const written = new Set([...to.value.profile.distinct.keys()].flatMap((value) => each(value)));
+	return [...from.value.profile.distinct.keys()].some((who) => written.has(who)) ? [from, to] : null;
 }
 
 /** Two of several parties that name persons of one list, each message one of them in the one or the other: from whom, or to whom. */
@@ -637,8 +653,8 @@ export function nameBeside(reading: MessageReading, context: Context): SheetColu
 	};
 	const rows = reading.sheet.sure.slice(0, 4000);
 	const used = [reading.text.value, reading.time?.value, party.value, recipient?.value, reading.thread?.value];
-	return (
-		reading.sheet.columns.find((c) => {
+	return ratherInFull(
+		reading.sheet.columns.filter((c) => {
 			const p = c.profile;
 			if (used.includes(c) || c.column < 0 || p.texts < p.filled || p.name < 0.6 || p.averageLength < 2 || p.uuid > 0.3 || p.mime > 0)
 				return false;
@@ -662,9 +678,15 @@ export function nameBeside(reading: MessageReading, context: Context): SheetColu
 			const called = new Set(all.map((counts) => [...counts].sort((x, y) => y[1] - x[1])[0]![0]));
 			if (all.length > 2 && called.size === 1) return false;
 			return stated > all.length && most >= stated * SAME_NAME;
-		}) ?? null
+		})
 	);
 }
+
+/** Of columns that each say what somebody is called the first that mostly has full names, else the first. */
+const ratherInFull = (columns: readonly SheetColumn[]): SheetColumn | null =>
+	columns.find(({ profile: { distinct } }) => [...distinct.keys()].filter((name) => isFullName(String(name))).length * 2 > distinct.size) ??
+	columns[0] ??
+	null;
 
 const GROUP_NAMED = /gr(ou)?p|room|chat|conv|thread|channel|circle|team/i;
 

@@ -80,7 +80,9 @@ function alwaysAmong(all: readonly (readonly string[])[]): string | undefined {
 	const counts = new Map<string, number>();
 	for (const one of all.flat()) counts.set(one, (counts.get(one) ?? 0) + 1);
 	const always = [...counts].filter(([, n]) => n >= all.length * NEARLY_ALL);
-	return always.length === 1 ? always[0]![0] : undefined;
+	// Of several who are nearly always there the one who always is.
+	const [only, ...more] = always.length > 1 ? always.filter(([, n]) => n === all.length) : always;
+	return only && more.length === 0 ? only[0] : undefined;
 }
 
 function recipientRowsOf(list: Sheet, among: ReadonlySet<Sheet>, context: Context): RecipientRows | null {

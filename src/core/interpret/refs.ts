@@ -78,14 +78,22 @@ export function keysOf(sheet: Sheet, tables: readonly Table[]): Key[] {
 		if (!p.unique || p.filled < 1 || p.reals > 0 || p.averageLength > 120 || p.json > 0.5 || (p.time && !isDeclared(column))) continue;
 		if (p.filled < sheet.sure.length * 0.5) continue;
 		const values = new Set<string | number>();
+		let again = 0;
 		for (const row of sheet.rows) {
 			const key = keyOf(cell(row, column, tables));
-			if (key !== null && values.size < KEYS_KEPT) values.add(key);
+			if (key === null || values.size >= KEYS_KEPT) continue;
+			if (values.has(key) && row.standing === 'kept') again++;
+			values.add(key);
 		}
+		// Bytes are not counted with the other values: whether each is a row's own shows here.
+		if (p.blobs > 0 && again > values.size * AGAIN) continue;
 		keys.push({ sheet, column, values });
 	}
 	return keys;
 }
+
+/** Share of a column's bytes that can come again in rows in use, and be their keys: what is left of lost rows can stand there. */
+const AGAIN = 0.05;
 
 /** Whether the tables of one shape share one run of numbers: no number is in use in two of them. */
 function isNumberedThrough({ rows }: Sheet): boolean {

@@ -180,15 +180,17 @@ export function isJoin(sheet: Sheet, context: Context): boolean {
 	return surest.length >= 2 && new Set(surest).size >= 2 && sheet.columns.filter((c) => c.profile.filled > 0).length <= 4;
 }
 
+const TALK_NAMED = /thread|chat|conv|room/i;
+
 export function isThreadKey(c: SheetColumn, sheet: Sheet): boolean {
 	const p = c.profile;
 	if (p.time || p.many || p.reals > 0 || p.blobs > 0 || p.filled < sheet.sure.length * 0.9 || p.prose > 0.3) return false;
 	if (p.distinct.size <= 8 && [...p.distinct.keys()].some((v) => typeof v === 'string' && saysWay(v))) return false;
 	if (p.distinct.size < 3 || p.distinct.size > Math.max(3, sheet.sure.length * 0.4))
-		return /thread|chat|conv|room/i.test(c.name) && p.distinct.size <= sheet.sure.length * 0.6;
+		return TALK_NAMED.test(c.name) && p.distinct.size <= sheet.sure.length * 0.6;
 	return (
 		(p.ints > 0 && /thread|chat|conv|room|peer|group/i.test(c.name)) ||
-		(p.texts > 0 && p.averageLength > 5 && p.token > 0.9 && p.mime === 0 && p.path < 0.5) ||
+		(p.texts > 0 && (p.averageLength > 5 || TALK_NAMED.test(c.name)) && p.token > 0.9 && p.mime === 0 && p.path < 0.5) ||
 		(p.ints > 0 && p.distinct.size >= 6)
 	);
 }

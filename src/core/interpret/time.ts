@@ -242,7 +242,7 @@ const MAKERS_FROM = 53n;
 const COUNT_BITS = 12n;
 const COUNTS = (1n << COUNT_BITS) - 1n;
 const MAKERS = 0x3ffn;
-const KEYS_LEAST = 16;
+const KEYS_LEAST = 8;
 const FEW_OF_MANY = 6;
 
 /** Numbers of two sizes, far apart: times from one epoch, which an older version of a program counted in a larger unit. */

@@ -370,8 +370,18 @@ function overlap(a: readonly [string, number][], b: readonly [string, number][])
 	const within = (of: readonly [string, number][]): string[] => of.flatMap(([content, at]) => (at >= from && at <= to ? [content] : []));
 	const [ofA, ofB] = [within(a), new Set(within(b))];
 	const few = Math.min(ofA.length, ofB.size);
-	return few >= OVERLAP_LEAST ? ofA.filter((content) => ofB.has(content)).length >= few * OVERLAP_ALIKE : null;
+	if (few < OVERLAP_LEAST) return null;
+	// Of a text that is left of a lost row its end can be missing.
+	const byHead = new Map([...ofB].map((content) => [headOf(content), content]));
+	const isIn = (content: string): boolean => {
+		const other = byHead.get(headOf(content)) ?? '\0';
+		return ofB.has(content) || content.startsWith(other) || other.startsWith(content);
+	};
+	return ofA.filter(isIn).length >= few * OVERLAP_ALIKE;
 }
+/** When it was said, which way, and the first letters of it. */
+const headOf = (content: string): string => content.slice(0, content.indexOf('|', content.indexOf('|') + 1) + HEAD);
+const HEAD = 4;
 const least = (of: readonly number[]): number => of.reduce((min, n) => Math.min(min, n), Infinity);
 
 /** Whether two stores whose messages say nothing of it may be one. */

@@ -497,6 +497,13 @@ class Counterpart {
 			const other = all.find((v) => !voices.has(v))!;
 			voices.set(other, { ...known!, direction: known!.direction === 'in' ? 'out' : 'in' });
 		}
+		// In a room whoever is not the owner wrote to him, also who is met in none of what both have.
+		const owner = [...voices.values()].find(({ direction, group }) => direction === 'out' && group.group);
+		for (const m of owner ? this.there : []) {
+			const voice = this.voice(m);
+			if (voice !== '>' && voice !== '?' && !voices.has(voice))
+				voices.set(voice, { direction: 'in', party: m.first.correspondent, group: owner!.group });
+		}
 		return voices;
 	}
 
