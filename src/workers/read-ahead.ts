@@ -31,6 +31,12 @@ export interface Reader {
 const AHEAD = 6;
 /** Shorter reads are no blocks. */
 const SHORTEST = 1 << 20;
+/**
+ * Those are served from pieces of the file of so many bytes, the last so many of which are kept: a read by itself takes a
+ * millisecond, and an archive of many files is opened by several for each.
+ */
+const PIECE = 1 << 18;
+const PIECES = 16;
 
 interface Asked {
 	id: number;
@@ -51,6 +57,19 @@ export class ReadAhead {
 		if (!reader) return;
 		reader.onmessage = ({ data }): void => this.arrived(data);
 		reader.onerror = (): void => this.goOnWithout();
+	}
+
+	/** Pieces last read, the newest first. */
+	private pieces: { source: AheadSource; index: number; bytes: Uint8Array }[] = [];
+
+	/** A piece of a file, as it was read last or by `read` now. */
+	piece(source: AheadSource, index: number, read: (offset: number, length: number) => Uint8Array): Uint8Array {
+		const at = this.pieces.findIndex((p) => p.source === source && p.index === index);
+		const [known] = at < 0 ? [] : this.pieces.splice(at, 1);
+		const piece = known ?? { source, index, bytes: read(index * PIECE, PIECE) };
+		this.pieces.unshift(piece);
+		this.pieces.length = Math.min(this.pieces.length, PIECES);
+		return piece.bytes;
 	}
 
 	source(file: Blob): ByteSource {
@@ -110,10 +129,18 @@ class AheadSource extends FileSource {
 	}
 
 	override read(offset: number, length: number): Uint8Array {
-		if (length < SHORTEST) return super.read(offset, length);
+		if (length < SHORTEST) return this.inPieces(offset, length);
 		const bytes = this.ahead.take(this, offset, length) ?? super.read(offset, length);
 		if (offset === this.next || offset === 0) this.ahead.readOn(this, this.whole, offset + length, length);
 		this.next = offset + length;
 		return bytes;
+	}
+
+	private inPieces(offset: number, length: number): Uint8Array {
+		const index = Math.floor(offset / PIECE);
+		const start = offset - index * PIECE;
+		if (length > PIECE || !(offset >= 0) || start + length > PIECE) return super.read(offset, length);
+		// The caller may keep what it gets, or write into it.
+		return this.ahead.piece(this, index, (from, size) => super.read(from, size)).slice(start, start + length);
 	}
 }

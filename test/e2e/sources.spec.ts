@@ -3,7 +3,7 @@ import AxeBuilder from '@axe-core/playwright';
 import { expect, test, type Page } from '@playwright/test';
 import { execFileSync } from 'node:child_process';
 import { randomBytes } from 'node:crypto';
-import { appendFileSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { appendFileSync, mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { zipSync } from 'fflate';
@@ -204,6 +204,42 @@ test('a long look is paused, said to be, and goes on; stopped, it keeps what it 
 		await progress.getByRole('button', { name: 'Stop' }).click();
 		await expect(progress).toBeHidden({ timeout: 30_000 });
 		await expect(page.getByRole('contentinfo')).toContainText('1 threads');
+	} finally {
+		rmSync(folder, { recursive: true, force: true });
+	}
+});
+
+test('what takes long to open says how far it is; stopped there, nothing is lost and it can be looked at after all', async ({ page }) => {
+	test.setTimeout(240_000);
+	const notes = Array.from({ length: 40_000 }, (_, i) => [`notes/${i}.txt`, new TextEncoder().encode(`Nothing of note, ${i}`)] as const);
+	const zip = zipSync({ ...Object.fromEntries(notes), 'talk.db': talk(11) }, { level: 0 });
+	await page.goto('http://127.0.0.1:4392/');
+	await page.getByTestId('files').setInputFiles({ name: 'all.zip', mimeType: 'application/zip', buffer: Buffer.from(zip) });
+	const progress = page.getByRole('region', { name: 'The look' });
+	await expect(progress.getByText(/^Opening the file: [\d,]+ in it$/)).toBeVisible({ timeout: 30_000 });
+	await progress.getByRole('button', { name: 'Stop' }).click();
+	await expect(page.getByText('It was stopped before all was opened. Nothing was looked at yet.')).toBeVisible({ timeout: 30_000 });
+	await expect(page.getByRole('contentinfo')).toContainText('Nothing was looked at yet.');
+	await page.getByRole('button', { name: 'Look at all of it' }).click();
+	await expect(page.getByRole('contentinfo')).toContainText('1 threads', { timeout: 180_000 });
+});
+
+test('a folder of 20,000 files is taken in, surveyed and looked at', async ({ page }) => {
+	test.setTimeout(180_000);
+	const folder = mkdtempSync(join(tmpdir(), 'ombudsman-e2e-'));
+	try {
+		for (let i = 0; i < 20_000; i++) {
+			if (i % 500 === 0) mkdirSync(join(folder, `part ${i / 500}`));
+			writeFileSync(join(folder, `part ${Math.floor(i / 500)}`, `${i}.txt`), `Nothing of note, ${i}`);
+		}
+		writeFileSync(join(folder, 'part 7', 'talk.db'), talk(11));
+		await page.goto('http://127.0.0.1:4392/');
+		await page.getByTestId('folder').setInputFiles(folder);
+		await expect(page.getByRole('link', { name: /Sources/ })).toContainText('20,001', { timeout: 60_000 });
+		const survey = page.getByRole('region', { name: 'What there is, and what to look at' });
+		await expect(survey.or(page.getByText('The look is done.'))).toBeVisible({ timeout: 90_000 });
+		if (await survey.isVisible()) await survey.getByRole('button', { name: 'Look at all of it' }).click();
+		await expect(page.getByRole('contentinfo')).toContainText('1 threads', { timeout: 90_000 });
 	} finally {
 		rmSync(folder, { recursive: true, force: true });
 	}

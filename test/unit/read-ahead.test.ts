@@ -106,3 +106,22 @@ test('where the reader fails, on one block or altogether, everything is read wit
 	assert.equal(ahead.arrival(), null);
 	assert.deepEqual(readHere, [0, 1, 2, 3, 4, 5, 6, 7]);
 });
+
+test('short reads come from pieces of the file, each read once while it is used; what spans two is read by itself', () => {
+	const { source } = made(9);
+	for (let at = 0; at < MB; at += 5000) assert.deepEqual([...source.read(at, 40)], [...new Uint8Array(bytesOf(at, 40))], String(at));
+	assert.deepEqual(readHere, [0, 0.25, 0.5, 0.75]);
+	assert.equal(source.read(MB / 4 - 20, 40).length, 40);
+	assert.equal(readHere.length, 5);
+	// What is got can be written into: others read what is in the file.
+	source.read(0, 4).fill(9);
+	assert.deepEqual([...source.read(0, 4)], [0, 0, 0, 0]);
+	// Of many places the last ones are kept.
+	for (let piece = 0; piece < 36; piece++) source.read((piece * MB) / 4, 1);
+	const before = readHere.length;
+	source.read(8.75 * MB, 1);
+	assert.equal(readHere.length, before);
+	source.read(0, 1);
+	assert.equal(readHere.length, before + 1);
+	assert.deepEqual([source.read(9 * MB - 2, 40).length, source.read(9 * MB, 1).length, source.read(-1, 4).length], [2, 0, 0]);
+});

@@ -24,7 +24,7 @@
 	<nav aria-label="Stages">
 		{#each stages as stage (stage.href)}
 			<a href={stage.href} aria-current={page.url.pathname.startsWith(stage.href) ? 'page' : undefined}
-				>{stage.name}{#if stage.count > 0}<sup>{stage.count}</sup>{/if}</a
+				>{stage.name}{#if stage.count > 0}<sup>{stage.count.toLocaleString('en-GB')}</sup>{/if}</a
 			>
 		{/each}
 	</nav>

@@ -50,7 +50,7 @@
 			There were more than {MOST_FILES.toLocaleString('en-GB')} files; the rest was not taken. Give the folders in it one by one.
 		</p>{/if}
 	<input bind:this={files} type="file" multiple hidden data-testid="files" onchange={(e) => take(e.currentTarget)} />
-	<input bind:this={folder} type="file" webkitdirectory hidden onchange={(e) => take(e.currentTarget)} />
+	<input bind:this={folder} type="file" webkitdirectory hidden data-testid="folder" onchange={(e) => take(e.currentTarget)} />
 </div>
 
 <style>

@@ -24,10 +24,12 @@
 		<Progress.Label class="label">{theLook.doing}{theLook.paused ? ': paused' : ''}</Progress.Label>
 		<Progress.Track class="track"><Progress.Range class="range" /></Progress.Track>
 	</Progress>
-	<p class="soft">
-		{theLook.rows.toLocaleString('en-GB')} rows seen{#if theLook.found}{' '}· {theLook.found.messages.toLocaleString('en-GB')} messages in {theLook
-				.found.threads} threads, {theLook.found.lost.toLocaleString('en-GB')} of them brought back{/if}{#if left}{' '}· {left}{/if}
-	</p>
+	{#if theLook.rows > 0 || theLook.found}
+		<p class="soft">
+			{theLook.rows.toLocaleString('en-GB')} rows seen{#if theLook.found}{' '}· {theLook.found.messages.toLocaleString('en-GB')} messages in {theLook
+					.found.threads} threads, {theLook.found.lost.toLocaleString('en-GB')} of them brought back{/if}{#if left}{' '}· {left}{/if}
+		</p>
+	{:else if left}<p class="soft">{left}</p>{/if}
 	<div class="acts">
 		<button type="button" class="button" aria-pressed={theLook.paused} onclick={() => theLook.pause()}
 			>{theLook.paused ? 'Go on' : 'Pause'}</button

@@ -120,11 +120,15 @@
 		});
 		await theLook.look(record!.reached ?? 'raw');
 	}
+	const lookAtAll = (): void => void theLook.lookAt({ leftOut: [], from: null, to: null, attachments: true, reach: 'raw' });
 	const ended = $derived(
 		record
 			? {
 					looking: 'A look was cut short. What it found is here.',
-					stopped: 'The look was stopped. What it found is here.',
+					stopped:
+						record.reached === null
+							? 'It was stopped before all was opened. Nothing was looked at yet.'
+							: 'The look was stopped. What it found is here.',
 					done: 'The look is done.',
 					failed: record.problem ?? 'The look ended early.'
 				}[record.state]
@@ -142,7 +146,9 @@
 		{#if theLook.surveyed && !theLook.running}<Survey />{/if}
 		{#if theLook.problem}<p class="problem" role="alert">{theLook.problem}</p>{/if}
 		{#if record}
-			{#if !theLook.running && ended !== theLook.problem && (record.reached !== null || record.state === 'failed')}<p class="soft">
+			{#if !theLook.running && ended !== theLook.problem && (record.reached !== null || ['failed', 'stopped'].includes(record.state))}<p
+					class="soft"
+				>
 					{ended}{#if record.seconds > 0}{' '}It took {record.seconds < 10 ? record.seconds.toFixed(1) : Math.round(record.seconds)} s.{/if}
 				</p>{/if}
 			{#if record.sources.length > 0}<WhatWasGiven />{/if}
@@ -155,6 +161,7 @@
 			/>
 			{#if !theLook.surveyed && !theLook.running && record.files.length > 0}<p>
 					<button type="button" class="button" onclick={() => theLook.survey()}>Survey, and choose what to look at</button>
+					{#if record.reached === null}<button type="button" class="button" onclick={lookAtAll}>Look at all of it</button>{/if}
 					{#if chosenWords}<span class="soft">{chosenWords}</span>{/if}
 				</p>{/if}
 			{#if elsewhere.length > 0}
