@@ -1,6 +1,6 @@
 /**
- * What is left of copies of a text, in an index or where a list showed it, that lost the number of the message: it says
- * nothing but the text, and is one more place of whatever message said it.
+ * What is left of a text that lost the number of its message, be it a copy in an index or where a list showed it, or the
+ * text itself where it stands apart: it says nothing else, and is one more place of whatever message said it.
  */
 import { put } from '../lists';
 import type { Method } from '../model';
@@ -17,8 +17,7 @@ export const isHardlySaidAgain = (text: string): boolean => text.trim().split(/\
 
 /** The messages of a whole case without the strays that another store of it has as a message. */
 export function withoutStrayCopies(all: readonly Woven[]): Woven[] {
-	const isStray = ({ first, sightings }: Woven): boolean =>
-		first.text !== null && first.sentAt === null && isOfNoThread(first) && sightings.every((s) => s.method === 'text-index');
+	const isStray = ({ first }: Woven): boolean => first.text !== null && first.sentAt === null && isOfNoThread(first);
 	const strays = all.filter((m) => isStray(m) && !isInUse(m) && !m.earlierWordingOf);
 	if (strays.length === 0) return [...all];
 	const told = new Map<string, Woven[]>();
