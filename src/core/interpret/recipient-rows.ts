@@ -56,7 +56,8 @@ export function openRecipientRows(context: Context): Set<Sheet> {
 		const whose =
 			owner !== null ? { owner } : self !== undefined ? { owner: self, ownerWhy: `${self} is at an end of (nearly) all messages` } : {};
 		addColumn(found, `${writer.name} (address)`, { read: (row) => addressIn(row, writer), writer: true, ...whose }, tables);
-		const isOfTwo = (row: Row): boolean => (room ? room.made!.read(row) === undefined : all.every((one) => one.length <= 2));
+		const areTwos = all.every((one) => one.length <= 2);
+		const isOfTwo = (row: Row): boolean => (room ? room.made!.read(row) === undefined : areTwos);
 		addColumn(
 			found,
 			`${list.name}.${recipient.name}`,
