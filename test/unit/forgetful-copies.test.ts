@@ -1,15 +1,9 @@
 /** Copies of a program that forgets, and what others kept meanwhile: little is in two of them, and each must find its like. */
 import assert from 'node:assert/strict';
 import { describe, it } from 'node:test';
+import { HOUR, NAMES, number, OWN, said, START } from '../vectors/said';
 import { looked, written, type Put } from '../vectors/written';
 
-const HOUR = 3_600_000;
-const START = Date.UTC(2025, 0, 14, 6);
-const OWN = '+447946000001';
-const NAMES = ['Odile Marchetti', 'Tamsin Okafor', 'Bram Vesterholt'];
-const number = (i: number): string => `+4477009001${10 + i * 7}`;
-const WORDS = ['The boiler is off', 'Who has the key', 'I come at noon', 'They want the rent', 'Nobody came to look'];
-const said = (i: number): string => `${WORDS[i % 5]!}${i % 4 === 1 ? ', and it is cold' : ''}, ${i}`;
 const at = (i: number): number => START + i * 31 * HOUR + ((i * 397) % 1000);
 const isOut = (i: number): boolean => i % 5 < 2;
 

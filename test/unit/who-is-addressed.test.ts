@@ -2,15 +2,9 @@
 import assert from 'node:assert/strict';
 import { describe, it } from 'node:test';
 import type { Weave } from '../../src/core/weave';
+import { HOUR, NAMES, number, OWN, said, START } from '../vectors/said';
 import { looked, written, type Put } from '../vectors/written';
 
-const HOUR = 3_600_000;
-const START = Date.UTC(2025, 0, 14, 6);
-const OWN = '+447946000001';
-const NAMES = ['Odile Marchetti', 'Tamsin Okafor', 'Bram Vesterholt'];
-const number = (i: number): string => `+4477009001${10 + i * 7}`;
-const WORDS = ['The boiler is off', 'Who has the key', 'I come at noon', 'They want the rent', 'Nobody came to look'];
-const said = (i: number): string => `${WORDS[i % 5]!}${i % 4 === 1 ? ', and it is cold' : ''}, ${i}`;
 const read = (bytes: Uint8Array): Weave => looked({ 'main.db': bytes }).findings().weave;
 
 /** Each conversation: who it is with or what it is called, and how many came in, went out, or have no way. */
